@@ -1,0 +1,1 @@
+"""The computation: circuits, analyses, formulas, comparison. Knows no web and no database."""

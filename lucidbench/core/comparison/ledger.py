@@ -1,0 +1,99 @@
+"""The ledger: a row for each quantity, a column for each voice, and a verdict."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from lucidbench.core.comparison.bench import BenchReading, read_reading
+from lucidbench.core.comparison.verdict import Difference, State, Voice, compare
+from lucidbench.core.errors import LucidError
+from lucidbench.core.formula import Known
+from lucidbench.core.readings import Quantity, kind_of
+
+
+@dataclass(frozen=True)
+class BenchEntry:
+    """A reading as written, for the quantity it is of."""
+
+    quantity: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Row:
+    """One quantity. `bench_problem` says why a written reading was not understood."""
+
+    quantity: str
+    kind: str
+    subject: str
+    unit: str
+    hand: float | None
+    simulated: Quantity | None
+    bench: BenchReading | None
+    bench_problem: str | None
+    simulated_less_hand: Difference | None
+    bench_less_simulated: Difference | None
+    bench_less_hand: Difference | None
+    state: State
+
+    @property
+    def sentences(self) -> list[str]:
+        pairs = (self.simulated_less_hand, self.bench_less_simulated, self.bench_less_hand)
+        return [pair.sentence for pair in pairs if pair]
+
+
+def ledger(
+    hand: Mapping[str, Known], simulated: Mapping[str, Quantity], bench: Sequence[BenchEntry]
+) -> list[Row]:
+    """Rows in the order hand lines and readings name them, then what is simulated only."""
+    written = {entry.quantity: entry.text for entry in bench if entry.text.strip()}
+    named = [name for name in hand if kind_of(name)] + [name for name in written if kind_of(name)]
+    names = dict.fromkeys([*named, *simulated])
+    return [_row(name, hand.get(name), simulated.get(name), written.get(name)) for name in names]
+
+
+def _row(name: str, hand: Known | None, simulated: Quantity | None, written: str | None) -> Row:
+    described = kind_of(name)
+    assert described is not None
+    kind, subject, dimension = described
+    reading, problem = None, None
+    if written is not None:
+        try:
+            reading = read_reading(written, dimension.unit)
+        except LucidError as error:
+            problem = str(error)
+    by_hand = Voice("hand", complex(hand.value).real) if hand else None
+    by_simulation = (
+        Voice("simulated", simulated.value, simulated.uncertainty) if simulated else None
+    )
+    on_bench = Voice("bench", reading.value, reading.uncertainty or 0.0) if reading else None
+    pairs = (
+        _compared(by_simulation, by_hand, dimension.unit, by_closeness=True),
+        _compared(on_bench, by_simulation, dimension.unit),
+        _compared(on_bench, by_hand, dimension.unit) if by_simulation is None else None,
+    )
+    order = list(State)
+    state = max((p.state for p in pairs if p), key=order.index, default=State.OPEN)
+    return Row(
+        name,
+        kind,
+        subject,
+        dimension.unit,
+        by_hand.value if by_hand else None,
+        simulated,
+        reading,
+        problem,
+        *pairs,
+        state,
+    )
+
+
+def _compared(
+    voice: Voice | None, reference: Voice | None, unit: str, *, by_closeness: bool = False
+) -> Difference | None:
+    if voice is None or reference is None:
+        return None
+    if by_closeness:  # both are nominal: tolerances of the parts touch neither
+        voice = Voice(voice.name, voice.value)
+    return compare(voice, reference, unit)

@@ -1,0 +1,100 @@
+"""A page of working: lines of formulas, each seeing the parts' values and the lines before it.
+
+A line `V_out = V1*R2/(R1+R2)` gives a hand value for V_out. Names resolve first to earlier lines,
+then to parts, then to simulated quantities; a line that draws on a simulation is no hand value.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from lucidbench.core.errors import FormulaError
+from lucidbench.core.formula.evaluate import Known, evaluate, names_in
+from lucidbench.core.formula.parser import parse
+from lucidbench.core.formula.tree import Formula
+from lucidbench.core.formula.typeset import latex, name_latex
+from lucidbench.core.units.dimensions import CURRENT, POWER, VOLTAGE, Dimension
+
+_TARGETS: dict[str, Dimension] = {"V": VOLTAGE, "I": CURRENT, "P": POWER}
+
+
+@dataclass(frozen=True)
+class WorkedLine:
+    """One line worked out, or the error that stopped it. `latex` is there whenever it parsed."""
+
+    text: str
+    target: str | None = None
+    result: Known | None = None
+    latex: str | None = None
+    substituted: str | None = None
+    error: FormulaError | None = None
+
+
+def work_out(
+    lines: Sequence[str], parts: Mapping[str, Known], simulated: Mapping[str, Known]
+) -> list[WorkedLine]:
+    """Work out `lines` in order. Errors stay with their line; later lines go on."""
+    names: dict[str, Known] = {**simulated, **parts}
+    worked: dict[str, int] = {}
+    page: list[WorkedLine] = []
+    for number, text in enumerate(lines, start=1):
+        line = _line(text, names, parts, worked)
+        page.append(line)
+        if line.target and line.target not in worked and line.target not in parts:
+            worked[line.target] = number
+            names.pop(line.target, None)  # a failed line must not let the simulation answer for it
+            if line.result:
+                names[line.target] = line.result
+    return page
+
+
+def _line(
+    text: str, names: Mapping[str, Known], parts: Mapping[str, Known], worked: Mapping[str, int]
+) -> WorkedLine:
+    if not text.strip():
+        return WorkedLine(text)
+    try:
+        formula = parse(text)
+    except FormulaError as error:
+        return WorkedLine(text, error=error)
+    head = f"{name_latex(formula.target)} = " if formula.target else ""
+    shown = head + latex(formula.body)
+    try:
+        _check_target(formula, parts, worked)
+        result = evaluate(formula, names)
+        _check_dimension(formula, result)
+    except FormulaError as error:
+        return WorkedLine(text, formula.target, latex=shown, error=error)
+    substituted = latex(formula.body, names) if names_in(formula.body) else None
+    return WorkedLine(text, formula.target, result, shown, substituted)
+
+
+def _check_target(formula: Formula, parts: Mapping[str, Known], worked: Mapping[str, int]) -> None:
+    target = formula.target
+    if target is None:
+        return
+    at = formula.text.find(target)
+    if target in worked:
+        raise FormulaError(
+            f"{target} is already worked out in line {worked[target]}", at, len(target)
+        )
+    if target in parts:
+        raise FormulaError(
+            f"{target} is a part on the drawing, and its value is set there; give what you work "
+            f"out another name, such as {target}_wanted",
+            at,
+            len(target),
+        )
+
+
+def _check_dimension(formula: Formula, result: Known) -> None:
+    letter, underscore, _ = (formula.target or "").partition("_")
+    wanted = _TARGETS.get(letter) if underscore else None
+    if wanted and result.dimension != wanted:
+        raise FormulaError(
+            f"{formula.target} should be {wanted.quantity}, and this comes to "
+            f"{result.dimension.quantity}",
+            formula.body.at,
+            formula.body.end - formula.body.at,
+        )

@@ -1,0 +1,18 @@
+"""The flat circuit: elements, the checks of its wiring, its text form."""
+
+from lucidbench.core.netlist.circuit import GROUND_NODE, Circuit, Element, value_fault
+from lucidbench.core.netlist.text import Netlist, read_netlist
+from lucidbench.core.netlist.topology import Fault, FaultKind, listed, topology_faults
+
+__all__ = [
+    "GROUND_NODE",
+    "Circuit",
+    "Element",
+    "Fault",
+    "FaultKind",
+    "Netlist",
+    "listed",
+    "read_netlist",
+    "topology_faults",
+    "value_fault",
+]

@@ -1,0 +1,364 @@
+"""What is wrong with a drawing, where, and how it could be mended.
+
+A finding is a sentence for the person drawing. A *fault* keeps the circuit, or a part of it, from
+being solved; a *doubt* does not, but is rarely meant. A mend is an edit ready to be applied.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterator
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from lucidbench.core.devices import CATALOGUE, GROUND
+from lucidbench.core.netlist import Circuit, Fault, FaultKind, listed, topology_faults
+from lucidbench.core.schematic.document import Label, Part, Point, Schematic, Wire
+from lucidbench.core.schematic.geometry import pin_points
+from lucidbench.core.schematic.nets import Net
+from lucidbench.core.schematic.values import ReadValue
+
+_PART_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
+_NODE_NAME = re.compile(r"[A-Za-z0-9_]+")
+_GROUND_NAMES = ("0", "gnd")
+
+
+class Place(BaseModel):
+    """Where on the sheet: identifiers of what is concerned, or bare points."""
+
+    parts: list[str] = Field(default_factory=list)
+    wires: list[str] = Field(default_factory=list)
+    labels: list[str] = Field(default_factory=list)
+    points: list[Point] = Field(default_factory=list)
+
+
+class Mend(BaseModel):
+    """An edit: take away `remove`, then put each given thing, replacing the one of the same id."""
+
+    label: str
+    remove: list[str] = Field(default_factory=list)
+    parts: list[Part] = Field(default_factory=list)
+    wires: list[Wire] = Field(default_factory=list)
+    labels: list[Label] = Field(default_factory=list)
+
+
+class Finding(BaseModel):
+    code: str
+    severity: Literal["fault", "doubt"]
+    sentence: str
+    place: Place
+    mends: list[Mend] = Field(default_factory=list)
+
+
+def find(
+    schematic: Schematic, nets: list[Net], values: dict[str, list[ReadValue]], circuit: Circuit
+) -> list[Finding]:
+    """All findings, faults before doubts, each kind in the order of the drawing."""
+    found = [
+        *_parts(schematic),
+        *_values(schematic, values),
+        *_wiring(schematic, nets, circuit),
+        *_labels(schematic, nets),
+        *_open_pins(schematic, nets),
+        *_shorted(schematic, nets),
+    ]
+    return sorted(found, key=lambda finding: finding.severity == "doubt")
+
+
+def _parts(schematic: Schematic) -> Iterator[Finding]:
+    by_name: dict[str, list[Part]] = defaultdict(list)
+    by_place: dict[tuple[object, ...], list[Part]] = defaultdict(list)
+    for part in schematic.parts:
+        place = Place(parts=[part.id])
+        description = CATALOGUE.get(part.kind)
+        if description is None:
+            yield Finding(
+                code="unknown_kind",
+                severity="fault",
+                sentence=f"{part.name} is of a kind not known here, “{part.kind}”.",
+                place=place,
+                mends=[Mend(label=f"Remove {part.name}", remove=[part.id])],
+            )
+            continue
+        by_place[part.at, part.rotation % 180].append(part)
+        if part.kind == GROUND.kind:
+            continue
+        by_name[part.name.lower()].append(part)
+        if not _PART_NAME.fullmatch(part.name):
+            clean = _free_name(description.prefix, schematic)
+            yield Finding(
+                code="part_name",
+                severity="fault",
+                sentence=f"“{part.name}” cannot be a part's name: it begins with a letter, and "
+                f"letters, digits and _ may follow.",
+                place=place,
+                mends=[_renamed_part(part, clean)],
+            )
+    for parts in by_name.values():
+        for part in parts[1:]:
+            fresh = _free_name(CATALOGUE[part.kind].prefix, schematic)
+            yield Finding(
+                code="duplicate_name",
+                severity="fault",
+                sentence=f"Two parts are called {part.name}.",
+                place=Place(parts=[p.id for p in parts]),
+                mends=[_renamed_part(part, fresh)],
+            )
+    for parts in by_place.values():
+        if len(parts) > 1:
+            yield Finding(
+                code="on_top",
+                severity="doubt",
+                sentence=f"{listed(p.name for p in parts)} lie on top of one another.",
+                place=Place(parts=[p.id for p in parts]),
+                mends=[Mend(label=f"Remove {parts[-1].name}", remove=[parts[-1].id])],
+            )
+
+
+def _values(schematic: Schematic, values: dict[str, list[ReadValue]]) -> Iterator[Finding]:
+    for part in schematic.parts:
+        for value in values[part.id]:
+            complaint = value.problem or value.question
+            if complaint is None:
+                continue
+            quoted = f" (“{value.text}”)" if value.problem and value.text.strip() else ""
+            mends = [
+                Mend(label=offer.label, parts=[_with_value(part, value.parameter.key, offer.text)])
+                for offer in value.offers
+            ]
+            if value.problem and value.echo and part.kind == "resistor" and _is_zero(value.echo):
+                mends.insert(0, _wire_instead(part, schematic))
+            yield Finding(
+                code="value" if value.problem else "unlikely_value",
+                severity="fault" if value.problem else "doubt",
+                sentence=f"{part.name}{quoted}: {complaint}.",
+                place=Place(parts=[part.id]),
+                mends=mends,
+            )
+
+
+def _wiring(schematic: Schematic, nets: list[Net], circuit: Circuit) -> Iterator[Finding]:
+    ids = {part.name: part.id for part in schematic.parts if part.kind != GROUND.kind}
+    by_name = {net.name: net for net in nets}
+    for fault in topology_faults(circuit):
+        if fault.kind is FaultKind.FLOATING and _is_lone_part(fault, by_name):
+            continue  # said as an unconnected part
+        if fault.kind is FaultKind.VOLTAGE_LOOP and len(fault.elements) == 1:
+            continue  # said as a shorted part
+        yield Finding(
+            code=fault.kind.value,
+            severity="fault",
+            sentence=fault.sentence,
+            place=_fault_place(fault, ids, by_name),
+            mends=_ground_mends(fault, nets, by_name, schematic),
+        )
+
+
+def _fault_place(fault: Fault, ids: dict[str, str], by_name: dict[str, Net]) -> Place:
+    wires = [w.id for name in fault.nodes if name in by_name for w in by_name[name].wires]
+    parts = [ids[name] for name in fault.elements if name in ids]
+    return Place(parts=parts, wires=wires if fault.kind is not FaultKind.VOLTAGE_LOOP else [])
+
+
+def _is_lone_part(fault: Fault, by_name: dict[str, Net]) -> bool:
+    return len(fault.elements) == 1 and all(len(by_name[n].pins) == 1 for n in fault.nodes)
+
+
+def _ground_mends(
+    fault: Fault, nets: list[Net], by_name: dict[str, Net], schematic: Schematic
+) -> list[Mend]:
+    """A ground where one would usually be put: at the minus pin of a source, else at the lowest point."""
+    if fault.kind is FaultKind.NO_GROUND:
+        candidates = [net for net in nets if len(net.pins) > 1] or nets
+    elif fault.kind is FaultKind.FLOATING:
+        candidates = [by_name[name] for name in fault.nodes]
+    else:
+        return []
+
+    def suitability(net: Net) -> tuple[bool, int, int]:
+        at_minus = any(p.part.kind == "voltage_source" and p.index == 1 for p in net.pins)
+        return at_minus, max(p[1] for p in net.points), len(net.pins)
+
+    net = max(candidates, key=suitability)
+    lowest = max(net.points, key=lambda p: (p[1], -p[0]))
+    return [Mend(label=f"Put a ground at node {net.name}", parts=[_ground(schematic, lowest)])]
+
+
+def _labels(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
+    attached = {label.id for net in nets for label in net.labels}
+    taken = {label.name for label in schematic.labels}
+    for label in schematic.labels:
+        place = Place(labels=[label.id])
+        remove = Mend(label=f"Remove {label.name}", remove=[label.id])
+        if label.id not in attached:
+            yield Finding(
+                code="label_nowhere",
+                severity="doubt",
+                sentence=f"The name {label.name} stands on no wire and no pin.",
+                place=place,
+                mends=[remove],
+            )
+        if label.name.lower() in _GROUND_NAMES:
+            ground = Mend(
+                label="Put a ground there",
+                remove=[label.id],
+                parts=[_ground(schematic, label.at)],
+            )
+            yield Finding(
+                code="ground_name",
+                severity="fault",
+                sentence=f"The name {label.name} is kept for ground.",
+                place=place,
+                mends=[ground],
+            )
+        elif not _NODE_NAME.fullmatch(label.name):
+            clean = re.sub(r"[^A-Za-z0-9_]+", "_", label.name).strip("_") or "node"
+            yield Finding(
+                code="node_name",
+                severity="fault",
+                sentence=f"“{label.name}” cannot be a node's name: only letters, digits and _ may "
+                f"stand in it.",
+                place=place,
+                mends=[_renamed_label(label, clean)],
+            )
+    for net in nets:
+        yield from _several_names(net)
+        yield from _shared_names(net, taken)
+
+
+def _several_names(net: Net) -> Iterator[Finding]:
+    if len(net.names) < 2:
+        return
+    mends = []
+    for kept in net.names[:3]:
+        others = [label for label in net.labels if label.name != kept]
+        mends.append(Mend(label=f"Keep {kept}", remove=[label.id for label in others]))
+    yield Finding(
+        code="several_names",
+        severity="doubt",
+        sentence=f"One node bears several names: {listed(net.names)}. {net.name} is used.",
+        place=Place(labels=[label.id for label in net.labels]),
+        mends=mends,
+    )
+
+
+def _shared_names(net: Net, taken: set[str]) -> Iterator[Finding]:
+    islands = Counter(name for island in net.islands for name in {label.name for label in island})
+    for name, count in islands.items():
+        if count < 2:
+            continue
+        bearers = [label for label in net.labels if label.name == name]
+        fresh = next(f"{name}_{i}" for i in range(2, 10_000) if f"{name}_{i}" not in taken)
+        island = next(i for i in reversed(net.islands) if any(label.name == name for label in i))
+        renamed = [
+            label.model_copy(update={"name": fresh}) for label in island if label.name == name
+        ]
+        yield Finding(
+            code="shared_name",
+            severity="doubt",
+            sentence=f"The name {name} joins {count} separate places into one node.",
+            place=Place(labels=[label.id for label in bearers]),
+            mends=[Mend(label=f"Separate them: call one {fresh}", labels=renamed)],
+        )
+
+
+def _open_pins(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
+    lonely: dict[str, list[tuple[int, Point]]] = defaultdict(list)
+    for net in nets:
+        if len(net.pins) == 1 and len(net.islands) == 1:
+            pin = net.pins[0]
+            lonely[pin.part.id].append((pin.index, pin.at))
+    for part in schematic.parts:
+        open_pins = sorted(lonely[part.id])
+        if not open_pins:
+            continue
+        pins = CATALOGUE[part.kind].symbol.pins
+        everywhere = len(open_pins) == len(pins)
+        if everywhere:
+            what = "The ground" if part.kind == GROUND.kind else part.name
+            sentence = f"{what} is not connected to anything."
+        else:
+            ends = listed(_pin_words(pins[index].name) for index, _ in open_pins)
+            sentence = f"{ends.capitalize()} of {part.name} is not connected."
+        yield Finding(
+            code="open_pin",
+            severity="doubt",
+            sentence=sentence,
+            place=Place(
+                parts=[part.id] if everywhere else [], points=[point for _, point in open_pins]
+            ),
+            mends=[Mend(label="Remove it", remove=[part.id])] if everywhere else [],
+        )
+
+
+def _pin_words(name: str) -> str:
+    return "one end" if name.isdigit() else f"the {name} end"
+
+
+def _shorted(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
+    for net in nets:
+        pins: dict[str, list[Point]] = defaultdict(list)
+        for pin in net.pins:
+            pins[pin.part.id].append(pin.at)
+        for part in schematic.parts:
+            ends = pins.get(part.id, [])
+            if len(ends) < 2:
+                continue
+            bridges = [w for w in net.wires if {w.points[0], w.points[-1]} == set(ends)]
+            mends = [Mend(label="Remove the wire", remove=[w.id]) for w in bridges[:1]]
+            mends.append(Mend(label=f"Remove {part.name}", remove=[part.id]))
+            is_voltage_source = part.kind == "voltage_source"
+            consequence = (
+                "its voltage cannot stand" if is_voltage_source else "nothing happens in it"
+            )
+            yield Finding(
+                code="shorted",
+                severity="fault" if is_voltage_source else "doubt",
+                sentence=f"{part.name} is shorted by a wire: both its ends are one node, so "
+                f"{consequence}.",
+                place=Place(parts=[part.id], wires=[w.id for w in bridges]),
+                mends=mends,
+            )
+
+
+def _is_zero(echo: str) -> bool:
+    return echo.startswith("0\u00a0")
+
+
+def _with_value(part: Part, key: str, text: str) -> Part:
+    return part.model_copy(update={"values": {**part.values, key: text}})
+
+
+def _renamed_part(part: Part, name: str) -> Mend:
+    return Mend(label=f"Call it {name}", parts=[part.model_copy(update={"name": name})])
+
+
+def _renamed_label(label: Label, name: str) -> Mend:
+    return Mend(label=f"Call it {name}", labels=[label.model_copy(update={"name": name})])
+
+
+def _wire_instead(part: Part, schematic: Schematic) -> Mend:
+    wire = Wire(id=_free_id("w", schematic), points=pin_points(part))
+    return Mend(label="Put a wire instead", remove=[part.id], wires=[wire])
+
+
+def _ground(schematic: Schematic, at: Point) -> Part:
+    return Part(id=_free_id("g", schematic), kind=GROUND.kind, name=GROUND.prefix, at=at)
+
+
+def _free_id(prefix: str, schematic: Schematic) -> str:
+    taken = {
+        item.id
+        for group in (schematic.parts, schematic.wires, schematic.junctions, schematic.labels)
+        for item in group
+    }
+    return next(f"{prefix}{i}" for i in range(1, len(taken) + 2) if f"{prefix}{i}" not in taken)
+
+
+def _free_name(prefix: str, schematic: Schematic) -> str:
+    taken = {part.name.lower() for part in schematic.parts}
+    return next(
+        f"{prefix}{i}" for i in range(1, len(taken) + 2) if f"{prefix}{i}".lower() not in taken
+    )

@@ -1,0 +1,30 @@
+"""Where pins come to lie when a part is mirrored, turned and placed."""
+
+from __future__ import annotations
+
+from lucidbench.core.devices import CATALOGUE
+from lucidbench.core.schematic.document import Part, Point
+
+_QUARTER_TURNS = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}  # (cos, sin), clockwise
+
+
+def placed(part: Part, x: int, y: int) -> Point:
+    """The sheet point of (x, y) in the part's own coordinates."""
+    cosine, sine = _QUARTER_TURNS[part.rotation]
+    if part.mirror:
+        x = -x
+    return part.at[0] + cosine * x - sine * y, part.at[1] + sine * x + cosine * y
+
+
+def pin_points(part: Part) -> list[Point]:
+    """The sheet points of its pins, first pin first; none for a part of unknown kind."""
+    description = CATALOGUE.get(part.kind)
+    return [placed(part, pin.x, pin.y) for pin in description.symbol.pins] if description else []
+
+
+def on_segment(point: Point, start: Point, end: Point) -> bool:
+    """Whether `point` lies on the straight piece from `start` to `end`, ends included."""
+    (x, y), (x1, y1), (x2, y2) = point, start, end
+    if (x2 - x1) * (y - y1) != (y2 - y1) * (x - x1):
+        return False
+    return min(x1, x2) <= x <= max(x1, x2) and min(y1, y2) <= y <= max(y1, y2)

@@ -1,0 +1,60 @@
+"""Numbers written for people: engineering notation with SI prefixes."""
+
+from __future__ import annotations
+
+import math
+
+from lucidbench.core.units.prefixes import BY_EXPONENT
+
+NO_BREAK_SPACE = "\u00a0"
+MINUS = "\u2212"
+SIGNIFICANT_DIGITS = 4  # enough to tell 1 % parts apart, few enough to read at a glance
+_STEP = 3
+_LARGEST, _SMALLEST = max(BY_EXPONENT), min(BY_EXPONENT)
+_PREFIXED_UNITS = ("", "V", "A", "Ω", "S", "W", "F", "H", "Hz", "s", "C", "J")
+
+
+def engineering(value: float, unit: str = "", digits: int = SIGNIFICANT_DIGITS) -> str:
+    """`value` in engineering notation: engineering(4700, "Ω") is "4.7 kΩ".
+
+    Rounded to `digits` significant digits, trailing zeros dropped. Units that take no prefix
+    ("%", "V²") and plain numbers out of reach of the prefixes use a power of ten.
+    """
+    if not math.isfinite(value):
+        return "not a number" if math.isnan(value) else f"{MINUS if value < 0 else ''}∞"
+    if value == 0:
+        return _with_unit("0", unit)
+    if unit not in _PREFIXED_UNITS or not unit:
+        return _with_unit(plain(value, digits), unit)
+    magnitude = abs(float(f"{value:.{digits - 1}e}"))  # round first: 999.96 becomes 1.000 k
+    exponent = _STEP * math.floor(math.log10(magnitude) / _STEP + 1e-12)
+    if exponent > _LARGEST + _STEP or exponent < _SMALLEST - _STEP:
+        return _with_unit(plain(value, digits), unit)
+    exponent = min(max(exponent, _SMALLEST), _LARGEST)
+    mantissa = _trim(magnitude / 10.0**exponent, digits)
+    sign = MINUS if value < 0 else ""
+    return f"{sign}{mantissa}{NO_BREAK_SPACE}{BY_EXPONENT[exponent]}{unit}"
+
+
+def plain(value: float, digits: int = SIGNIFICANT_DIGITS) -> str:
+    """`value` without prefix; a power of ten outside 0.001 to 100,000."""
+    magnitude = abs(float(f"{value:.{digits - 1}e}"))
+    sign = MINUS if value < 0 else ""
+    if magnitude == 0 or 1e-3 <= magnitude < 1e5:
+        return sign + _trim(magnitude, digits)
+    exponent = math.floor(math.log10(magnitude) + 1e-12)
+    power = str(exponent).replace("-", MINUS).translate(str.maketrans("0123456789−", "⁰¹²³⁴⁵⁶⁷⁸⁹⁻"))
+    return f"{sign}{_trim(magnitude / 10.0**exponent, digits)}·10{power}"
+
+
+def _trim(magnitude: float, digits: int) -> str:
+    whole = 0 if magnitude < 1 else math.floor(math.log10(magnitude) + 1e-12) + 1
+    leading_zeros = (
+        0 if magnitude >= 1 or magnitude == 0 else -math.floor(math.log10(magnitude)) - 1
+    )
+    text = f"{magnitude:.{max(0, digits - whole + leading_zeros)}f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def _with_unit(number: str, unit: str) -> str:
+    return f"{number}{NO_BREAK_SPACE}{unit}" if unit else number

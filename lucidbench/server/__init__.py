@@ -1,0 +1,1 @@
+"""The web application: stores exercises, checks who and what, and asks the core."""

@@ -1,0 +1,232 @@
+"""The API. Looking is stateless; keeping names the revision it builds on."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from functools import lru_cache
+
+from django.core.exceptions import RequestDataTooBig
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from ninja import NinjaAPI
+from ninja.errors import ValidationError
+
+from lucidbench import __version__
+from lucidbench.core.devices import CATALOGUE, Description
+from lucidbench.core.exercise import Exercise as Document
+from lucidbench.core.look import Look, look
+from lucidbench.core.schematic import Interpretation, interpret
+from lucidbench.server.models import Clash, Exercise, Revision
+from lucidbench.server.schemas import (
+    Card,
+    KindOut,
+    Opened,
+    Problem,
+    RevisionOut,
+    Save,
+    Saved,
+    Start,
+    TypedText,
+)
+
+MOST_LISTED_REVISIONS = 200
+DELETED_ARE_KEPT = timedelta(days=30)
+
+api = NinjaAPI(title="Lucid Bench", version=__version__, docs_url=None)
+
+
+def problem(
+    request: HttpRequest, status: int, title: str, detail: str, latest: int | None = None
+) -> HttpResponse:
+    body = Problem(title=title, status=status, detail=detail, latest=latest)
+    response = api.create_response(request, body.model_dump(exclude_none=True), status=status)
+    response["Content-Type"] = "application/problem+json"
+    return response
+
+
+@api.exception_handler(ValidationError)
+def _unreadable(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    first = error.errors[0]
+    place = " → ".join(str(step) for step in first["loc"][2:]) or "the body"
+    return problem(request, 422, "Not understood", f"At {place}: {first['msg'].lower()}.")
+
+
+@api.exception_handler(RequestDataTooBig)
+def _too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
+    return problem(request, 413, "Too large", "The document is larger than 5 MB.")
+
+
+@api.exception_handler(Http404)
+def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
+    return problem(request, 404, "Not there", "There is no such exercise, or it was deleted.")
+
+
+@api.exception_handler(Clash)
+def _clash(request: HttpRequest, error: Clash) -> HttpResponse:
+    detail = "This exercise was changed elsewhere since you opened it; your changes are still here."
+    return problem(request, 409, "Changed elsewhere", detail, latest=error.latest.number)
+
+
+@api.get("/catalogue", response=list[KindOut])
+def catalogue(request: HttpRequest) -> list[KindOut]:
+    """Every kind of part, with its symbol, pins and parameters."""
+    return [_kind(description) for description in CATALOGUE.values()]
+
+
+@api.post("/look", response=Look)
+def look_at(request: HttpRequest, document: Document) -> Look:
+    """Nets, findings, operating point, worked lines and ledger of a document, kept nowhere."""
+    return look(document)
+
+
+@api.post("/interpret", response=Interpretation)
+def interpret_text(request: HttpRequest, typed: TypedText) -> Interpretation:
+    """What a text typed on the sheet would place."""
+    return interpret(typed.text)
+
+
+@api.get("/exercises", response=list[Card])
+def list_exercises(request: HttpRequest, deleted: bool = False) -> list[Card]:
+    """The notebook: newest change first. With `deleted`, what was deleted lately instead."""
+    exercises = Exercise.objects.prefetch_related(None)
+    if deleted:
+        exercises = exercises.filter(deleted__gte=timezone.now() - DELETED_ARE_KEPT)
+        return [_card(e) for e in exercises.order_by("-deleted")]
+    kept = [_card(e) for e in exercises.filter(deleted=None)]
+    return sorted(kept, key=lambda card: (card.number == "", _natural(card.number), card.id))
+
+
+@api.post("/exercises", response={201: Opened})
+def create_exercise(request: HttpRequest, start: Start) -> tuple[int, Opened]:
+    """Begin an exercise, empty or from a document."""
+    exercise = Exercise.begin(start.document or Document(title="New exercise"))
+    return 201, _opened(exercise.latest)
+
+
+@api.get("/exercises/{identity}", response=Opened)
+def open_exercise(request: HttpRequest, identity: int) -> Opened:
+    return _opened(_kept(identity).latest)
+
+
+@api.put("/exercises/{identity}", response={200: Saved, 409: Problem})
+def save_exercise(request: HttpRequest, identity: int, save: Save) -> Saved:
+    """Append a revision; refused with 409, and nothing changed, unless based on the latest."""
+    revision = _kept(identity).save_revision(save.document, save.based_on, save.restores)
+    return Saved(revision=revision.number, saved=revision.saved)
+
+
+@api.post("/exercises/{identity}/duplicate", response={201: Opened})
+def duplicate_exercise(request: HttpRequest, identity: int) -> tuple[int, Opened]:
+    document = Document.model_validate(_kept(identity).latest.document)
+    copy = document.model_copy(update={"title": f"{document.title} (copy)"[:120]})
+    return 201, _opened(Exercise.begin(copy).latest)
+
+
+@api.delete("/exercises/{identity}", response={204: None})
+def delete_exercise(request: HttpRequest, identity: int) -> tuple[int, None]:
+    """Take it out of the notebook; `restore` brings it back."""
+    exercise = _kept(identity)
+    exercise.deleted = timezone.now()
+    exercise.save(update_fields=["deleted"])
+    return 204, None
+
+
+@api.post("/exercises/{identity}/restore", response={204: None})
+def restore_exercise(request: HttpRequest, identity: int) -> tuple[int, None]:
+    exercise = get_object_or_404(Exercise, pk=identity)
+    exercise.deleted = None
+    exercise.save(update_fields=["deleted"])
+    return 204, None
+
+
+@api.get("/exercises/{identity}/revisions", response=list[RevisionOut])
+def list_revisions(request: HttpRequest, identity: int) -> list[RevisionOut]:
+    """The latest revisions, newest first."""
+    rows = _kept(identity).revisions.order_by("-number").defer("document")
+    return [
+        RevisionOut(number=row.number, saved=row.saved, restores=row.restores)
+        for row in rows[:MOST_LISTED_REVISIONS]
+    ]
+
+
+@api.get("/exercises/{identity}/revisions/{number}", response=Opened)
+def open_revision(request: HttpRequest, identity: int, number: int) -> Opened:
+    return _opened(get_object_or_404(Revision, exercise=_kept(identity), number=number))
+
+
+@api.get("/exercises/{identity}/file")
+def download(request: HttpRequest, identity: int) -> HttpResponse:
+    """The exercise in its open file form."""
+    document = Document.model_validate(_kept(identity).latest.document)
+    response = HttpResponse(document.model_dump_json(indent=1), content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="exercise-{identity}.json"'
+    return response
+
+
+def _kept(identity: int) -> Exercise:
+    return get_object_or_404(Exercise, pk=identity, deleted=None)
+
+
+def _natural(number: str) -> tuple[float, str]:
+    try:
+        return float(number), number
+    except ValueError:
+        return float("inf"), number
+
+
+def _opened(revision: Revision) -> Opened:
+    return Opened(
+        id=revision.exercise_id,
+        revision=revision.number,
+        restores=revision.restores,
+        saved=revision.saved,
+        document=Document.model_validate(revision.document),
+    )
+
+
+def _card(exercise: Exercise) -> Card:
+    return _card_of(exercise.latest.pk)
+
+
+@lru_cache(maxsize=1000)
+def _card_of(revision_key: int) -> Card:
+    """Revisions never change, so a card is worked out once."""
+    revision = Revision.objects.get(pk=revision_key)
+    document = Document.model_validate(revision.document)
+    seen = look(document)
+    verdicts = [row.verdict for row in seen.ledger if row.verdict != "open"]
+    return Card(
+        id=revision.exercise_id,
+        title=document.title,
+        author=document.author,
+        group=document.group,
+        number=document.number,
+        purpose=document.purpose,
+        saved=revision.saved,
+        schematic=document.schematic,
+        joints=seen.joints,
+        parts=sum(part.kind != "ground" for part in document.schematic.parts),
+        compared=len(verdicts),
+        agreeing=verdicts.count("agree"),
+        faults=sum(finding.severity == "fault" for finding in seen.findings),
+    )
+
+
+def _kind(description: Description) -> KindOut:
+    symbol = description.symbol
+    return KindOut.model_validate(
+        {
+            "kind": description.kind,
+            "label": description.label,
+            "purpose": description.purpose,
+            "prefix": description.prefix,
+            "rotation": description.rotation,
+            "pins": symbol.pins,
+            "body": symbol.body,
+            "iec": symbol.iec,
+            "ieee": symbol.ieee,
+            "parameters": description.parameters,
+        },
+        from_attributes=True,
+    )

@@ -1,0 +1,115 @@
+"""What the API says, beyond the core's own models."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from ninja import Schema
+from pydantic import Field
+
+from lucidbench.core.exercise import Exercise as Document
+from lucidbench.core.schematic.document import Point, Schematic
+from lucidbench.core.units.values import LONGEST_TEXT
+
+
+class Problem(Schema):
+    """An error as RFC 9457 has it; `detail` is the sentence for the person."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    latest: int | None = None
+
+
+class ParameterOut(Schema):
+    key: str
+    label: str
+    unit: str
+    default: str
+    meaning: str
+    optional: bool
+
+
+class PinOut(Schema):
+    name: str
+    x: int
+    y: int
+
+
+class SignOut(Schema):
+    text: str
+    x: float
+    y: float
+
+
+class DrawingOut(Schema):
+    strokes: list[str]
+    filled: list[str]
+    signs: list[SignOut]
+
+
+class KindOut(Schema):
+    """A kind of part: what the tray, the part card and the drawing need to know of it."""
+
+    kind: str
+    label: str
+    purpose: str
+    prefix: str
+    rotation: int
+    pins: list[PinOut]
+    body: tuple[float, float, float, float]
+    iec: DrawingOut
+    ieee: DrawingOut
+    parameters: list[ParameterOut]
+
+
+class TypedText(Schema):
+    text: str = Field(max_length=10 * LONGEST_TEXT)
+
+
+class Card(Schema):
+    """An exercise as the notebook shows it."""
+
+    id: int
+    title: str
+    author: str
+    group: str
+    number: str
+    purpose: str
+    saved: datetime
+    schematic: Schematic
+    joints: list[Point]
+    parts: int
+    compared: int
+    agreeing: int
+    faults: int
+
+
+class Opened(Schema):
+    id: int
+    revision: int
+    restores: int | None
+    saved: datetime
+    document: Document
+
+
+class Save(Schema):
+    based_on: int = Field(ge=1)
+    restores: int | None = None
+    document: Document
+
+
+class Saved(Schema):
+    revision: int
+    saved: datetime
+
+
+class Start(Schema):
+    document: Document | None = None
+
+
+class RevisionOut(Schema):
+    number: int
+    saved: datetime
+    restores: int | None

@@ -1,0 +1,55 @@
+"""What the page may load (its own files and nothing else), and who may write (the page alone)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, HttpResponseForbidden, JsonResponse
+from django.middleware.csrf import CsrfViewMiddleware
+
+_POLICY = "; ".join(
+    (
+        "default-src 'self'",
+        "object-src 'none'",
+        "base-uri 'none'",
+        "form-action 'self'",
+        "frame-ancestors 'none'",
+    )
+)
+
+
+class ContentPolicy:
+    """Puts the Content-Security-Policy on every answer."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        response.headers["Content-Security-Policy"] = _POLICY
+        return response
+
+
+class CsrfEverywhere(CsrfViewMiddleware):
+    """Django's check for the API too, whose library marks its views exempt, as for outside clients."""
+
+    def process_view(
+        self, request: HttpRequest, _view: Any, callback_args: Any, callback_kwargs: Any
+    ) -> HttpResponseForbidden | None:
+        return super().process_view(request, _not_exempt, callback_args, callback_kwargs)
+
+
+def _not_exempt() -> HttpResponse:
+    """Stands for the view in the check, so that no exemption is seen; never called."""
+    raise NotImplementedError
+
+
+def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
+    body = {
+        "type": "about:blank",
+        "title": "Not from this page",
+        "status": 403,
+        "detail": "The request did not come from an open Lucid Bench page; reload the page.",
+    }
+    return JsonResponse(body, status=403, content_type="application/problem+json")
