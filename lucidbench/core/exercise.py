@@ -45,9 +45,9 @@ class Exercise(Kept):
     group: Annotated[str, Field(max_length=120)] = ""
     number: Annotated[str, Field(max_length=40)] = ""
     purpose: Annotated[str, Field(max_length=600)] = ""
-    schematic: Schematic = Field(default_factory=Schematic)
-    hand: list[HandLine] = Field(default_factory=list, max_length=MOST_LINES)
-    bench: list[BenchNote] = Field(default_factory=list, max_length=MOST_LINES)
+    schematic: Schematic = Schematic()
+    hand: list[HandLine] = Field(default=[], max_length=MOST_LINES)
+    bench: list[BenchNote] = Field(default=[], max_length=MOST_LINES)
 
 
 def read_exercise(text: str | bytes) -> Exercise:

@@ -32,7 +32,7 @@ class Part(Kept):
     id: Identifier
     kind: ShortText
     name: ShortText
-    values: dict[ShortText, ShortText] = Field(default_factory=dict, max_length=64)
+    values: dict[ShortText, ShortText] = Field(default={}, max_length=64)
     at: Point
     rotation: Literal[0, 90, 180, 270] = 0
     mirror: bool = False
@@ -61,7 +61,7 @@ class Label(Kept):
 
 
 class Schematic(Kept):
-    parts: list[Part] = Field(default_factory=list, max_length=MOST_PARTS)
-    wires: list[Wire] = Field(default_factory=list, max_length=MOST_WIRES)
-    junctions: list[Junction] = Field(default_factory=list, max_length=MOST_WIRES)
-    labels: list[Label] = Field(default_factory=list, max_length=MOST_PARTS)
+    parts: list[Part] = Field(default=[], max_length=MOST_PARTS)
+    wires: list[Wire] = Field(default=[], max_length=MOST_WIRES)
+    junctions: list[Junction] = Field(default=[], max_length=MOST_WIRES)
+    labels: list[Label] = Field(default=[], max_length=MOST_PARTS)

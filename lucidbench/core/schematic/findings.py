@@ -11,7 +11,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
 from lucidbench.core.devices import CATALOGUE, GROUND
 from lucidbench.core.netlist import Circuit, Fault, FaultKind, listed, topology_faults
@@ -28,20 +28,20 @@ _GROUND_NAMES = ("0", "gnd")
 class Place(BaseModel):
     """Where on the sheet: identifiers of what is concerned, or bare points."""
 
-    parts: list[str] = Field(default_factory=list)
-    wires: list[str] = Field(default_factory=list)
-    labels: list[str] = Field(default_factory=list)
-    points: list[Point] = Field(default_factory=list)
+    parts: list[str] = []
+    wires: list[str] = []
+    labels: list[str] = []
+    points: list[Point] = []
 
 
 class Mend(BaseModel):
     """An edit: take away `remove`, then put each given thing, replacing the one of the same id."""
 
     label: str
-    remove: list[str] = Field(default_factory=list)
-    parts: list[Part] = Field(default_factory=list)
-    wires: list[Wire] = Field(default_factory=list)
-    labels: list[Label] = Field(default_factory=list)
+    remove: list[str] = []
+    parts: list[Part] = []
+    wires: list[Wire] = []
+    labels: list[Label] = []
 
 
 class Finding(BaseModel):
@@ -49,7 +49,7 @@ class Finding(BaseModel):
     severity: Literal["fault", "doubt"]
     sentence: str
     place: Place
-    mends: list[Mend] = Field(default_factory=list)
+    mends: list[Mend] = []
 
 
 def find(

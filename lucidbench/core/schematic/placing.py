@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
 from lucidbench.core.devices import CATALOGUE, Description
 from lucidbench.core.errors import ValueTextError
@@ -23,7 +23,7 @@ class Placement(BaseModel):
     label: str
     detail: str
     kind: str | None = None
-    values: dict[str, str] = Field(default_factory=dict)
+    values: dict[str, str] = {}
     rotation: int = 0
     node_name: str | None = None
 
@@ -36,9 +36,9 @@ class Correction(BaseModel):
 class Interpretation(BaseModel):
     """What was understood, likeliest first, or why nothing was."""
 
-    placements: list[Placement] = Field(default_factory=list)
+    placements: list[Placement] = []
     problem: str | None = None
-    corrections: list[Correction] = Field(default_factory=list)
+    corrections: list[Correction] = []
 
 
 def interpret(text: str) -> Interpretation:

@@ -1,0 +1,58 @@
+// Talking to the server: typed by its own description, with its problem documents as errors.
+import createClient from "openapi-fetch";
+import type { paths } from "./schema";
+import type { Problem } from "./types";
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+api.use({
+  onRequest({ request }) {
+    const token = /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
+    if (token) request.headers.set("X-CSRFToken", token);
+    return request;
+  },
+});
+
+/** The server answered, and refused; the message is its sentence. */
+export class Refused extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+/** The server did not answer. */
+export class Unreachable extends Error {
+  constructor() {
+    super("The server does not answer.");
+  }
+}
+
+interface Answer {
+  data?: unknown;
+  error?: unknown;
+  response: Response;
+}
+
+/**
+ * The data of an answer; throws Refused or Unreachable.
+ *
+ * The type is named by the caller, one of api/types: the library's own reading of the description
+ * turns coordinate pairs into lists of any length.
+ */
+export async function ask<T>(call: Promise<Answer>): Promise<T> {
+  let answer: Answer;
+  try {
+    answer = await call;
+  } catch {
+    throw new Unreachable();
+  }
+  if (answer.response.ok) return answer.data as T;
+  const problem = answer.error as Partial<Problem> | undefined;
+  throw new Refused({
+    type: "about:blank",
+    title: problem?.title ?? "Refused",
+    status: answer.response.status,
+    detail: problem?.detail ?? `The server refused (${answer.response.status}).`,
+    latest: problem?.latest ?? null,
+  });
+}

@@ -1,0 +1,29 @@
+// The server's types by short names. All of them are generated; nothing is declared twice.
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+
+export type Exercise = Schemas["Exercise"];
+export type Schematic = Schemas["Schematic"];
+export type Part = Schemas["Part"];
+export type Wire = Schemas["Wire"];
+export type Label = Schemas["Label"];
+export type Point = Part["at"];
+export type Kind = Schemas["KindOut"];
+export type Drawing = Schemas["DrawingOut"];
+export type Look = Schemas["Look"];
+export type NetLook = Schemas["NetLook"];
+export type PartLook = Schemas["PartLook"];
+export type QuantityLook = Schemas["QuantityLook"];
+export type LineLook = Schemas["LineLook"];
+export type RowLook = Schemas["RowLook"];
+export type DifferenceLook = Schemas["DifferenceLook"];
+export type Finding = Schemas["Finding"];
+export type Mend = Schemas["Mend"];
+export type Placement = Schemas["Placement"];
+export type Interpretation = Schemas["Interpretation"];
+export type Card = Schemas["Card"];
+export type Opened = Schemas["Opened"];
+export type Saved = Schemas["Saved"];
+export type Problem = Schemas["Problem"];
+export type Revision = Schemas["RevisionOut"];

@@ -1,0 +1,224 @@
+// Compare: the ledger. A row for each quantity; hand, simulated and bench; the differences; a verdict.
+import { useState } from "react";
+import type { DifferenceLook, RowLook } from "../api/types";
+import { useExercise } from "../exercise/store";
+import { useHand } from "../schematic/tools";
+import { freshId } from "../schematic/wires";
+import { Formula } from "../ui/Formula";
+import { Verdict } from "../ui/Verdict";
+
+export function Compare() {
+  const look = useExercise((state) => state.look);
+  const bench = useExercise((state) => state.document.bench);
+  const [all, setAll] = useState(false);
+  if (!look) return <p className="p-6 text-soft">Looking …</p>;
+
+  const written = new Set(bench.filter((note) => note.text).map((note) => note.quantity));
+  const voiced = look.ledger.filter((row) => row.hand !== null || written.has(row.quantity));
+  const rows = all || !voiced.length ? look.ledger : voiced;
+  const hidden = look.ledger.length - voiced.length;
+  return (
+    <div className="px-5 py-4">
+      <Summary rows={voiced} unsolved={look.unsolved} />
+      {rows.length > 0 && (
+        <table className="w-full border-collapse text-[15px]">
+          <caption className="sr-only">Ledger</caption>
+          <thead>
+            <tr className="border-b-2 border-ink/70 text-left text-[13px] text-soft">
+              <th scope="col" className="py-1.5 pr-2 font-medium">
+                Quantity
+              </th>
+              <th scope="col" className="px-2 text-right font-medium">
+                <VoiceHead voice="hand" />
+              </th>
+              <th scope="col" className="px-2 text-right font-medium">
+                <VoiceHead voice="simulated" />
+              </th>
+              <th scope="col" className="px-2 text-right font-medium">
+                <VoiceHead voice="bench" />
+              </th>
+              <th scope="col" className="px-2 text-right font-medium">
+                Difference
+              </th>
+              <th scope="col" className="pl-2 font-medium">
+                Verdict
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <LedgerRow key={row.quantity} row={row} />
+            ))}
+          </tbody>
+        </table>
+      )}
+      {voiced.length > 0 && hidden > 0 && (
+        <button
+          type="button"
+          aria-expanded={all}
+          onClick={() => setAll(!all)}
+          className="mt-3 rounded-md px-2 py-1 text-sm text-accent underline-offset-4 hover:underline"
+        >
+          {all ? "Only what is compared" : `Show ${hidden} more simulated quantities`}
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Summary({ rows, unsolved }: { rows: RowLook[]; unsolved: string | null }) {
+  const judged = rows.filter((row) => row.verdict !== "open");
+  const agreeing = judged.filter((row) => row.verdict === "agree").length;
+  const gaps = judged.filter((row) => row.verdict === "gap");
+  return (
+    <div className="mb-3">
+      {unsolved ? (
+        <p className="text-[15px] text-fault">Nothing is simulated: {unsolved}</p>
+      ) : judged.length ? (
+        <p className="font-serif text-xl">
+          {agreeing === judged.length
+            ? `All ${judged.length} compared quantities agree.`
+            : `${agreeing} of ${judged.length} compared quantities agree${gaps.length ? `; ${gaps.length === 1 ? "one gap" : `${gaps.length} gaps`} to explain.` : "."}`}
+        </p>
+      ) : (
+        <p className="max-w-prose text-soft">
+          Nothing is compared yet. Work a quantity out in Predict, or write what the meter showed
+          into the bench column, as in <span className="figure voice-bench">2.61 V ± 0.02 V</span>.
+        </p>
+      )}
+    </div>
+  );
+}
+
+const HEADS = { hand: "Hand", simulated: "Simulated", bench: "Bench" } as const;
+
+/** The voice's own mark: pencil dashes, an ink line, copper dots with error bars. */
+function VoiceHead({ voice }: { voice: keyof typeof HEADS }) {
+  return (
+    <span className={`inline-flex items-center gap-1.5 voice-${voice}`}>
+      <svg aria-hidden="true" width="22" height="10" viewBox="0 0 22 10">
+        {voice === "hand" && (
+          <path d="M1 5H21" stroke="currentColor" strokeWidth="2" strokeDasharray="4 3" />
+        )}
+        {voice === "simulated" && <path d="M1 5H21" stroke="currentColor" strokeWidth="2" />}
+        {voice === "bench" && (
+          <path
+            d="M5 1V9M3.5 1h3M3.5 9h3M16 1V9M14.5 1h3M14.5 9h3"
+            stroke="currentColor"
+            strokeWidth="1.2"
+          />
+        )}
+        {voice === "bench" && (
+          <>
+            <circle cx="5" cy="5" r="2.2" fill="currentColor" />
+            <circle cx="16" cy="5" r="2.2" fill="currentColor" />
+          </>
+        )}
+      </svg>
+      {HEADS[voice]}
+    </span>
+  );
+}
+
+function LedgerRow({ row }: { row: RowLook }) {
+  const lit = useHand((state) => state.lit === row.quantity);
+  const point = (quantity: string | null) => useHand.getState().set({ lit: quantity });
+  return (
+    <>
+      <tr
+        data-quantity={row.quantity}
+        onPointerEnter={() => point(row.quantity)}
+        onPointerLeave={() => point(null)}
+        className={`align-baseline ${row.sentences.length ? "" : "border-b border-ruling"} ${lit ? "bg-accent-wash" : ""}`}
+      >
+        <th scope="row" title={row.meaning} className="py-2 pr-2 text-left font-normal">
+          <Formula latex={row.latex} />
+        </th>
+        <td className="figure voice-hand px-2 text-right whitespace-nowrap">{row.hand ?? ""}</td>
+        <td className="figure voice-simulated px-2 text-right whitespace-nowrap">
+          {row.simulated ?? ""}
+          <Spread text={row.simulated_uncertainty} />
+        </td>
+        <td className="px-1 text-right">
+          <BenchField row={row} />
+        </td>
+        <td className="px-2 text-right whitespace-nowrap">
+          <Differences row={row} />
+        </td>
+        <td className="pl-2 whitespace-nowrap">
+          <Verdict verdict={row.verdict} />
+        </td>
+      </tr>
+      {(row.sentences.length > 0 || row.bench_problem) && (
+        <tr
+          onPointerEnter={() => point(row.quantity)}
+          onPointerLeave={() => point(null)}
+          className={`border-b border-ruling ${lit ? "bg-accent-wash" : ""}`}
+        >
+          <td colSpan={6} className="pb-2 text-[13px] text-soft">
+            {row.bench_problem && <span className="text-fault">Bench: {row.bench_problem}. </span>}
+            {row.sentences.join(" ")}
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+function Spread({ text }: { text: string | null }) {
+  return text ? <span className="block text-[13px] opacity-85">{text}</span> : null;
+}
+
+function Differences({ row }: { row: RowLook }) {
+  return (
+    <>
+      <Difference of={row.simulated_less_hand} between="sim − hand" />
+      <Difference of={row.bench_less_simulated} between="bench − sim" />
+      <Difference of={row.bench_less_hand} between="bench − hand" />
+    </>
+  );
+}
+
+function Difference({ of, between }: { of: DifferenceLook | null; between: string }) {
+  if (!of) return null;
+  return (
+    <span className="block text-[13px] leading-5">
+      <span className="mr-1.5 text-soft">{between}</span>
+      <span className="figure">{of.absolute}</span>
+      {of.relative && <span className="figure ml-1.5 inline-block min-w-14">{of.relative}</span>}
+    </span>
+  );
+}
+
+/** The reading as it was written down, changed where it stands. */
+function BenchField({ row }: { row: RowLook }) {
+  const note = useExercise((s) => s.document.bench.find((item) => item.quantity === row.quantity));
+  const text = note?.text ?? "";
+  const write = (value: string) =>
+    useExercise.getState().edit((document) => {
+      const existing = document.bench.find((item) => item.quantity === row.quantity);
+      if (existing) existing.text = value;
+      else
+        document.bench.push({
+          id: freshId("b", document.bench),
+          quantity: row.quantity,
+          text: value,
+          note: "",
+        });
+    }, `bench ${row.quantity}`);
+  return (
+    <input
+      aria-label={`Bench reading of ${row.quantity}`}
+      aria-invalid={Boolean(row.bench_problem)}
+      value={text}
+      title={note?.note}
+      maxLength={60}
+      spellCheck={false}
+      autoComplete="off"
+      placeholder="—"
+      onChange={(event) => write(event.target.value)}
+      onBlur={() => useExercise.getState().endGroup()}
+      className="figure voice-bench field-sizing-content w-full min-w-16 rounded-md border border-transparent bg-transparent px-1 py-0.5 text-right placeholder:text-soft hover:border-hairline focus:border-accent focus:bg-raised focus:outline-none aria-invalid:border-fault"
+    />
+  );
+}

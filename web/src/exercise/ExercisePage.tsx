@@ -1,0 +1,173 @@
+// The two-page spread: the schematic on the left, one station of work on the right, a seam between.
+import { useQuery } from "@tanstack/react-query";
+import { Tabs } from "radix-ui";
+import { useEffect, useRef, useState } from "react";
+import { Link } from "wouter";
+import { api, ask } from "../api/client";
+import type { Opened } from "../api/types";
+import { Compare } from "../compare/Compare";
+import { Predict } from "../predict/Predict";
+import { SchematicPage } from "../schematic/SchematicPage";
+import { useHand } from "../schematic/tools";
+import { usePreferences } from "../ui/theme";
+import { ClashNote } from "./ClashNote";
+import { Header } from "./Header";
+import { keepLooking } from "./looking";
+import { keepSaving, takeUpDraft, undoFurther } from "./saving";
+import { useExercise } from "./store";
+
+export function ExercisePage({ id }: { id: number }) {
+  const openId = useExercise((state) => state.id);
+  const { data, error } = useQuery({
+    queryKey: ["exercise", id],
+    queryFn: () =>
+      ask<Opened>(api.GET("/api/exercises/{identity}", { params: { path: { identity: id } } })),
+    gcTime: 0,
+    staleTime: Number.POSITIVE_INFINITY,
+    refetchOnWindowFocus: false,
+  });
+
+  useEffect(() => {
+    if (!data) return;
+    useHand.getState().reset();
+    useExercise.getState().open(data);
+    takeUpDraft(data);
+    const stopLooking = keepLooking();
+    const stopSaving = keepSaving();
+    return () => {
+      stopSaving();
+      stopLooking();
+      useExercise.getState().close();
+    };
+  }, [data]);
+  useUndoKeys();
+
+  if (error)
+    return (
+      <main className="flex h-full flex-col items-center justify-center gap-3 text-center">
+        <h1 className="font-serif text-2xl">This exercise cannot be opened</h1>
+        <p className="text-soft">{error.message}</p>
+        <Link href="/" className="text-accent underline underline-offset-4">
+          Back to the notebook
+        </Link>
+      </main>
+    );
+  if (openId !== id) return <p className="p-8 text-soft">Opening …</p>;
+  return (
+    <div className="flex h-full min-w-[960px] flex-col">
+      <Header />
+      <ClashNote />
+      <Spread />
+    </div>
+  );
+}
+
+function Spread() {
+  const seam = usePreferences((preferences) => preferences.seam);
+  return (
+    <main className="flex min-h-0 grow border-t border-hairline">
+      <section
+        aria-label="Schematic"
+        className="min-w-0 shrink-0"
+        style={{ width: `${seam * 100}%` }}
+      >
+        <SchematicPage />
+      </section>
+      <Seam />
+      <section aria-label="Stations" className="min-w-0 grow bg-paper">
+        <Stations />
+      </section>
+    </main>
+  );
+}
+
+const STATIONS = { predict: "Predict", compare: "Compare" } as const;
+type Station = keyof typeof STATIONS;
+
+function Stations() {
+  const [station, setStation] = useState<Station>(
+    () => (sessionStorage.getItem("lucid-bench.station") as Station | null) ?? "predict",
+  );
+  return (
+    <Tabs.Root
+      value={station}
+      onValueChange={(value) => {
+        sessionStorage.setItem("lucid-bench.station", value);
+        setStation(value as Station);
+      }}
+      className="flex h-full flex-col"
+    >
+      <Tabs.List
+        aria-label="Stations"
+        className="flex shrink-0 gap-6 border-b border-hairline px-6 pt-2"
+      >
+        {(Object.keys(STATIONS) as Station[]).map((name) => (
+          <Tabs.Trigger
+            key={name}
+            value={name}
+            className="-mb-px border-b-2 border-transparent pt-2 pb-2.5 font-serif text-lg text-soft hover:text-ink data-[state=active]:border-accent data-[state=active]:text-ink"
+          >
+            {STATIONS[name]}
+          </Tabs.Trigger>
+        ))}
+      </Tabs.List>
+      <Tabs.Content value="predict" className="min-h-0 grow overflow-y-auto" tabIndex={-1}>
+        <Predict />
+      </Tabs.Content>
+      <Tabs.Content value="compare" className="min-h-0 grow overflow-y-auto" tabIndex={-1}>
+        <Compare />
+      </Tabs.Content>
+    </Tabs.Root>
+  );
+}
+
+const NARROWEST = 0.3;
+const WIDEST = 0.7;
+const NUDGE = 0.02;
+
+function Seam() {
+  const { seam, set } = usePreferences();
+  const dragging = useRef(false);
+  const to = (share: number) => set({ seam: Math.min(Math.max(share, NARROWEST), WIDEST) });
+  return (
+    <div
+      role="separator"
+      aria-label="Seam between the pages"
+      aria-orientation="vertical"
+      aria-valuenow={Math.round(seam * 100)}
+      aria-valuemin={NARROWEST * 100}
+      aria-valuemax={WIDEST * 100}
+      tabIndex={0}
+      className="group relative z-10 w-px shrink-0 cursor-col-resize bg-hairline before:absolute before:inset-y-0 before:-left-1.5 before:w-3 hover:bg-accent"
+      onPointerDown={(event) => {
+        dragging.current = true;
+        event.currentTarget.setPointerCapture(event.pointerId);
+      }}
+      onPointerMove={(event) => dragging.current && to(event.clientX / window.innerWidth)}
+      onPointerUp={() => {
+        dragging.current = false;
+      }}
+      onDoubleClick={() => to(0.56)}
+      onKeyDown={(event) => {
+        if (event.key === "ArrowLeft") to(seam - NUDGE);
+        if (event.key === "ArrowRight") to(seam + NUDGE);
+      }}
+    />
+  );
+}
+
+function useUndoKeys() {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
+      const letter = event.key.toLowerCase();
+      const redo = letter === "y" || (letter === "z" && event.shiftKey);
+      if (letter !== "z" && !redo) return;
+      event.preventDefault();
+      if (redo) useExercise.getState().redo();
+      else void undoFurther();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}

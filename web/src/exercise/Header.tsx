@@ -1,0 +1,127 @@
+// The head of an exercise: which one it is, whether it is kept, and what is done to it as a whole.
+import { BookOpen, CloudOff, History, Moon, MoreHorizontal, Redo2, Sun, Undo2 } from "lucide-react";
+import { useEffect, useState } from "react";
+import { useLocation } from "wouter";
+import { api, ask } from "../api/client";
+import type { Opened } from "../api/types";
+import { IconButton } from "../ui/Button";
+import { Menu, MenuItem, MenuLine } from "../ui/Menu";
+import { usePreferences } from "../ui/theme";
+import { Details } from "./Details";
+import { Revisions } from "./Revisions";
+import { undoFurther } from "./saving";
+import { type Saving, useExercise } from "./store";
+
+export function Header() {
+  const [, go] = useLocation();
+  const id = useExercise((state) => state.id);
+  const { title, number } = useExercise((state) => state.document);
+  const canUndo = useExercise((state) => state.past.length > 0 || state.floor > 1);
+  const canRedo = useExercise((state) => state.future.length > 0);
+  const redo = useExercise((state) => state.redo);
+  const { theme, symbols, set } = usePreferences();
+  const [panel, setPanel] = useState<"details" | "revisions" | null>(null);
+  useEffect(() => {
+    document.title = `${title || "Untitled"} · Lucid Bench`;
+  }, [title]);
+
+  const duplicate = async () => {
+    const path = { identity: id };
+    const copy = await ask<Opened>(
+      api.POST("/api/exercises/{identity}/duplicate", { params: { path } }),
+    );
+    go(`/exercises/${copy.id}`);
+  };
+  return (
+    <header className="flex h-14 shrink-0 items-center gap-2 bg-desk px-3">
+      <IconButton label="Notebook" onClick={() => go("/")}>
+        <BookOpen size={19} />
+      </IconButton>
+      <div className="flex min-w-0 items-baseline gap-2.5">
+        {number && <span className="figure text-lg text-soft">{number}</span>}
+        <input
+          aria-label="Title"
+          value={title}
+          maxLength={120}
+          placeholder="Untitled"
+          onChange={(event) =>
+            useExercise.getState().edit((document) => {
+              document.title = event.target.value;
+            }, "title")
+          }
+          className="field-sizing-content max-w-[28rem] min-w-24 truncate rounded-md border border-transparent bg-transparent px-1.5 py-0.5 font-serif text-xl font-medium hover:border-hairline focus:border-accent focus:bg-paper focus:outline-none"
+        />
+      </div>
+      <SavingState />
+      <span className="grow" />
+      <IconButton
+        label="Undo"
+        shortcut="Ctrl Z"
+        disabled={!canUndo}
+        onClick={() => void undoFurther()}
+      >
+        <Undo2 size={18} />
+      </IconButton>
+      <IconButton label="Redo" shortcut="Ctrl Y" disabled={!canRedo} onClick={redo}>
+        <Redo2 size={18} />
+      </IconButton>
+      <IconButton label="Earlier revisions" onClick={() => setPanel("revisions")}>
+        <History size={18} />
+      </IconButton>
+      <IconButton
+        label={theme === "dark" ? "Light theme" : "Dark theme"}
+        onClick={() => set({ theme: theme === "dark" ? "light" : "dark" })}
+      >
+        {theme === "dark" ? <Sun size={18} /> : <Moon size={18} />}
+      </IconButton>
+      <Menu
+        trigger={
+          <button
+            type="button"
+            aria-label="More"
+            className="inline-flex size-9 items-center justify-center rounded-md hover:bg-ruling"
+          >
+            <MoreHorizontal size={19} />
+          </button>
+        }
+      >
+        <MenuItem onSelect={() => setPanel("details")}>Title, author, purpose …</MenuItem>
+        <MenuItem onSelect={() => void duplicate()}>Duplicate</MenuItem>
+        <MenuItem onSelect={() => window.location.assign(`/api/exercises/${id}/file`)}>
+          Download as a file
+        </MenuItem>
+        <MenuLine />
+        <MenuItem onSelect={() => set({ symbols: symbols === "iec" ? "ieee" : "iec" })}>
+          {symbols === "iec" ? "Symbols as in IEEE Std 315" : "Symbols as in IEC 60617"}
+        </MenuItem>
+      </Menu>
+      <Details open={panel === "details"} onClose={() => setPanel(null)} />
+      <Revisions open={panel === "revisions"} onClose={() => setPanel(null)} />
+    </header>
+  );
+}
+
+const WORDS: Record<Saving["state"], string> = {
+  saved: "Saved",
+  waiting: "Saving …",
+  saving: "Saving …",
+  offline: "Not saved: the server does not answer. Work goes on; saving is tried again.",
+  refused: "Not saved",
+  clash: "Not saved: changed elsewhere",
+};
+
+function SavingState() {
+  const saving = useExercise((state) => state.saving);
+  const bad = ["offline", "refused", "clash"].includes(saving.state);
+  return (
+    <p
+      role="status"
+      aria-label="Saving"
+      className={`ml-2 flex items-center gap-1.5 truncate text-[13px] ${bad ? "font-medium text-fault" : "text-soft"}`}
+    >
+      {bad && <CloudOff size={15} aria-hidden="true" />}
+      {WORDS[saving.state]}
+      {saving.state === "refused" && `: ${saving.sentence}`}
+    </p>
+  );
+}

@@ -1,0 +1,136 @@
+// Keeping: every pause in editing is saved as a revision; what is not saved yet survives a reload.
+import { api, ask, Refused } from "../api/client";
+import type { Exercise, Opened, Saved } from "../api/types";
+import { useExercise } from "./store";
+
+const PAUSE = 400; // ms without an edit before saving
+const RETRY = 2_000; // ms between tries while the server does not answer
+
+interface Draft {
+  basedOn: number;
+  document: Exercise;
+}
+
+const draftKey = (id: number) => `lucid-bench.draft.${id}`;
+
+/** Save the open exercise as it changes, until the returned function is called. */
+export function keepSaving(): () => void {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let underWay = false;
+
+  const save = async (keepalive = false) => {
+    clearTimeout(timer);
+    const { id, revision, document, saved, restores, saving } = useExercise.getState();
+    if (!id || document === saved || underWay || saving.state === "clash") return;
+    underWay = true;
+    useExercise.getState().setSaving({ state: "saving" });
+    let next = 0;
+    try {
+      const body = { based_on: revision, restores, document };
+      const path = { identity: id };
+      const answer = await ask<Saved>(
+        api.PUT("/api/exercises/{identity}", { params: { path }, body, keepalive }),
+      );
+      if (useExercise.getState().id !== id) return;
+      useExercise.getState().savedAs(document, answer.revision);
+      if (useExercise.getState().document === document) {
+        forgetDraft(id);
+        useExercise.getState().setSaving({ state: "saved" });
+      }
+    } catch (error) {
+      if (!(error instanceof Refused)) {
+        useExercise.getState().setSaving({ state: "offline" });
+        next = RETRY;
+      } else if (error.problem.status === 409) {
+        const { detail: sentence, latest } = error.problem;
+        useExercise.getState().setSaving({ state: "clash", sentence, latest: latest ?? 0 });
+      } else {
+        useExercise.getState().setSaving({ state: "refused", sentence: error.message });
+      }
+    } finally {
+      underWay = false;
+    }
+    const now = useExercise.getState();
+    if (now.document !== now.saved && now.saving.state !== "refused")
+      timer = setTimeout(() => void save(), next);
+  };
+
+  const leave = useExercise.subscribe((now, before) => {
+    const edited = now.document !== before.document && now.document !== now.saved;
+    const released = before.saving.state === "clash" && now.saving.state === "waiting";
+    if (!now.id || !(edited || released)) return;
+    if (edited) writeDraft(now.id, { basedOn: now.revision, document: now.document });
+    if (now.saving.state === "clash") return;
+    clearTimeout(timer);
+    timer = setTimeout(() => void save(), PAUSE);
+    if (edited && now.saving.state !== "offline") now.setSaving({ state: "waiting" });
+  });
+  const flush = () => void save(true);
+  window.addEventListener("pagehide", flush);
+  void save(); // a draft taken up again
+  return () => {
+    flush();
+    leave();
+    window.removeEventListener("pagehide", flush);
+  };
+}
+
+function writeDraft(id: number, draft: Draft): void {
+  try {
+    localStorage.setItem(draftKey(id), JSON.stringify(draft));
+  } catch {
+    // Storage full or forbidden: saving to the server goes on all the same.
+  }
+}
+
+export function forgetDraft(id: number): void {
+  localStorage.removeItem(draftKey(id));
+}
+
+/** Take up edits that a closed page could not save any more. */
+export function takeUpDraft(opened: Opened): void {
+  const text = localStorage.getItem(draftKey(opened.id));
+  if (!text) return;
+  try {
+    const draft = JSON.parse(text) as Draft;
+    if (JSON.stringify(draft.document) === JSON.stringify(opened.document)) {
+      forgetDraft(opened.id);
+      return;
+    }
+    const store = useExercise.getState();
+    store.rebase(draft.basedOn);
+    store.edit((document) => {
+      Object.assign(document, draft.document);
+    });
+  } catch {
+    forgetDraft(opened.id);
+  }
+}
+
+/** Settle a clash by saving on top of what was saved elsewhere, which stays among the revisions. */
+export function saveOnTop(latest: number): void {
+  const store = useExercise.getState();
+  store.rebase(latest);
+  store.setSaving({ state: "waiting" });
+}
+
+/** Undo, also past what this page remembers: the revisions before go on being undone. */
+export async function undoFurther(): Promise<void> {
+  const { past, floor, id, undo, goBack, document } = useExercise.getState();
+  if (past.length) {
+    undo();
+    return;
+  }
+  for (let number = floor - 1; number >= 1; ) {
+    const path = { identity: id, number };
+    const earlier = await ask<Opened>(
+      api.GET("/api/exercises/{identity}/revisions/{number}", { params: { path } }),
+    );
+    const source = earlier.restores ?? number;
+    if (JSON.stringify(earlier.document) !== JSON.stringify(document)) {
+      goBack(earlier.document, number, source);
+      return;
+    }
+    number = source - 1;
+  }
+}

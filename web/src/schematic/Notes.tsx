@@ -1,0 +1,85 @@
+// Everything written on the drawing: names, values, figures, arrows.
+import { memo } from "react";
+import type { Annotations } from "./annotations";
+import { TEXT } from "./annotations";
+import { SIZE } from "./measure";
+import { useHand } from "./tools";
+
+const point = (quantity: string | null) => useHand.getState().set({ lit: quantity });
+
+export const Notes = memo(function Notes({
+  annotations,
+  lit,
+}: {
+  annotations: Annotations;
+  lit: string | null;
+}) {
+  return (
+    <>
+      {annotations.arrows.map(({ quantity, at: [x, y], towards: [dx, dy] }) => (
+        <path
+          key={quantity}
+          data-arrow={quantity}
+          d={`M${x + 0.55 * dx} ${y + 0.55 * dy}L${x - 0.4 * dx - 0.42 * dy} ${y - 0.4 * dy + 0.42 * dx}L${x - 0.4 * dx + 0.42 * dy} ${y - 0.4 * dy - 0.42 * dx}Z`}
+          fill={lit === quantity ? "var(--accent)" : "var(--simulated)"}
+          pointerEvents="none"
+        />
+      ))}
+      {annotations.notes.map((note) => {
+        const { left, top, right, bottom } = note.box;
+        const x = note.align === "start" ? left : note.align === "end" ? right : (left + right) / 2;
+        return (
+          <g
+            key={note.id}
+            className="note"
+            data-note={note.id}
+            data-id={note.owner ?? undefined}
+            data-role={note.owner ? "note" : undefined}
+            data-opens={note.owner !== null}
+            data-lit={note.quantity !== null && note.quantity === lit}
+            onPointerEnter={() => note.quantity && point(note.quantity)}
+            onPointerLeave={() => note.quantity && point(null)}
+          >
+            {note.leader && (
+              <line
+                x1={note.leader[0][0]}
+                y1={note.leader[0][1]}
+                x2={note.leader[1][0]}
+                y2={note.leader[1][1]}
+                stroke="var(--edge)"
+                strokeWidth={0.08}
+              />
+            )}
+            <rect
+              className="plate"
+              x={left - 0.15}
+              y={top}
+              width={right - left + 0.3}
+              height={bottom - top}
+              rx={0.3}
+            />
+            {note.lines.map((line, row) => (
+              <text
+                key={line.map((piece) => piece.text).join(" ")}
+                x={x}
+                y={top + TEXT * row + 0.74 * TEXT}
+                textAnchor={note.align}
+              >
+                {line.map((piece, i) => (
+                  <tspan
+                    key={piece.tone}
+                    className={`tone-${piece.tone}`}
+                    fontSize={SIZE[piece.tone]}
+                    dx={i ? 0.4 : 0}
+                  >
+                    {piece.text}
+                  </tspan>
+                ))}
+              </text>
+            ))}
+          </g>
+        );
+      })}
+    </>
+  );
+});

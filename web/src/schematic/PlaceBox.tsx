@@ -1,0 +1,156 @@
+// Type to place: what was typed, what it is understood as, and the near alternatives.
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api, ask } from "../api/client";
+import type { Interpretation, Placement } from "../api/types";
+import { startPlacing } from "./actions";
+import { useCatalogue } from "./catalogue";
+import { PartSymbol } from "./Symbol";
+import { useHand } from "./tools";
+
+const focusSheet = () => document.querySelector<SVGElement>(".sheet")?.focus();
+
+export function PlaceBox() {
+  const typed = useHand((state) => state.typed);
+  const set = useHand((state) => state.set);
+  const input = useRef<HTMLInputElement>(null);
+  const [at, setAt] = useState(0);
+  const open = typed !== null;
+  const { data } = useQuery({
+    queryKey: ["interpret", typed],
+    queryFn: () => ask<Interpretation>(api.POST("/api/interpret", { body: { text: typed ?? "" } })),
+    enabled: Boolean(typed?.trim()),
+    placeholderData: (before) => before,
+    staleTime: 60_000,
+  });
+
+  useEffect(() => {
+    if (!open || !input.current) return;
+    input.current.focus();
+    const end = input.current.value.length;
+    input.current.setSelectionRange(end, end);
+  }, [open]);
+
+  if (!open) return null;
+  const understood = typed.trim() ? data : undefined;
+  const placements = understood?.placements ?? [];
+  const choice = Math.min(at, Math.max(placements.length - 1, 0));
+
+  const close = () => {
+    set({ typed: null });
+    focusSheet();
+  };
+  const take = async (placement: Placement | undefined) => {
+    // Enter may come before the answer to the last key: ask again, so that what is placed is what is read.
+    const read = await ask<Interpretation>(api.POST("/api/interpret", { body: { text: typed } }));
+    const chosen =
+      placement &&
+      read.placements.find((p) => p.label === placement.label && p.kind === placement.kind);
+    const first = chosen ?? read.placements[0];
+    if (!first) return;
+    setAt(0);
+    startPlacing(first);
+    focusSheet();
+  };
+
+  return (
+    <div className="absolute bottom-14 left-1/2 z-20 w-80 -translate-x-1/2 rounded-xl border border-hairline bg-raised shadow-card">
+      <input
+        ref={input}
+        role="combobox"
+        aria-label="Type to place"
+        aria-expanded={placements.length > 0}
+        aria-controls="placements"
+        aria-activedescendant={placements.length ? `placement-${choice}` : undefined}
+        value={typed}
+        placeholder="4k7, 5V, 2mA, gnd, or a node name"
+        spellCheck={false}
+        autoComplete="off"
+        onChange={(event) => {
+          set({ typed: event.target.value });
+          setAt(0);
+        }}
+        onBlur={(event) => {
+          if (!event.currentTarget.parentElement?.contains(event.relatedTarget))
+            set({ typed: null });
+        }}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") void take(placements[choice]);
+          else if (event.key === "Escape") close();
+          else if (event.key === "ArrowDown") setAt((choice + 1) % Math.max(placements.length, 1));
+          else if (event.key === "ArrowUp")
+            setAt((choice + placements.length - 1) % Math.max(placements.length, 1));
+          else return;
+          event.preventDefault();
+        }}
+        className="figure block w-full rounded-t-xl bg-transparent px-4 py-2.5 text-lg placeholder:text-base placeholder:text-soft focus:outline-none"
+      />
+      {understood?.problem && (
+        <div role="alert" className="border-t border-hairline px-4 py-2.5 text-sm text-fault">
+          {understood.problem}
+          {understood.corrections.map((correction) => (
+            <button
+              key={correction.text}
+              type="button"
+              onClick={() => {
+                set({ typed: correction.text });
+                input.current?.focus();
+              }}
+              className="mt-2 block rounded-full border border-hairline px-3 py-1 text-ink hover:border-accent hover:bg-accent-wash"
+            >
+              {correction.label}
+            </button>
+          ))}
+        </div>
+      )}
+      {placements.length > 0 && (
+        <div
+          id="placements"
+          role="listbox"
+          aria-label="What can be placed"
+          className="border-t border-hairline p-1"
+        >
+          {placements.map((placement, i) => (
+            <div
+              key={`${placement.kind}${placement.label}`}
+              id={`placement-${i}`}
+              role="option"
+              tabIndex={-1}
+              aria-selected={i === choice}
+              onPointerDown={(event) => {
+                event.preventDefault();
+                void take(placement);
+              }}
+              className="flex cursor-pointer items-center gap-3 rounded-lg px-3 py-1.5 aria-selected:bg-accent-wash hover:bg-ruling"
+            >
+              <Thumbnail kind={placement.kind ?? null} />
+              <span className={placement.kind ? "" : "font-serif italic"}>{placement.label}</span>
+              <span className="figure ml-auto text-simulated">{placement.detail}</span>
+            </div>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+export function Thumbnail({ kind }: { kind: string | null }) {
+  const catalogue = useCatalogue();
+  const found = kind ? catalogue.get(kind) : undefined;
+  if (!found)
+    return (
+      <svg aria-hidden="true" viewBox="-3.4 -2 6.8 4" className="h-5 w-9">
+        <path className="stroke" d="M-3 0.8H3M0 0.8V-0.6M-1 -0.6H1" />
+      </svg>
+    );
+  const ground = found.pins.length === 1;
+  return (
+    <svg
+      aria-hidden="true"
+      viewBox={ground ? "-3.4 -0.6 6.8 3.2" : "-3.4 -2.7 6.8 4.4"}
+      className="h-6 w-9"
+    >
+      <PartSymbol kind={found} part={{ at: [0, 0], rotation: 0, mirror: false }} />
+    </svg>
+  );
+}

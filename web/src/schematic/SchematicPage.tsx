@@ -1,0 +1,99 @@
+// The left page: the sheet, what lies on it, and the findings at its foot.
+import { useState } from "react";
+import { useExercise } from "../exercise/store";
+import { useCatalogue } from "./catalogue";
+import { Findings } from "./Findings";
+import { allPins, onWire, same } from "./geometry";
+import { LayerSwitches, ZoomButtons } from "./Layers";
+import { PlaceBox } from "./PlaceBox";
+import { Sheet, type SheetWishes } from "./Sheet";
+import { Tray } from "./Tray";
+import { type Tool, useHand } from "./tools";
+
+export function SchematicPage() {
+  const [wishes, setWishes] = useState<SheetWishes | null>(null);
+  const empty = useExercise(({ document }) => {
+    const { parts, wires } = document.schematic;
+    return !parts.length && !wires.length;
+  });
+  const tool = useHand((state) => state.tool);
+  const typed = useHand((state) => state.typed);
+  return (
+    <div className="flex h-full flex-col bg-paper">
+      <div className="relative min-h-0 grow">
+        <Sheet onView={setWishes} />
+        <Tray />
+        {empty && tool.kind === "idle" && typed === null && <EmptySheet />}
+        <PlaceBox />
+        <LayerSwitches />
+        <ZoomButtons wishes={wishes} />
+        <Guide />
+      </div>
+      <Findings />
+    </div>
+  );
+}
+
+function EmptySheet() {
+  return (
+    <div className="pointer-events-none absolute inset-0 flex items-center justify-center">
+      <div className="max-w-md rounded-2xl bg-paper/90 p-6 text-center">
+        <p className="font-serif text-2xl">An empty sheet</p>
+        <p className="mt-2 text-soft">
+          Type what you want to place: <b className="figure font-medium text-ink">5V</b> is a
+          source, <b className="figure font-medium text-ink">4k7</b> a resistor,{" "}
+          <b className="figure font-medium text-ink">gnd</b> the ground. Or take a part from the row
+          above. Then drag from pin to pin to wire them.
+        </p>
+      </div>
+    </div>
+  );
+}
+
+const HINTS: Record<Exclude<Tool["kind"], "idle">, string> = {
+  placing: "Click or press Enter to place it. R turns, M mirrors, Esc stops.",
+  wiring: "Click a pin or wire to join it, empty paper to turn a corner. Esc stops.",
+  naming: "Click the wire or pin to name.",
+  dragging: "Wires follow.",
+  sweeping: "Everything the frame touches is chosen.",
+};
+
+/** What the hand can do now, and, for the keyboard, what the cursor is on. */
+function Guide() {
+  const tool = useHand((state) => state.tool);
+  const under = useUnderCursor();
+  const text = tool.kind === "idle" ? "" : HINTS[tool.kind];
+  return (
+    <>
+      <p
+        role="status"
+        aria-label="What to do"
+        className={`pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 rounded-full bg-ink px-3.5 py-1 text-[13px] whitespace-nowrap text-paper transition-opacity ${text && tool.kind !== "dragging" ? "opacity-100" : "opacity-0"}`}
+      >
+        {text}
+      </p>
+      <p id="sheet-help" className="sr-only">
+        Arrow keys move the cursor, with Control to the next pin. Type a value to place a part, W to
+        begin a wire, Tab to reach the parts, Enter to open one.
+      </p>
+      <p role="status" aria-label="Under the cursor" className="sr-only">
+        {under}
+      </p>
+    </>
+  );
+}
+
+function useUnderCursor(): string {
+  const catalogue = useCatalogue();
+  const cursor = useHand((state) => (state.byKeys ? state.cursor : null));
+  const schematic = useExercise((state) => state.document.schematic);
+  if (!cursor) return "";
+  const pin = allPins(schematic, catalogue).find((candidate) => same(candidate.at, cursor));
+  const where = `${cursor[0]}, ${cursor[1]}`;
+  if (pin) {
+    const name = catalogue.get(pin.part.kind)?.pins[pin.index]?.name;
+    return `Pin ${name} of ${pin.part.name}, at ${where}`;
+  }
+  if (schematic.wires.some((wire) => onWire(cursor, wire.points))) return `Wire, at ${where}`;
+  return `Empty, at ${where}`;
+}

@@ -1,0 +1,48 @@
+import { memo } from "react";
+import type { Kind, Part } from "../api/types";
+import { usePreferences } from "../ui/theme";
+import { placed } from "./geometry";
+
+export function transformOf({ at, rotation, mirror }: Pick<Part, "at" | "rotation" | "mirror">) {
+  return `translate(${at[0]} ${at[1]}) rotate(${rotation})${mirror ? " scale(-1 1)" : ""}`;
+}
+
+interface Props {
+  kind: Kind | undefined;
+  part: Pick<Part, "at" | "rotation" | "mirror">;
+}
+
+/** The strokes of a part where it stands; its signs stay upright. */
+export const PartSymbol = memo(function PartSymbol({ kind, part }: Props) {
+  const standard = usePreferences((preferences) => preferences.symbols);
+  if (!kind)
+    return (
+      <g transform={transformOf(part)}>
+        <rect className="stroke" x={-2} y={-2} width={4} height={4} strokeDasharray="0.5 0.4" />
+      </g>
+    );
+  const drawing = kind[standard];
+  return (
+    <>
+      <g transform={transformOf(part)}>
+        {drawing.strokes.map((path) => (
+          <path key={path} className="stroke" d={path} />
+        ))}
+        {drawing.filled.map((path) => (
+          <path key={path} className="solid" d={path} />
+        ))}
+      </g>
+      {drawing.signs.map((sign) => {
+        const [x, y] = placed(part, sign.x, sign.y);
+        const cross = sign.text === "+";
+        return (
+          <path
+            key={sign.text}
+            className="stroke"
+            d={`M${x - 0.4} ${y}h0.8${cross ? `M${x} ${y - 0.4}v0.8` : ""}`}
+          />
+        );
+      })}
+    </>
+  );
+});

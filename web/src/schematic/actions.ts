@@ -1,0 +1,152 @@
+// What the sheet, its keys, its tray and its card can all do: the hand's moves turned into edits.
+import type { Kind, Part, Placement, Point } from "../api/types";
+import { useExercise } from "../exercise/store";
+import { joinsAt, mirrored, moved, named, newPart, put, turned, wire, without } from "./edits";
+import { allPins, type Catalogue, same } from "./geometry";
+import { route, simplified, surroundings } from "./route";
+import { useHand } from "./tools";
+
+const hand = useHand.getState;
+const exercise = useExercise.getState;
+const drawing = () => exercise().document.schematic;
+
+const SNAP = 1.25; // grid units within which a wire's end jumps to a pin
+
+export function startPlacing(placement: Placement): void {
+  if (placement.node_name) {
+    nameNode(placement.node_name, hand().cursor);
+    return;
+  }
+  const rotation = (placement.rotation ?? 0) as Part["rotation"];
+  hand().set({
+    tool: { kind: "placing", placement, rotation, mirror: false },
+    typed: null,
+    card: null,
+  });
+  hand().choose([]);
+}
+
+export function placeAt(at: Point, catalogue: Catalogue): void {
+  const { tool } = hand();
+  if (tool.kind !== "placing") return;
+  const kind = catalogue.get(tool.placement.kind ?? "");
+  if (!kind) return;
+  const part = { ...newPart(drawing(), kind, tool.placement, at), ...orientation(tool) };
+  exercise().draw((schematic) => put(schematic, part, catalogue));
+  hand().set({ tool: { kind: "idle" } });
+}
+
+const orientation = ({ rotation, mirror }: Pick<Part, "rotation" | "mirror">) => ({
+  rotation,
+  mirror,
+});
+
+/** Put a kind down with its defaults; the tray's way of placing. */
+export function startPlacingKind(kind: Kind): void {
+  const values = Object.fromEntries(kind.parameters.map((p) => [p.key, p.default]));
+  startPlacing({
+    label: kind.label,
+    detail: "",
+    kind: kind.kind,
+    values,
+    rotation: kind.rotation,
+    node_name: null,
+  });
+}
+
+export function nameNode(name: string, at: Point): void {
+  exercise().draw((schematic) => named(schematic, name, at));
+  hand().set({ typed: null });
+}
+
+/** Name the node at a point by its card, with a name that is still free to begin with. */
+export function askName(at: Point, catalogue: Catalogue): void {
+  if (!joinsAt(drawing(), at, catalogue)) return;
+  const taken = new Set(drawing().labels.map((label) => label.name));
+  let letter = "a";
+  while (taken.has(letter)) letter = String.fromCharCode(letter.charCodeAt(0) + 1);
+  const there = drawing().labels.find((label) => same(label.at, at));
+  if (!there) nameNode(letter, at);
+  const label = drawing().labels.find((candidate) => same(candidate.at, at));
+  hand().set({ tool: { kind: "idle" }, card: label?.id ?? null });
+}
+
+export function startWire(at: Point | null): void {
+  hand().set({ tool: { kind: "wiring", points: at ? [at] : [], dragged: false }, card: null });
+  hand().choose([]);
+}
+
+/** Where a wire would end if it ended at `at` now: a pin within reach, else the point itself. */
+export function snapped(at: Point, catalogue: Catalogue): Point {
+  let best: Point = [Math.round(at[0]), Math.round(at[1])];
+  let reach = SNAP;
+  for (const pin of allPins(drawing(), catalogue)) {
+    const gap = Math.hypot(pin.at[0] - at[0], pin.at[1] - at[1]);
+    if (gap < reach) [best, reach] = [pin.at, gap];
+  }
+  return best;
+}
+
+/** The way a wire under way would take to `to`. */
+export function wayTo(points: Point[], to: Point, catalogue: Catalogue): Point[] {
+  const from = points.at(-1);
+  if (!from || same(from, to)) return points;
+  const last = route(from, to, surroundings(drawing(), catalogue));
+  return simplified([...points, ...last]);
+}
+
+/** A click or Enter while wiring: begins, joins and ends, or turns a corner on empty paper. */
+export function wireTo(at: Point, catalogue: Catalogue): void {
+  const { tool } = hand();
+  if (tool.kind !== "wiring") return;
+  const from = tool.points.at(-1);
+  if (!from) {
+    hand().set({ tool: { ...tool, points: [at] } });
+    return;
+  }
+  const way = wayTo(tool.points, at, catalogue);
+  if (same(from, at) || joinsAt(drawing(), at, catalogue)) {
+    if (way.length > 1) exercise().draw((schematic) => wire(schematic, way, catalogue));
+    hand().set({ tool: { kind: "idle" } });
+  } else {
+    hand().set({ tool: { kind: "wiring", points: way, dragged: false } });
+  }
+}
+
+export function turn(catalogue: Catalogue): void {
+  const { tool, chosen } = hand();
+  if (tool.kind === "placing")
+    hand().set({ tool: { ...tool, rotation: ((tool.rotation + 90) % 360) as Part["rotation"] } });
+  else exercise().draw((schematic) => turned(schematic, chosen, catalogue));
+}
+
+export function mirror(catalogue: Catalogue): void {
+  const { tool, chosen } = hand();
+  if (tool.kind === "placing")
+    hand().set({
+      tool: {
+        ...tool,
+        mirror: !tool.mirror,
+        rotation: ((360 - tool.rotation) % 360) as Part["rotation"],
+      },
+    });
+  else exercise().draw((schematic) => mirrored(schematic, chosen, catalogue));
+}
+
+export function remove(catalogue: Catalogue): void {
+  const { chosen } = hand();
+  if (!chosen.size) return;
+  exercise().draw((schematic) => without(schematic, chosen, catalogue));
+  hand().set({ card: null });
+  hand().choose([]);
+}
+
+export function shift(step: Point, catalogue: Catalogue, group?: string): void {
+  const { chosen } = hand();
+  exercise().draw((schematic) => moved(schematic, chosen, step, catalogue), group);
+}
+
+export function chooseAll(): void {
+  const { parts, wires, labels } = drawing();
+  hand().choose([...parts, ...wires, ...labels].map((item) => item.id));
+}

@@ -1,0 +1,352 @@
+// Laying out everything written on the drawing so that nothing covers anything else.
+//
+// Each text has a list of places, best first; the first that touches no part, no other text and no
+// wire is taken, else the one that crosses fewest wires. A text that finds no free place is left out
+// of the drawing; its figure still stands in the tables.
+import type { Look, Part, Point, QuantityLook, Schematic } from "../api/types";
+import {
+  type Box,
+  bodyOf,
+  type Catalogue,
+  grown,
+  key,
+  overlap,
+  pinsOf,
+  segmentsOf,
+  spanned,
+} from "./geometry";
+import type { Layers } from "./tools";
+
+export const TEXT = 1.5; // height of a line, grid units
+const GAP = 0.5;
+const WIRE_HALF = 0.15;
+
+export type Tone = "name" | "value" | "voltage" | "current" | "power";
+
+export interface Line {
+  text: string;
+  tone: Tone;
+}
+
+export interface Note {
+  id: string;
+  /** The part or name that opens when it is pressed. */
+  owner: string | null;
+  quantity: string | null;
+  lines: Line[][];
+  box: Box;
+  align: "start" | "middle" | "end";
+  /** From the text to the place it speaks of, where they are apart. */
+  leader: [Point, Point] | null;
+}
+
+export interface Arrow {
+  quantity: string;
+  at: Point;
+  /** Unit step the current flows in. */
+  towards: Point;
+}
+
+export interface Annotations {
+  notes: Note[];
+  arrows: Arrow[];
+}
+
+export type Measure = (text: string, tone: Tone) => number;
+
+interface Place {
+  /** The corner or edge middle of the text that is put at `at`. */
+  at: Point;
+  hold: "left" | "right" | "above" | "below";
+  leader?: Point;
+}
+
+class Layout {
+  readonly notes: Note[] = [];
+  readonly arrows: Arrow[] = [];
+  private readonly hard: Box[] = [];
+  private readonly soft: Box[] = [];
+
+  constructor(
+    schematic: Schematic,
+    catalogue: Catalogue,
+    private readonly measure: Measure,
+  ) {
+    for (const part of schematic.parts) {
+      const body = bodyOf(part, catalogue);
+      this.hard.push(grown(body, 0.2));
+      for (const pin of pinsOf(part, catalogue)) {
+        const lead = spanned(pin.at, nearestIn(body, pin.at));
+        this.hard.push(grown(lead, WIRE_HALF));
+      }
+    }
+    for (const wire of schematic.wires)
+      for (const [a, b] of segmentsOf(wire.points)) this.soft.push(grown(spanned(a, b), WIRE_HALF));
+  }
+
+  reserve(box: Box): void {
+    this.hard.push(box);
+  }
+
+  isFree(box: Box): boolean {
+    return !this.hard.some((other) => overlap(box, other));
+  }
+
+  place(note: Pick<Note, "id" | "owner" | "quantity" | "lines">, places: Iterable<Place>): boolean {
+    const width = Math.max(
+      ...note.lines.map(
+        (line) =>
+          line.reduce((sum, piece) => sum + this.measure(piece.text, piece.tone), 0) +
+          0.45 * (line.length - 1),
+      ),
+    );
+    const height = TEXT * note.lines.length;
+    let best: { box: Box; place: Place } | null = null;
+    let fewest = Number.POSITIVE_INFINITY;
+    for (const place of places) {
+      const box = boxAt(place, width, height);
+      if (!this.isFree(box)) continue;
+      const crossed = this.soft.filter((wire) => overlap(box, wire)).length;
+      if (crossed < fewest) [best, fewest] = [{ box, place }, crossed];
+      if (!crossed) break;
+    }
+    if (!best) return false;
+    const { box, place } = best;
+    this.hard.push(box);
+    const align = place.hold === "left" ? "start" : place.hold === "right" ? "end" : "middle";
+    const leader = place.leader
+      ? ([nearestIn(box, place.leader), place.leader] as [Point, Point])
+      : null;
+    this.notes.push({ ...note, box, align, leader });
+    return true;
+  }
+}
+
+/** "left" holds the text's left edge at the point, "above" puts it above the point, and so on. */
+function boxAt({ at: [x, y], hold }: Place, width: number, height: number): Box {
+  const left = hold === "left" ? x : hold === "right" ? x - width : x - width / 2;
+  const top = hold === "above" ? y - height : hold === "below" ? y : y - height / 2;
+  return { left, top, right: left + width, bottom: top + height };
+}
+
+function nearestIn(box: Box, [x, y]: Point): Point {
+  return [Math.min(Math.max(x, box.left), box.right), Math.min(Math.max(y, box.top), box.bottom)];
+}
+
+const isUpright = (part: Part) => part.rotation === 90 || part.rotation === 270;
+
+export function annotate(
+  schematic: Schematic,
+  look: Look | null,
+  catalogue: Catalogue,
+  layers: Layers,
+  measure: Measure,
+): Annotations {
+  const layout = new Layout(schematic, catalogue, measure);
+  const figures = new Map(look?.quantities.map((quantity) => [quantity.name, quantity]));
+  if (layers.current) arrows(schematic, catalogue, figures, layout);
+  captions(schematic, look, catalogue, layout);
+  names(schematic, look, layers.voltage ? figures : new Map(), layout);
+  if (layers.voltage) voltages(schematic, look, catalogue, figures, layout);
+  if (layers.current) currents(schematic, figures, layout);
+  if (layers.power) powers(schematic, catalogue, figures, layout);
+  return { notes: layout.notes, arrows: layout.arrows };
+}
+
+/** Places around a box: beside it for upright parts first, above and below for lying ones first. */
+function* around(box: Box, upright: boolean, steps = 3): Generator<Place> {
+  const middle: Point = [(box.left + box.right) / 2, (box.top + box.bottom) / 2];
+  for (let step = 0; step < steps; step++) {
+    const gap = GAP + 1.2 * step;
+    for (const shift of [0, -1.6, 1.6, -3.2, 3.2]) {
+      const beside: Place[] = [
+        { at: [box.right + gap, middle[1] + shift], hold: "left" },
+        { at: [box.left - gap, middle[1] + shift], hold: "right" },
+      ];
+      const over: Place[] = [
+        { at: [middle[0] + shift, box.top - gap + 0.2], hold: "above" },
+        { at: [middle[0] + shift, box.bottom + gap - 0.2], hold: "below" },
+      ];
+      yield* upright ? [...beside, ...(shift ? [] : over)] : [...over, ...(shift ? [] : beside)];
+    }
+  }
+}
+
+function captions(schematic: Schematic, look: Look | null, catalogue: Catalogue, layout: Layout) {
+  const written = new Map(look?.parts.map((part) => [part.id, part.caption]));
+  for (const part of schematic.parts) {
+    const kind = catalogue.get(part.kind);
+    if (kind && !kind.parameters.length) continue;
+    const main = kind?.parameters[0]?.key;
+    const value = written.get(part.id) || (main ? part.values[main] : "") || "";
+    const name: Line = { text: part.name, tone: "name" };
+    const lines = isUpright(part)
+      ? [[name], [{ text: value, tone: "value" as const }]]
+      : [[name, { text: value, tone: "value" as const }]];
+    const note = { id: `part ${part.id}`, owner: part.id, quantity: null, lines };
+    layout.place(note, around(bodyOf(part, catalogue), isUpright(part)));
+  }
+}
+
+function* besidePoint([x, y]: Point): Generator<Place> {
+  yield { at: [x, y - GAP], hold: "above" };
+  yield { at: [x + GAP, y - 1.1], hold: "left" };
+  yield { at: [x - GAP, y - 1.1], hold: "right" };
+  yield { at: [x + GAP + 0.2, y], hold: "left" };
+  yield { at: [x - GAP - 0.2, y], hold: "right" };
+  yield { at: [x, y + GAP], hold: "below" };
+  yield { at: [x + GAP, y + 1.1], hold: "left" };
+  yield { at: [x - GAP, y + 1.1], hold: "right" };
+  for (const reach of [2.4, 4, 6]) {
+    yield { at: [x + reach / 2, y - reach], hold: "left", leader: [x, y] };
+    yield { at: [x - reach / 2, y - reach], hold: "right", leader: [x, y] };
+    yield { at: [x + reach / 2, y + reach], hold: "left", leader: [x, y] };
+    yield { at: [x - reach / 2, y + reach], hold: "right", leader: [x, y] };
+  }
+}
+
+function names(
+  schematic: Schematic,
+  look: Look | null,
+  figures: Map<string, QuantityLook>,
+  layout: Layout,
+) {
+  const shown = new Set<string>();
+  for (const label of schematic.labels) {
+    const figure = shown.has(label.name) ? undefined : figures.get(`V_${label.name}`);
+    shown.add(label.name);
+    const line: Line[] = [{ text: label.name, tone: "name" }];
+    if (figure) line.push({ text: figure.text, tone: "voltage" });
+    const known = look?.nets.some((net) => net.name === label.name);
+    const quantity = known ? `V_${label.name}` : null;
+    const isEnd = schematic.wires.some((wire) =>
+      [wire.points[0], wire.points.at(-1)].some((end) => end && key(end) === key(label.at)),
+    );
+    const places = isEnd ? endPlaces(schematic, label.at) : besidePoint(label.at);
+    layout.place({ id: `label ${label.id}`, owner: label.id, quantity, lines: [line] }, places);
+  }
+}
+
+/** A name at the loose end of a wire continues the wire. */
+function* endPlaces(schematic: Schematic, at: Point): Generator<Place> {
+  for (const wire of schematic.wires) {
+    const points =
+      key(wire.points[0] as Point) === key(at) ? wire.points : [...wire.points].reverse();
+    if (key(points[0] as Point) !== key(at)) continue;
+    const dx = Math.sign(at[0] - (points[1] as Point)[0]);
+    const dy = Math.sign(at[1] - (points[1] as Point)[1]);
+    if (dx > 0) yield { at: [at[0] + GAP, at[1]], hold: "left" };
+    if (dx < 0) yield { at: [at[0] - GAP, at[1]], hold: "right" };
+    if (dy > 0) yield { at: [at[0], at[1] + GAP], hold: "below" };
+    if (dy < 0) yield { at: [at[0], at[1] - GAP], hold: "above" };
+  }
+  yield* besidePoint(at);
+}
+
+function voltages(
+  schematic: Schematic,
+  look: Look | null,
+  catalogue: Catalogue,
+  figures: Map<string, QuantityLook>,
+  layout: Layout,
+) {
+  const wires = new Map(schematic.wires.map((wire) => [wire.id, wire]));
+  const parts = new Map(schematic.parts.map((part) => [part.id, part]));
+  for (const net of look?.nets ?? []) {
+    const figure = figures.get(`V_${net.name}`);
+    if (!figure || net.named || net.ground) continue;
+    const spots: Point[] = [];
+    for (const id of net.wires)
+      for (const [a, b] of segmentsOf(wires.get(id)?.points ?? []))
+        spots.push([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
+    for (const [id, index] of net.pins) {
+      const part = parts.get(id);
+      const pin = part && pinsOf(part, catalogue)[index];
+      if (pin) spots.push(pin.at);
+    }
+    const line: Line[] = [
+      { text: net.name, tone: "name" },
+      { text: figure.text, tone: "voltage" },
+    ];
+    const note = { id: `node ${net.name}`, owner: null, quantity: figure.name, lines: [line] };
+    layout.place(
+      note,
+      spots.flatMap((spot) => [...besidePoint(spot)]),
+    );
+  }
+}
+
+function arrowOf(part: Part, catalogue: Catalogue, figure: QuantityLook): Arrow[] {
+  const body = bodyOf(part, catalogue);
+  const pins = pinsOf(part, catalogue);
+  // The arrow stands on a lead; the second pin's first, as currents are counted towards it.
+  return [...pins].reverse().map((pin) => {
+    const near = nearestIn(body, pin.at);
+    const into: Point = [-pin.outward[0], -pin.outward[1]];
+    const inwards = (pin.index === 0) === figure.flow > 0;
+    return {
+      quantity: figure.name,
+      at: [(near[0] + pin.at[0]) / 2, (near[1] + pin.at[1]) / 2] as Point,
+      towards: inwards ? into : pin.outward,
+    };
+  });
+}
+
+function arrows(
+  schematic: Schematic,
+  catalogue: Catalogue,
+  figures: Map<string, QuantityLook>,
+  layout: Layout,
+) {
+  for (const part of schematic.parts) {
+    const figure = figures.get(`I_${part.name}`);
+    if (!figure?.flow) continue;
+    const arrow = arrowOf(part, catalogue, figure)[0];
+    if (!arrow) continue;
+    layout.arrows.push(arrow);
+    layout.reserve(grown(spanned(arrow.at, arrow.at), 0.55));
+  }
+}
+
+function currents(schematic: Schematic, figures: Map<string, QuantityLook>, layout: Layout) {
+  for (const part of schematic.parts) {
+    const figure = figures.get(`I_${part.name}`);
+    const at = layout.arrows.find((arrow) => arrow.quantity === figure?.name)?.at;
+    if (!figure || !at) continue;
+    const upright = isUpright(part);
+    const box = grown(spanned(at, at), 0.55);
+    const note = {
+      id: `current ${part.id}`,
+      owner: part.id,
+      quantity: figure.name,
+      lines: [[{ text: figure.magnitude, tone: "current" as const }]],
+    };
+    layout.place(note, around(box, upright, 4));
+  }
+}
+
+function powers(
+  schematic: Schematic,
+  catalogue: Catalogue,
+  figures: Map<string, QuantityLook>,
+  layout: Layout,
+) {
+  for (const part of schematic.parts) {
+    const figure = figures.get(`P_${part.name}`);
+    if (!figure) continue;
+    const verb = figure.flow < 0 ? "gives" : "takes";
+    const note = {
+      id: `power ${part.id}`,
+      owner: part.id,
+      quantity: figure.name,
+      lines: [[{ text: `${verb} ${figure.magnitude}`, tone: "power" as const }]],
+    };
+    layout.place(note, around(bodyOf(part, catalogue), isUpright(part), 5));
+  }
+}
+
+/** The wires and pins of a node, for lighting it up. */
+export function nodeWires(look: Look | null, quantity: string | null): Set<string> {
+  const net = quantity && look?.nets.find((candidate) => `V_${candidate.name}` === quantity);
+  return new Set(net ? net.wires : []);
+}

@@ -1,0 +1,132 @@
+// Points, pins and boxes on the sheet, in grid units, x to the right and y down.
+import type { Kind, Part, Point, Schematic } from "../api/types";
+
+export type Catalogue = Map<string, Kind>;
+
+export interface Box {
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
+}
+
+const QUARTER_TURNS = { 0: [1, 0], 90: [0, 1], 180: [-1, 0], 270: [0, -1] } as const;
+
+export const key = ([x, y]: Point) => `${x},${y}`;
+export const same = (a: Point, b: Point) => a[0] === b[0] && a[1] === b[1];
+export const shifted = (p: Point, [dx, dy]: Point): Point => [p[0] + dx, p[1] + dy];
+
+/** Mirrored, turned clockwise, placed: the same order as the server's. */
+export function placed(
+  part: Pick<Part, "at" | "rotation" | "mirror">,
+  x: number,
+  y: number,
+): Point {
+  const [cosine, sine] = QUARTER_TURNS[part.rotation];
+  const mx = part.mirror ? -x : x;
+  return [part.at[0] + cosine * mx - sine * y, part.at[1] + sine * mx + cosine * y];
+}
+
+export interface PlacedPin {
+  part: Part;
+  index: number;
+  at: Point;
+  /** Unit step away from the body. */
+  outward: Point;
+}
+
+export function pinsOf(part: Part, catalogue: Catalogue): PlacedPin[] {
+  const kind = catalogue.get(part.kind);
+  if (!kind) return [];
+  const [left, top, right, bottom] = kind.body;
+  const middle: Point = [(left + right) / 2, (top + bottom) / 2];
+  return kind.pins.map((pin, index) => {
+    const dx = pin.x - (kind.pins.length > 1 ? 0 : middle[0]);
+    const dy = pin.y - (kind.pins.length > 1 ? 0 : middle[1]);
+    const step: Point = Math.abs(dx) >= Math.abs(dy) ? [Math.sign(dx), 0] : [0, Math.sign(dy)];
+    const away = placed({ ...part, at: [0, 0] }, step[0], step[1]);
+    return { part, index, at: placed(part, pin.x, pin.y), outward: away };
+  });
+}
+
+export const allPins = (schematic: Schematic, catalogue: Catalogue): PlacedPin[] =>
+  schematic.parts.flatMap((part) => pinsOf(part, catalogue));
+
+export function bodyOf(part: Part, catalogue: Catalogue): Box {
+  const [l, t, r, b] = catalogue.get(part.kind)?.body ?? [-2, -2, 2, 2];
+  const [x1, y1] = placed(part, l, t);
+  const [x2, y2] = placed(part, r, b);
+  return {
+    left: Math.min(x1, x2),
+    top: Math.min(y1, y2),
+    right: Math.max(x1, x2),
+    bottom: Math.max(y1, y2),
+  };
+}
+
+export const grown = (box: Box, by: number): Box => ({
+  left: box.left - by,
+  top: box.top - by,
+  right: box.right + by,
+  bottom: box.bottom + by,
+});
+
+export const overlap = (a: Box, b: Box): boolean =>
+  a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom;
+
+export const spanned = (a: Point, b: Point): Box => ({
+  left: Math.min(a[0], b[0]),
+  top: Math.min(a[1], b[1]),
+  right: Math.max(a[0], b[0]),
+  bottom: Math.max(a[1], b[1]),
+});
+
+export const joined = (a: Box, b: Box): Box => ({
+  left: Math.min(a.left, b.left),
+  top: Math.min(a.top, b.top),
+  right: Math.max(a.right, b.right),
+  bottom: Math.max(a.bottom, b.bottom),
+});
+
+export function onSegment([x, y]: Point, [x1, y1]: Point, [x2, y2]: Point): boolean {
+  if ((x2 - x1) * (y - y1) !== (y2 - y1) * (x - x1)) return false;
+  return (
+    Math.min(x1, x2) <= x && x <= Math.max(x1, x2) && Math.min(y1, y2) <= y && y <= Math.max(y1, y2)
+  );
+}
+
+export function segmentsOf(points: Point[]): [Point, Point][] {
+  return points.slice(1).map((end, i) => [points[i] as Point, end]);
+}
+
+export const onWire = (point: Point, points: Point[]): boolean =>
+  segmentsOf(points).some(([a, b]) => onSegment(point, a, b));
+
+/** The point of a wire nearest to `point`, on the grid. */
+export function nearestOn(point: Point, points: Point[]): Point {
+  let best = points[0] as Point;
+  let distance = Number.POSITIVE_INFINITY;
+  for (const [a, b] of segmentsOf(points)) {
+    const box = spanned(a, b);
+    const candidate: Point = [
+      Math.min(Math.max(point[0], box.left), box.right),
+      Math.min(Math.max(point[1], box.top), box.bottom),
+    ];
+    const gap = Math.abs(candidate[0] - point[0]) + Math.abs(candidate[1] - point[1]);
+    if (gap < distance) [best, distance] = [candidate, gap];
+  }
+  return best;
+}
+
+/** Everything drawn, pins and names included; null for an empty sheet. */
+export function extent(schematic: Schematic, catalogue: Catalogue): Box | null {
+  const boxes = [
+    ...schematic.parts.flatMap((part) => [
+      bodyOf(part, catalogue),
+      ...pinsOf(part, catalogue).map((pin) => spanned(pin.at, pin.at)),
+    ]),
+    ...schematic.wires.flatMap((wire) => wire.points.map((p) => spanned(p, p))),
+    ...schematic.labels.map((label) => spanned(label.at, label.at)),
+  ];
+  return boxes.length ? boxes.reduce(joined) : null;
+}

@@ -1,0 +1,79 @@
+// What the hand is doing on the sheet, where the cursor is, what is chosen and what is lit.
+import { create } from "zustand";
+import type { Part, Placement, Point } from "../api/types";
+import type { Box } from "./geometry";
+
+export type Tool =
+  | { kind: "idle" }
+  | { kind: "placing"; placement: Placement; rotation: Part["rotation"]; mirror: boolean }
+  | { kind: "wiring"; points: Point[]; dragged: boolean }
+  | { kind: "naming" }
+  | { kind: "dragging"; ids: ReadonlySet<string>; from: Point; step: Point }
+  | { kind: "sweeping"; from: Point; to: Point };
+
+export interface Layers {
+  voltage: boolean;
+  current: boolean;
+  power: boolean;
+}
+
+interface Hand {
+  tool: Tool;
+  /** Where the mouse or the arrow keys point, in grid units. */
+  cursor: Point;
+  /** The arrow keys were used last, so the cursor is drawn. */
+  byKeys: boolean;
+  chosen: ReadonlySet<string>;
+  /** The part or name whose card is open. */
+  card: string | null;
+  /** What was typed to place something; null while the box is closed. */
+  typed: string | null;
+  /** The quantity pointed at on either page. */
+  lit: string | null;
+  /** The places of the finding pointed at. */
+  pointedOut: { ids: ReadonlySet<string>; points: Point[] } | null;
+  layers: Layers;
+  /** Centre and size of the view are kept outside; this asks for a fit or a look at a place. */
+  wanted: { fit: true } | { show: Box } | null;
+  set(change: Partial<Hand>): void;
+  choose(ids: Iterable<string>): void;
+  reset(): void;
+}
+
+const LAYERS_KEY = "lucid-bench.layers";
+
+function storedLayers(): Layers {
+  try {
+    return {
+      voltage: true,
+      current: true,
+      power: false,
+      ...JSON.parse(localStorage.getItem(LAYERS_KEY) ?? "{}"),
+    };
+  } catch {
+    return { voltage: true, current: true, power: false };
+  }
+}
+
+const atRest = {
+  tool: { kind: "idle" } as Tool,
+  cursor: [0, 0] as Point,
+  byKeys: false,
+  chosen: new Set<string>() as ReadonlySet<string>,
+  card: null,
+  typed: null,
+  lit: null,
+  pointedOut: null,
+  wanted: null,
+};
+
+export const useHand = create<Hand>()((set) => ({
+  ...atRest,
+  layers: storedLayers(),
+  set: (change) => {
+    if (change.layers) localStorage.setItem(LAYERS_KEY, JSON.stringify(change.layers));
+    set(change);
+  },
+  choose: (ids) => set({ chosen: new Set(ids) }),
+  reset: () => set(atRest),
+}));

@@ -1,0 +1,81 @@
+// Where the sheet is looked at: pan, zoom, fit, and from screen to grid and back.
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { Point } from "../api/types";
+import { type Box, grown } from "./geometry";
+
+export interface View {
+  /** Grid coordinates of the top left corner. */
+  x: number;
+  y: number;
+  /** Pixels for each grid unit. */
+  scale: number;
+}
+
+export interface Size {
+  width: number;
+  height: number;
+}
+
+const SMALLEST = 2;
+const LARGEST = 60;
+const COMFORTABLE = 13; // scale beyond which a fit does not enlarge
+const MARGIN = 3; // grid units kept free around what is fitted, for names and figures
+
+const clamped = (scale: number) => Math.min(Math.max(scale, SMALLEST), LARGEST);
+
+export function fitted(box: Box | null, size: Size, reserve = { top: 0, bottom: 0 }): View {
+  if (!box || !size.width) {
+    return {
+      x: -size.width / 2 / COMFORTABLE,
+      y: -size.height / 2 / COMFORTABLE,
+      scale: COMFORTABLE,
+    };
+  }
+  const { left, top, right, bottom } = grown(box, MARGIN);
+  const height = Math.max(size.height - reserve.top - reserve.bottom, 80);
+  const scale = clamped(
+    Math.min(size.width / (right - left), height / (bottom - top), COMFORTABLE),
+  );
+  return {
+    x: (left + right) / 2 - size.width / 2 / scale,
+    y: (top + bottom) / 2 - (reserve.top + height / 2) / scale,
+    scale,
+  };
+}
+
+export function zoomed(view: View, factor: number, about: { px: number; py: number }): View {
+  const scale = clamped(view.scale * factor);
+  return {
+    x: view.x + about.px / view.scale - about.px / scale,
+    y: view.y + about.py / view.scale - about.py / scale,
+    scale,
+  };
+}
+
+/** The size of an element, kept up to date. */
+export function useSize<T extends Element>() {
+  const place = useRef<T>(null);
+  const [size, setSize] = useState<Size>({ width: 0, height: 0 });
+  useEffect(() => {
+    if (!place.current) return;
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    observer.observe(place.current);
+    return () => observer.disconnect();
+  }, []);
+  return [place, size] as const;
+}
+
+export function useGrid(view: View, place: React.RefObject<Element | null>) {
+  return useCallback(
+    (event: { clientX: number; clientY: number }): Point => {
+      const frame = place.current?.getBoundingClientRect();
+      return [
+        view.x + (event.clientX - (frame?.left ?? 0)) / view.scale,
+        view.y + (event.clientY - (frame?.top ?? 0)) / view.scale,
+      ];
+    },
+    [view, place],
+  );
+}
