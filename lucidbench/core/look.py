@@ -15,7 +15,7 @@ from lucidbench.core.comparison import BenchEntry, Difference, Row, ledger
 from lucidbench.core.devices import CATALOGUE, DEVICES, GROUND
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.exercise import Exercise
-from lucidbench.core.formula import Known, WorkedLine, name_latex, quantity_latex, work_out
+from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.netlist import GROUND_NODE, Circuit, FaultKind, topology_faults
 from lucidbench.core.readings import Quantity, quantities
 from lucidbench.core.schematic import (
@@ -90,7 +90,6 @@ class LineLook(BaseModel):
     latex: str | None
     substituted: str | None
     result: str | None
-    result_latex: str | None
     simulated: bool
     problem: str | None
     at: int
@@ -119,7 +118,7 @@ class RowLook(BaseModel):
     bench_less_simulated: DifferenceLook | None
     bench_less_hand: DifferenceLook | None
     verdict: Literal["open", "agree", "near", "gap"]
-    sentences: list[str]
+    sentence: str | None
 
 
 class Look(BaseModel):
@@ -290,7 +289,6 @@ def _line(identifier: str, line: WorkedLine) -> LineLook:
         latex=line.latex,
         substituted=line.substituted,
         result=result,
-        result_latex=quantity_latex(result) if result else None,
         simulated=bool(line.result and line.result.simulated),
         problem=str(line.error) if line.error else None,
         at=line.error.at if line.error else 0,
@@ -318,7 +316,7 @@ def _row(row: Row, meanings: dict[str, str]) -> RowLook:
         bench_less_simulated=_difference(row.bench_less_simulated, row.unit),
         bench_less_hand=_difference(row.bench_less_hand, row.unit),
         verdict=row.state.value,
-        sentences=row.sentences,
+        sentence=row.sentence,
     )
 
 
@@ -327,9 +325,13 @@ def _difference(difference: Difference | None, unit: str) -> DifferenceLook | No
         return None
     relative = None
     if difference.relative is not None:
-        relative = engineering(100 * difference.relative, "%", digits=2)
+        relative = _signed(100 * difference.relative, "%", digits=2)
     return DifferenceLook(
-        absolute=engineering(difference.absolute, unit, digits=3),
+        absolute=_signed(difference.absolute, unit, digits=3),
         relative=relative,
         state=difference.state.value,
     )
+
+
+def _signed(value: float, unit: str, digits: int) -> str:
+    return ("+" if value > 0 else "") + engineering(value, unit, digits)

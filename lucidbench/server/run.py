@@ -7,6 +7,7 @@ import contextlib
 import os
 import socket
 import sys
+import warnings
 from pathlib import Path
 
 LOOPBACK = "127.0.0.1"
@@ -29,6 +30,9 @@ def main(arguments: list[str] | None = None) -> int:
         return _CANNOT_SERVE
     if options.fresh:
         _forget(options.data)
+
+    # Static files are handed over by a synchronous reader, which is quick enough for their size.
+    warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous")
 
     import django
 

@@ -14,6 +14,7 @@ from enum import Enum
 
 from lucidbench.core.units import engineering
 
+EQUAL_WITHIN = 5e-5
 AGREES_WITHIN = 0.01
 NEAR_WITHIN = 0.05
 
@@ -45,6 +46,11 @@ class Difference:
     state: State
     sentence: str
 
+    @property
+    def is_nothing(self) -> bool:
+        """Whether the two are equal to five figures."""
+        return _is_nothing(self.absolute, self.relative)
+
 
 def compare(voice: Voice, reference: Voice, unit: str) -> Difference:
     """How `voice` stands to `reference`, in figures and in words."""
@@ -62,6 +68,10 @@ def compare(voice: Voice, reference: Voice, unit: str) -> Difference:
     return Difference(absolute, relative, state, sentence)
 
 
+def _is_nothing(absolute: float, relative: float | None) -> bool:
+    return absolute == 0 or (relative is not None and abs(relative) < EQUAL_WITHIN)
+
+
 def _by_closeness(absolute: float, scale: float) -> State:
     if abs(absolute) <= AGREES_WITHIN * scale:
         return State.AGREE
@@ -77,7 +87,7 @@ def _sentence(
     uncertainty: float | None,
 ) -> str:
     names = f"{voice.name.capitalize()}", reference.name
-    if absolute == 0 or (relative is not None and abs(relative) < 5e-5):
+    if _is_nothing(absolute, relative):
         return f"{names[0]} and {names[1]} are equal."
     side = "above" if absolute > 0 else "below"
     amount = engineering(abs(absolute), unit, digits=3)

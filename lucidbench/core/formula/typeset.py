@@ -34,7 +34,7 @@ def quantity_latex(text: str) -> str:
     number = re.sub(r"·10([⁰¹²³⁴⁵⁶⁷⁸⁹⁻]+)", _power_of_ten, number)
     if not unit:
         return number
-    symbol = unit.replace("Ω", r"\Omega").replace("µ", r"\mu ").replace("%", r"\%")
+    symbol = unit.replace("Ω", r"\Omega").replace("µ", r"\text{µ}").replace("%", r"\%")
     symbol = re.sub(r"([⁰¹²³⁴⁵⁶⁷⁸⁹⁻]+)", lambda m: f"^{{{_digits(m[1])}}}", symbol)
     symbol = symbol.replace("·", r" \cdot ")
     return rf"{number}\,\mathrm{{{symbol}}}"

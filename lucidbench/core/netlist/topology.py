@@ -79,7 +79,8 @@ def _voltage_loops(circuit: Circuit) -> Iterable[Fault]:
             tied[a].append((b, element.name))
             tied[b].append((a, element.name))
             continue
-        members = (*path, element.name)
+        loop = {*path, element.name}
+        members = tuple(e.name for e in circuit if e.name in loop)
         if len(members) == 1:
             sentence = f"{element.name} is shorted: both its ends are on the same node."
         else:

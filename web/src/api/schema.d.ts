@@ -336,8 +336,6 @@ export interface components {
             substituted: string | null;
             /** Result */
             result: string | null;
-            /** Result Latex */
-            result_latex: string | null;
             /** Simulated */
             simulated: boolean;
             /** Problem */
@@ -561,8 +559,8 @@ export interface components {
              * @enum {string}
              */
             verdict: "open" | "agree" | "near" | "gap";
-            /** Sentences */
-            sentences: string[];
+            /** Sentence */
+            sentence: string | null;
         };
         /**
          * ValueLook

@@ -37,19 +37,14 @@ export function Compare() {
               <th scope="col" className="px-2 text-right font-medium">
                 <VoiceHead voice="bench" />
               </th>
-              <th scope="col" className="px-2 text-right font-medium">
-                Difference
-              </th>
-              <th scope="col" className="pl-2 font-medium">
+              <th scope="col" className="pr-2 pl-3 text-right font-medium">
                 Verdict
               </th>
             </tr>
           </thead>
-          <tbody>
-            {rows.map((row) => (
-              <LedgerRow key={row.quantity} row={row} />
-            ))}
-          </tbody>
+          {rows.map((row) => (
+            <LedgerRow key={row.quantity} row={row} />
+          ))}
         </table>
       )}
       {voiced.length > 0 && hidden > 0 && (
@@ -124,14 +119,14 @@ function LedgerRow({ row }: { row: RowLook }) {
   const lit = useHand((state) => state.lit === row.quantity);
   const point = (quantity: string | null) => useHand.getState().set({ lit: quantity });
   return (
-    <>
-      <tr
-        data-quantity={row.quantity}
-        onPointerEnter={() => point(row.quantity)}
-        onPointerLeave={() => point(null)}
-        className={`align-baseline ${row.sentences.length ? "" : "border-b border-ruling"} ${lit ? "bg-accent-wash" : ""}`}
-      >
-        <th scope="row" title={row.meaning} className="py-2 pr-2 text-left font-normal">
+    <tbody
+      data-quantity={row.quantity}
+      onPointerEnter={() => point(row.quantity)}
+      onPointerLeave={() => point(null)}
+      className={`border-b border-ruling ${lit ? "bg-accent-wash" : ""}`}
+    >
+      <tr className="align-baseline">
+        <th scope="row" title={row.meaning} className="pt-2.5 pr-2 pb-1 pl-1 text-left font-normal">
           <Formula latex={row.latex} />
         </th>
         <td className="figure voice-hand px-2 text-right whitespace-nowrap">{row.hand ?? ""}</td>
@@ -139,29 +134,21 @@ function LedgerRow({ row }: { row: RowLook }) {
           {row.simulated ?? ""}
           <Spread text={row.simulated_uncertainty} />
         </td>
-        <td className="px-1 text-right">
+        <td className="pl-1 text-right">
           <BenchField row={row} />
         </td>
-        <td className="px-2 text-right whitespace-nowrap">
-          <Differences row={row} />
-        </td>
-        <td className="pl-2 whitespace-nowrap">
+        <td className="pr-1 pl-3 text-right whitespace-nowrap">
           <Verdict verdict={row.verdict} />
         </td>
       </tr>
-      {(row.sentences.length > 0 || row.bench_problem) && (
-        <tr
-          onPointerEnter={() => point(row.quantity)}
-          onPointerLeave={() => point(null)}
-          className={`border-b border-ruling ${lit ? "bg-accent-wash" : ""}`}
-        >
-          <td colSpan={6} className="pb-2 text-[13px] text-soft">
-            {row.bench_problem && <span className="text-fault">Bench: {row.bench_problem}. </span>}
-            {row.sentences.join(" ")}
-          </td>
-        </tr>
-      )}
-    </>
+      <tr>
+        <td colSpan={5} className="px-1 pb-2.5 text-[13px] leading-5 text-soft">
+          {row.bench_problem && <p className="text-fault">Bench: {row.bench_problem}.</p>}
+          <Differences row={row} />
+          {row.verdict !== "open" && row.sentence && <p>{row.sentence}</p>}
+        </td>
+      </tr>
+    </tbody>
   );
 }
 
@@ -170,23 +157,27 @@ function Spread({ text }: { text: string | null }) {
 }
 
 function Differences({ row }: { row: RowLook }) {
+  const pairs: [string, DifferenceLook | null][] = [
+    ["simulated − hand", row.simulated_less_hand],
+    ["bench − simulated", row.bench_less_simulated],
+    ["bench − hand", row.bench_less_hand],
+  ];
+  if (pairs.every(([, difference]) => !difference)) return null;
   return (
-    <>
-      <Difference of={row.simulated_less_hand} between="sim − hand" />
-      <Difference of={row.bench_less_simulated} between="bench − sim" />
-      <Difference of={row.bench_less_hand} between="bench − hand" />
-    </>
-  );
-}
-
-function Difference({ of, between }: { of: DifferenceLook | null; between: string }) {
-  if (!of) return null;
-  return (
-    <span className="block text-[13px] leading-5">
-      <span className="mr-1.5 text-soft">{between}</span>
-      <span className="figure">{of.absolute}</span>
-      {of.relative && <span className="figure ml-1.5 inline-block min-w-14">{of.relative}</span>}
-    </span>
+    <dl className="flex flex-wrap gap-x-6">
+      {pairs.map(
+        ([between, difference]) =>
+          difference && (
+            <div key={between} className="flex gap-2">
+              <dt>{between}</dt>
+              <dd className="figure text-ink">
+                {difference.absolute}
+                {difference.relative && `, ${difference.relative}`}
+              </dd>
+            </div>
+          ),
+      )}
+    </dl>
   );
 }
 

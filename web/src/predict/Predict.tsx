@@ -122,12 +122,12 @@ function WorkLine({ id, place, text, seen, focused, onNext }: WorkLineProps) {
           <div className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1.5 overflow-x-auto py-1">
             <Formula latex={seen.latex} />
             {seen.substituted && <Formula latex={`= ${seen.substituted}`} className="text-soft" />}
-            {seen.result_latex && (
+            {seen.result && (
               <output
                 aria-label={`Result of line ${place}`}
-                className={`ml-auto border-b pb-px ${seen.simulated ? "border-solid border-simulated text-simulated" : "border-dashed border-hand text-hand"}`}
+                className={`figure ml-auto border-b pb-px text-lg ${seen.simulated ? "voice-simulated border-solid border-simulated" : "voice-hand border-dashed border-hand"}`}
               >
-                <Formula latex={`= ${seen.result_latex}`} />
+                = {seen.result}
               </output>
             )}
           </div>

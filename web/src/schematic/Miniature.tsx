@@ -16,7 +16,7 @@ export function Miniature({ schematic, joints, catalogue }: Props) {
   return (
     <svg
       aria-hidden="true"
-      className="h-full w-full"
+      className="miniature h-full w-full"
       viewBox={`${left} ${top} ${right - left} ${bottom - top}`}
       preserveAspectRatio="xMidYMid meet"
     >

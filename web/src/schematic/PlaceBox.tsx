@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import type { Interpretation, Placement } from "../api/types";
-import { startPlacing } from "./actions";
+import { mirror, placeAt, startPlacing, turn } from "./actions";
 import { useCatalogue } from "./catalogue";
 import { PartSymbol } from "./Symbol";
 import { useHand } from "./tools";
@@ -13,10 +13,13 @@ const focusSheet = () => document.querySelector<SVGElement>(".sheet")?.focus();
 export function PlaceBox() {
   const typed = useHand((state) => state.typed);
   const set = useHand((state) => state.set);
+  const catalogue = useCatalogue();
   const input = useRef<HTMLInputElement>(null);
   const [at, setAt] = useState(0);
   const open = typed !== null;
-  const { data } = useQuery({
+  // Keys pressed while the answer to the last one is awaited are meant for what will be placed.
+  const waiting = useRef<string[] | null>(null);
+  const { data, isPlaceholderData } = useQuery({
     queryKey: ["interpret", typed],
     queryFn: () => ask<Interpretation>(api.POST("/api/interpret", { body: { text: typed ?? "" } })),
     enabled: Boolean(typed?.trim()),
@@ -40,17 +43,30 @@ export function PlaceBox() {
     set({ typed: null });
     focusSheet();
   };
-  const take = async (placement: Placement | undefined) => {
-    // Enter may come before the answer to the last key: ask again, so that what is placed is what is read.
-    const read = await ask<Interpretation>(api.POST("/api/interpret", { body: { text: typed } }));
-    const chosen =
-      placement &&
-      read.placements.find((p) => p.label === placement.label && p.kind === placement.kind);
-    const first = chosen ?? read.placements[0];
-    if (!first) return;
+  const start = (placement: Placement | undefined) => {
+    if (!placement) return;
     setAt(0);
-    startPlacing(first);
+    startPlacing(placement);
     focusSheet();
+  };
+  const enter = async () => {
+    if (data && !isPlaceholderData) {
+      start(placements[choice]);
+      return;
+    }
+    const keys: string[] = [];
+    waiting.current = keys;
+    try {
+      const read = await ask<Interpretation>(api.POST("/api/interpret", { body: { text: typed } }));
+      start(read.placements[0]);
+      for (const key of keys) {
+        if (key === "r") turn(catalogue);
+        if (key === "m") mirror(catalogue);
+        if (key === "Enter") placeAt(useHand.getState().cursor, catalogue);
+      }
+    } finally {
+      waiting.current = null;
+    }
   };
 
   return (
@@ -75,7 +91,8 @@ export function PlaceBox() {
             set({ typed: null });
         }}
         onKeyDown={(event) => {
-          if (event.key === "Enter") void take(placements[choice]);
+          if (waiting.current) waiting.current.push(event.key);
+          else if (event.key === "Enter") void enter();
           else if (event.key === "Escape") close();
           else if (event.key === "ArrowDown") setAt((choice + 1) % Math.max(placements.length, 1));
           else if (event.key === "ArrowUp")
@@ -119,7 +136,7 @@ export function PlaceBox() {
               aria-selected={i === choice}
               onPointerDown={(event) => {
                 event.preventDefault();
-                void take(placement);
+                start(placement);
               }}
               className="flex cursor-pointer items-center gap-3 rounded-lg px-3 py-1.5 aria-selected:bg-accent-wash hover:bg-ruling"
             >
@@ -147,8 +164,8 @@ export function Thumbnail({ kind }: { kind: string | null }) {
   return (
     <svg
       aria-hidden="true"
-      viewBox={ground ? "-3.4 -0.6 6.8 3.2" : "-3.4 -2.7 6.8 4.4"}
-      className="h-6 w-9"
+      viewBox={ground ? "-2.6 -0.5 5.2 2.8" : "-2.7 -2.7 5.4 4.4"}
+      className="h-7 w-9"
     >
       <PartSymbol kind={found} part={{ at: [0, 0], rotation: 0, mirror: false }} />
     </svg>

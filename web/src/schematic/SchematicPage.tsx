@@ -68,7 +68,7 @@ function Guide() {
       <p
         role="status"
         aria-label="What to do"
-        className={`pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 rounded-full bg-ink px-3.5 py-1 text-[13px] whitespace-nowrap text-paper transition-opacity ${text && tool.kind !== "dragging" ? "opacity-100" : "opacity-0"}`}
+        className={`pointer-events-none absolute bottom-15 left-1/2 -translate-x-1/2 rounded-full bg-ink px-3.5 py-1 text-[13px] whitespace-nowrap text-paper transition-opacity ${text && tool.kind !== "dragging" ? "opacity-100" : "opacity-0"}`}
       >
         {text}
       </p>

@@ -8,9 +8,11 @@ import { useCatalogue } from "./catalogue";
 import { joinsAt } from "./edits";
 import {
   allPins,
+  type Box,
   bodyOf,
   extent,
   grown,
+  joined,
   key,
   onWire,
   overlap,
@@ -44,26 +46,11 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
 
   const [place, size] = useSize<HTMLDivElement>();
   const [view, setView] = useState<View>({ x: -20, y: -20, scale: 12 });
-  const fittedFor = useRef<number | null>(null);
+  const fittedFor = useRef("");
+  /** Whether the view is still the fitted one, and so follows what is drawn and the page's size. */
+  const untouched = useRef(true);
   const panning = useRef<{ x: number; y: number; view: View } | null>(null);
   const gridAt = useGrid(view, place);
-
-  const fit = useCallback(() => {
-    const drawn = useExercise.getState().document.schematic;
-    setView(fitted(extent(drawn, catalogue), size, RESERVE));
-  }, [catalogue, size]);
-  const zoom = useCallback(
-    (factor: number) =>
-      setView((now) => zoomed(now, factor, { px: size.width / 2, py: size.height / 2 })),
-    [size],
-  );
-
-  useEffect(() => {
-    if (!catalogue.size || !size.width || fittedFor.current === id) return;
-    fittedFor.current = id;
-    fit();
-  }, [catalogue, size, id, fit]);
-  useEffect(() => onView?.({ fit, zoom }), [onView, fit, zoom]);
 
   const preview: Schematic = useMemo(
     () =>
@@ -74,6 +61,33 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     () => annotate(preview, look, catalogue, hand.layers, measure),
     [preview, look, catalogue, hand.layers, measure],
   );
+  const written = useRef<Box[]>([]);
+  written.current = annotations.notes.map((note) => note.box);
+
+  const fit = useCallback(() => {
+    const drawn = extent(useExercise.getState().document.schematic, catalogue);
+    const boxes = [...(drawn ? [drawn] : []), ...written.current];
+    untouched.current = true;
+    setView(fitted(boxes.length ? boxes.reduce(joined) : null, size, RESERVE));
+  }, [catalogue, size]);
+  // The view is fitted anew when another exercise, layer or page width comes, not while drawing.
+  const shown = `${Object.values(hand.layers).join()} ${size.width}x${size.height}`;
+  const zoom = useCallback(
+    (factor: number) => {
+      untouched.current = false;
+      setView((now) => zoomed(now, factor, { px: size.width / 2, py: size.height / 2 }));
+    },
+    [size],
+  );
+
+  useEffect(() => {
+    if (!catalogue.size || !size.width || !look) return;
+    if (fittedFor.current === `${id} ${shown}` || !untouched.current) return;
+    fittedFor.current = `${id} ${shown}`;
+    fit();
+  }, [catalogue, size, look, id, shown, fit]);
+  useEffect(() => onView?.({ fit, zoom }), [onView, fit, zoom]);
+
   const litWires = useMemo(() => nodeWires(look, lit), [look, lit]);
   const dots = useMemo(
     () =>
@@ -131,6 +145,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const move = (event: React.PointerEvent<SVGSVGElement>) => {
     const pan = panning.current;
     if (pan) {
+      untouched.current = false;
       const [dx, dy] = [event.clientX - pan.x, event.clientY - pan.y];
       setView({
         ...pan.view,
@@ -160,8 +175,11 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
       return;
     }
     if (tool.kind === "dragging") {
-      hand.set({ tool: { kind: "idle" } });
-      shift(tool.step, catalogue);
+      const stayed = !tool.step[0] && !tool.step[1];
+      const pressed = stayed ? document.elementFromPoint(event.clientX, event.clientY) : null;
+      const note = pressed?.closest<SVGElement>("[data-role=note]");
+      hand.set({ tool: { kind: "idle" }, card: note?.dataset.id ?? null });
+      if (!stayed) shift(tool.step, catalogue);
     } else if (tool.kind === "sweeping") {
       const box = spanned(tool.from, tool.to);
       const inside = (points: Point[]) =>
@@ -187,6 +205,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     if (!element) return;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
+      untouched.current = false;
       const frame = element.getBoundingClientRect();
       const about = { px: event.clientX - frame.left, py: event.clientY - frame.top };
       const notch = !event.deltaX && Math.abs(event.deltaY) >= MOUSE_WHEEL_NOTCH;
@@ -239,7 +258,9 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         onContextMenu={(event) => event.preventDefault()}
         onKeyDown={(event) => sheetKey(event, catalogue, { zoom, fit })}
         onDoubleClick={(event) => {
-          const hit = (event.target as Element).closest<SVGElement>("[data-id]");
+          // The pointer was captured by the sheet, so the element under it is looked up.
+          const under = document.elementFromPoint(event.clientX, event.clientY);
+          const hit = under?.closest<SVGElement>("[data-id]");
           if (hit && hit.dataset.role !== "wire") hand.set({ card: hit.dataset.id ?? null });
         }}
       >
@@ -429,8 +450,9 @@ function PlacedPart({ part, description, chosen, lit, pointed }: PlacedPartProps
       data-chosen={chosen}
       data-lit={lit}
       data-pointed={pointed}
-      onFocus={(event) => {
-        if (event.currentTarget.matches(":focus-visible")) useHand.getState().choose([part.id]);
+      onFocus={() => {
+        // A press has chosen already, perhaps several; a focus that came by key chooses this one.
+        if (useHand.getState().tool.kind === "idle") useHand.getState().choose([part.id]);
       }}
       onPointerEnter={() => useHand.getState().set({ lit: `I_${part.name}` })}
       onPointerLeave={() => useHand.getState().set({ lit: null })}

@@ -60,7 +60,7 @@ export function Tray() {
       <Hint text="Or just type on the sheet: 4k7, 5V, 2mA, gnd, a name">
         <button
           type="button"
-          aria-label="Type to place"
+          aria-label="Type to place, as in 4k7"
           className={`${cell} gap-1.5 text-sm text-soft`}
           onClick={() => set({ typed: "", card: null })}
         >

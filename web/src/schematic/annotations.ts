@@ -20,6 +20,7 @@ import type { Layers } from "./tools";
 export const TEXT = 1.5; // height of a line, grid units
 const GAP = 0.5;
 const WIRE_HALF = 0.15;
+const SIDE = 0.3; // air kept around a text
 
 export type Tone = "name" | "value" | "voltage" | "current" | "power";
 
@@ -100,7 +101,7 @@ class Layout {
           0.45 * (line.length - 1),
       ),
     );
-    const height = TEXT * note.lines.length;
+    const height = TEXT * note.lines.length + SIDE / 2;
     let best: { box: Box; place: Place } | null = null;
     let fewest = Number.POSITIVE_INFINITY;
     for (const place of places) {
@@ -159,13 +160,15 @@ function* around(box: Box, upright: boolean, steps = 3): Generator<Place> {
   for (let step = 0; step < steps; step++) {
     const gap = GAP + 1.2 * step;
     for (const shift of [0, -1.6, 1.6, -3.2, 3.2]) {
+      const far = step > 1 || (step > 0 && Math.abs(shift) > 2);
+      const leader = far ? { leader: middle } : {};
       const beside: Place[] = [
-        { at: [box.right + gap, middle[1] + shift], hold: "left" },
-        { at: [box.left - gap, middle[1] + shift], hold: "right" },
+        { at: [box.right + gap, middle[1] + shift], hold: "left", ...leader },
+        { at: [box.left - gap, middle[1] + shift], hold: "right", ...leader },
       ];
       const over: Place[] = [
-        { at: [middle[0] + shift, box.top - gap + 0.2], hold: "above" },
-        { at: [middle[0] + shift, box.bottom + gap - 0.2], hold: "below" },
+        { at: [middle[0] + shift, box.top - gap + 0.2], hold: "above", ...leader },
+        { at: [middle[0] + shift, box.bottom + gap - 0.2], hold: "below", ...leader },
       ];
       yield* upright ? [...beside, ...(shift ? [] : over)] : [...over, ...(shift ? [] : beside)];
     }

@@ -19,7 +19,7 @@ export interface Size {
 const SMALLEST = 2;
 const LARGEST = 60;
 const COMFORTABLE = 13; // scale beyond which a fit does not enlarge
-const MARGIN = 3; // grid units kept free around what is fitted, for names and figures
+const MARGIN = 2; // grid units kept free around what is fitted
 
 const clamped = (scale: number) => Math.min(Math.max(scale, SMALLEST), LARGEST);
 

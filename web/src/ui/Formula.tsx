@@ -5,18 +5,17 @@ import { useLayoutEffect, useRef } from "react";
 interface Props {
   latex: string;
   className?: string;
-  display?: boolean;
 }
 
-export function Formula({ latex, className = "", display = false }: Props) {
+export function Formula({ latex, className = "" }: Props) {
   const place = useRef<HTMLSpanElement>(null);
   useLayoutEffect(() => {
     if (!place.current) return;
-    katex.render(latex, place.current, {
+    katex.render(`\\displaystyle ${latex}`, place.current, {
       throwOnError: false,
-      displayMode: false,
+      strict: false, // the micro sign is set as text
       output: "htmlAndMathml",
     });
   }, [latex]);
-  return <span ref={place} className={`${display ? "block" : "inline-block"} ${className}`} />;
+  return <span ref={place} className={`inline-block ${className}`} />;
 }

@@ -1,0 +1,46 @@
+"""What a person does on the sheet, in their own terms."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Locator, Page, expect
+
+
+def open_exercise(page: Page, title: str) -> None:
+    page.get_by_role("link", name=title, exact=True).click()
+    expect(page.get_by_role("application", name="Schematic sheet")).to_be_visible()
+    expect(page.get_by_role("region", name="Findings")).not_to_contain_text("Looking")
+
+
+def sheet(page: Page) -> Locator:
+    return page.get_by_role("application", name="Schematic sheet")
+
+
+def part(page: Page, name: str) -> Locator:
+    """A part on the sheet by the start of its spoken description."""
+    return sheet(page).get_by_role("button", name=name)
+
+
+def figure(page: Page, quantity: str) -> Locator:
+    """A figure written on the drawing."""
+    return sheet(page).locator(f"[data-note='{quantity}']")
+
+
+def row(page: Page, quantity: str) -> Locator:
+    """A row of the ledger."""
+    return page.locator(f"tbody[data-quantity='{quantity}']")
+
+
+def set_value(page: Page, name: str, field: str, text: str) -> None:
+    part(page, name).dblclick()
+    page.get_by_role("textbox", name=field, exact=True).fill(text)
+
+
+def place(page: Page, text: str) -> None:
+    """Type on the sheet and take what is understood first."""
+    page.keyboard.type(text)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("combobox", name="Type to place")).to_have_count(0)
+
+
+def saved(page: Page) -> None:
+    expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")

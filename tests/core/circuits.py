@@ -1,0 +1,44 @@
+"""Random resistive networks for properties, and short ways to write circuits down."""
+
+from __future__ import annotations
+
+from hypothesis import strategies as st
+
+from lucidbench.core.netlist import Circuit, Element, read_netlist
+
+Resistances = st.floats(1.0, 1e6)
+
+
+def circuit(*lines: str) -> Circuit:
+    return read_netlist("\n".join(("a test", *lines))).circuit
+
+
+@st.composite
+def resistive_networks(draw: st.DrawFn) -> Circuit:
+    """Connected networks of up to eight nodes: a resistive tree to ground, then anything across it."""
+    count = draw(st.integers(1, 8))
+    elements = [
+        Element(
+            f"R{node}",
+            "resistor",
+            (str(node), str(draw(st.integers(0, node - 1)))),
+            {"resistance": draw(Resistances)},
+        )
+        for node in range(1, count + 1)
+    ]
+    ends = st.integers(0, count)
+    for i in range(draw(st.integers(0, 6))):
+        a, b = draw(ends), draw(ends)
+        if a != b:
+            value = {"resistance": draw(Resistances)}
+            elements.append(Element(f"RX{i}", "resistor", (str(a), str(b)), value))
+    for i in range(draw(st.integers(0, 3))):
+        a, b = draw(ends), draw(ends)
+        if a != b:
+            value = {"current": draw(st.floats(-1.0, 1.0))}
+            elements.append(Element(f"I{i}", "current_source", (str(a), str(b)), value))
+    # Voltage sources from distinct nodes straight to ground never close a loop of their own.
+    for node in draw(st.sets(st.integers(1, count), max_size=3)):
+        value = {"voltage": draw(st.floats(-100.0, 100.0))}
+        elements.append(Element(f"V{node}", "voltage_source", (str(node), "0"), value))
+    return Circuit("random", tuple(elements))

@@ -1,0 +1,140 @@
+"""The operating point against nodal equations, SymPy, and the laws every circuit obeys."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import sympy
+from hypothesis import given, settings
+
+from lucidbench.core.analyses import operating_point, operating_point_uncertainty
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
+from tests.core.circuits import circuit, resistive_networks
+
+
+def test_bridge_by_hand_written_nodal_equations() -> None:
+    """The bridge of the demo, three unknown nodes, against numpy on equations written out by hand."""
+    point = operating_point(
+        circuit(
+            "V1 a 0 10", "R1 a l 1k", "R2 a r 1.2k", "R3 l 0 1.5k", "R4 r 0 820",
+            "R5 l m 470", "V2 m r 1.5", "I1 0 r 2m",
+        )
+    )  # fmt: skip
+    # Unknowns V_l, V_r and the current i through V2 from m to r; V_m = V_r + 1.5.
+    nodal = np.array(
+        [
+            [1 / 1000 + 1 / 1500 + 1 / 470, -1 / 470, 0.0],
+            [0.0, 1 / 1200 + 1 / 820, -1.0],
+            [1 / 470, -1 / 470, -1.0],
+        ]
+    )
+    known = np.array([10 / 1000 + 1.5 / 470, 10 / 1200 + 2e-3, 1.5 / 470])
+    v_l, v_r, current = np.linalg.solve(nodal, known)
+    assert point.values["V_l"] == pytest.approx(v_l, rel=1e-12)
+    assert point.values["V_r"] == pytest.approx(v_r, rel=1e-12)
+    assert point.values["I_V2"] == pytest.approx(current, rel=1e-9)
+    assert point.values["I_I1"] == 2e-3
+    assert point.values["P_V1"] < 0 < point.values["P_R4"]
+
+
+def test_divider_against_sympy() -> None:
+    v1, r1, r2, v = sympy.symbols("v1 r1 r2 v", positive=True)
+    (exact,) = sympy.solve(sympy.Eq((v1 - v) / r1, v / r2), v)
+    expected = float(exact.subs({v1: 12.6, r1: 1e6, r2: 270e3}))
+    point = operating_point(circuit("V1 in 0 12.6", "R1 in out 1meg", "R2 out 0 270k"))
+    assert point.values["V_out"] == pytest.approx(expected, rel=1e-13)
+
+
+@settings(max_examples=150, deadline=None)
+@given(resistive_networks())
+def test_kirchhoff_and_tellegen(network: Circuit) -> None:
+    """Currents leaving every node sum to zero (Kirchhoff, 1845), all powers too (Tellegen, 1952)."""
+    point = operating_point(network)
+    largest = max(abs(i) for i in point.currents.values())
+    leaving = dict.fromkeys((*network.nodes, GROUND_NODE), 0.0)
+    for element in network:
+        leaving[element.nodes[0]] += point.currents[element.name]
+        leaving[element.nodes[1]] -= point.currents[element.name]
+    assert all(abs(total) <= 1e-9 * largest for total in leaving.values())
+    scale = sum(abs(p) for p in point.powers.values())
+    assert abs(math.fsum(point.powers.values())) <= 1e-9 * scale
+
+
+@settings(max_examples=60, deadline=None)
+@given(resistive_networks())
+def test_superposition(network: Circuit) -> None:
+    """Each source alone, the others at zero, adds up to all together."""
+
+    def alone(kept: str | None) -> Circuit:
+        def quiet(element: Element) -> Element:
+            if element.kind == "resistor" or element.name == kept:
+                return element
+            return replace(element, values=dict.fromkeys(element.values, 0.0))
+
+        return replace(network, elements=tuple(quiet(e) for e in network))
+
+    whole = operating_point(network).voltages
+    parts = [operating_point(alone(e.name)).voltages for e in network if e.kind != "resistor"]
+    scale = max((abs(v) for part in (*parts, whole) for v in part.values()), default=0.0)
+    for node in network.nodes:
+        total = math.fsum(part[node] for part in parts)
+        assert whole[node] == pytest.approx(total, abs=1e-9 * scale + 1e-300)
+
+
+def test_balanced_bridge_shows_exact_zero() -> None:
+    """No rounding dust: a balanced bridge carries nothing in its middle."""
+    point = operating_point(
+        circuit("V1 a 0 7", "R1 a l 1k", "R2 a r 2.2k", "R3 l 0 3.3k", "R4 r 0 7.26k", "R5 l r 47")
+    )
+    assert point.values["I_R5"] == 0.0
+
+
+def test_large_ladder_stays_sparse_and_exact() -> None:
+    """A uniform line of 3,000 equal resistors divides its voltage evenly."""
+    n = 3000
+    lines = [f"R{k} {k} {k + 1} 10" for k in range(1, n)]
+    point = operating_point(circuit("V1 1 0 30", *lines, f"R{n} {n} 0 10"))
+    assert point.values["V_1501"] == pytest.approx(15.0, rel=1e-9)
+
+
+def test_uncertainty_of_divider_by_the_gum() -> None:
+    """JCGM 100:2008, 5.1.2 and 4.3.7, worked by hand for a divider of two parts of 5 %."""
+    parts = Circuit(
+        "divider",
+        (
+            Element("V1", "voltage_source", ("in", "0"), {"voltage": 10.0}),
+            Element("R1", "resistor", ("in", "out"), {"resistance": 3e3}, {"resistance": 0.05}),
+            Element("R2", "resistor", ("out", "0"), {"resistance": 1e3}, {"resistance": 0.05}),
+        ),
+    )
+    uncertainty = operating_point_uncertainty(parts)
+    sensitivity = 10 * 3e3 * 1e3 / 4e3**2  # |dV/d ln R|, the same for both
+    assert uncertainty["V_out"] == pytest.approx(
+        2 * math.sqrt(2) * sensitivity * 0.05 / math.sqrt(3), rel=1e-6
+    )
+    assert uncertainty["V_in"] == 0.0
+    # The current depends on its own resistor directly too: I = V/(R1 + R2).
+    step = 10 / 4e3**2 * 0.05 / math.sqrt(3)
+    expected = 2 * math.hypot(step * 3e3, step * 1e3)
+    assert uncertainty["I_R1"] == pytest.approx(expected, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("lines", "named"),
+    [
+        (["V1 a b 1", "R1 a b 1k"], "ground"),
+        (["V1 a 0 1", "R1 b c 1k"], "R1"),
+        (["V1 a 0 1", "V2 a 0 2", "R1 a 0 1k"], "V1 and V2"),
+        (["V1 a 0 1", "V2 a b 1", "V3 b 0 1", "R1 b 0 1"], "V1, V2 and V3"),
+        (["R1 a 0 1k", "I1 a b 1m"], "I1"),
+        (["R1 a 0 1k", "I1 a b 1m", "I2 b 0 1m"], "I1 and I2"),
+        (["R1 a 0 1k", "V1 a a 1"], "V1"),
+    ],
+)
+def test_unsolvable_wiring_is_named(lines: list[str], named: str) -> None:
+    with pytest.raises(CircuitError, match=named):
+        operating_point(circuit(*lines))
