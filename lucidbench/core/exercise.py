@@ -6,6 +6,7 @@ version is migrated on reading, one of a later version is refused, and unknown f
 
 from __future__ import annotations
 
+import json
 from typing import Annotated, Final, Literal
 
 from pydantic import Field, ValidationError
@@ -70,3 +71,12 @@ def _sentence(error: ValidationError) -> str:
     if first["loc"] == ("version",):
         return f"The document is of version {first['input']}; up to version {VERSION} is read here."
     return f"The document cannot be read at {place}: {first['msg'].lower()}."
+
+
+def schema() -> str:
+    """The JSON Schema of the file form, as published."""
+    return json.dumps(Exercise.model_json_schema(), indent=1, ensure_ascii=False) + "\n"
+
+
+if __name__ == "__main__":
+    print(schema(), end="")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from functools import lru_cache
 
 from django.core.exceptions import RequestDataTooBig
@@ -186,13 +186,14 @@ def _opened(revision: Revision) -> Opened:
 
 
 def _card(exercise: Exercise) -> Card:
-    return _card_of(exercise.latest.pk)
+    latest = exercise.revisions.order_by("-number").values_list("pk", "saved")[0]
+    return _card_of(*latest)
 
 
 @lru_cache(maxsize=1000)
-def _card_of(revision_key: int) -> Card:
+def _card_of(revision_key: int, saved: datetime) -> Card:
     """Revisions never change, so a card is worked out once."""
-    revision = Revision.objects.get(pk=revision_key)
+    revision = Revision.objects.get(pk=revision_key, saved=saved)
     document = Document.model_validate(revision.document)
     seen = look(document)
     verdicts = [row.verdict for row in seen.ledger if row.verdict != "open"]

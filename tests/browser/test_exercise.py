@@ -97,7 +97,7 @@ def test_building_a_divider_with_the_keyboard_alone(notebook: Page) -> None:
     wire([], ["Up"])  # up to the foot of R1
     wire(["Up"], ["Left"])  # from the head of R1 to the source's plus
     expect(status).to_contain_text("Pin + of V1")
-    wire(["Down"], ["Right"])  # from its minus to the foot of R2
+    wire(["Down"], ["Right", "Down"])  # from its minus to the foot of R2
     expect(status).to_contain_text("Pin 2 of R2")
     place(notebook, "gnd")
     keys.press("Enter")
@@ -252,13 +252,18 @@ def test_nothing_on_the_drawing_covers_anything(notebook: Page) -> None:
             box = item.bounding_box()
             assert box
             words = item.text_content() or ""
-            found.append((box["x"], box["y"], box["x"] + box["width"], box["y"] + box["height"], words))
+            found.append(
+                (box["x"], box["y"], box["x"] + box["width"], box["y"] + box["height"], words)
+            )
         return found
 
     def meet(a: tuple, b: tuple) -> bool:
         slack = 1.5  # px: line boxes are taller than their ink
         return (
-            a[0] < b[2] - slack and b[0] < a[2] - slack and a[1] < b[3] - slack and b[1] < a[3] - slack
+            a[0] < b[2] - slack
+            and b[0] < a[2] - slack
+            and a[1] < b[3] - slack
+            and b[1] < a[3] - slack
         )
 
     texts = boxes(sheet(notebook).locator(".note"))

@@ -42,7 +42,11 @@ class Row:
         """The gravest difference in words; the bench's where both weigh the same."""
         pairs = (self.bench_less_simulated, self.bench_less_hand, self.simulated_less_hand)
         order = list(State)
-        gravest = max((p for p in pairs if p and not p.is_nothing), key=lambda p: order.index(p.state), default=None)
+        gravest = max(
+            (p for p in pairs if p and not p.is_nothing),
+            key=lambda p: order.index(p.state),
+            default=None,
+        )
         return gravest.sentence if gravest else None
 
 

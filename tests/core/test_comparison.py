@@ -1,0 +1,73 @@
+"""Verdicts: when two voices agree, and what is said where they do not."""
+
+from __future__ import annotations
+
+import pytest
+
+from lucidbench.core.comparison import BenchEntry, State, Voice, compare, ledger, read_reading
+from lucidbench.core.errors import ValueTextError
+from lucidbench.core.formula import Known
+from lucidbench.core.readings import Quantity
+from lucidbench.core.units.dimensions import VOLTAGE
+
+
+@pytest.mark.parametrize(
+    ("text", "value", "uncertainty"),
+    [
+        ("2.61 V ± 0.02 V", 2.61, 0.02),
+        ("2.61 ± 20m", 2.61, 0.02),
+        ("2.5V +/- 2 %", 2.5, 0.05),
+        ("-3 V", -3, None),
+    ],
+)
+def test_readings(text: str, value: float, uncertainty: float | None) -> None:
+    reading = read_reading(text, "V")
+    assert reading.value == pytest.approx(value)
+    assert reading.uncertainty == (None if uncertainty is None else pytest.approx(uncertainty))
+
+
+@pytest.mark.parametrize("text", ["", "±", "2 V ± 1 ± 1", "2 A", "2 V ± -1"])
+def test_readings_refused(text: str) -> None:
+    with pytest.raises(ValueTextError):
+        read_reading(text, "V")
+
+
+@pytest.mark.parametrize(
+    ("bench", "simulated", "state"),
+    [
+        # |E_n| = |d| / sqrt(U1² + U2²) against 1 (ISO 13528:2022, 9.7)
+        ((5.04, 0.03), (5.0, 0.03), State.AGREE),  # 0.94
+        ((5.05, 0.03), (5.0, 0.03), State.GAP),  # 1.18
+        ((5.04, 0.0), (5.0, 0.05), State.AGREE),
+        ((0.0, 0.0), (0.0, 0.0), State.AGREE),
+        # no uncertainty known at all: three-figure working
+        ((5.04, 0.0), (5.0, 0.0), State.AGREE),
+        ((5.2, 0.0), (5.0, 0.0), State.NEAR),
+        ((5.5, 0.0), (5.0, 0.0), State.GAP),
+    ],
+)
+def test_agreement(
+    bench: tuple[float, float], simulated: tuple[float, float], state: State
+) -> None:
+    difference = compare(Voice("bench", *bench), Voice("simulated", *simulated), "V")
+    assert difference.state is state
+
+
+def test_the_ledger_has_a_row_for_each_quantity_and_its_gravest_difference_in_words() -> None:
+    simulated = {
+        name: Quantity(name, "voltage", name[2:], VOLTAGE, value, 0.1)
+        for name, value in (("V_a", 10.0), ("V_b", 5.0), ("V_c", 1.0))
+    }
+    hand = {"V_b": Known(5.0, VOLTAGE), "V_ghost": Known(1.0, VOLTAGE)}
+    bench = [BenchEntry("V_a", "9 V ± 0.1 V"), BenchEntry("V_b", "5.05 V"), BenchEntry("V_c", "x")]
+    rows = {row.quantity: row for row in ledger(hand, simulated, bench)}
+    assert list(rows) == ["V_b", "V_ghost", "V_a", "V_c"]
+    assert rows["V_a"].state is State.GAP
+    assert rows["V_a"].sentence == (
+        "Bench lies 1\u00a0V (10\u00a0%) below simulated; tolerances and reading explain "
+        "±140\u00a0mV of it."
+    )
+    assert rows["V_b"].state is State.AGREE
+    assert "within the ±100\u00a0mV" in (rows["V_b"].sentence or "")
+    assert rows["V_ghost"].state is State.OPEN
+    assert "does not begin with a number" in (rows["V_c"].bench_problem or "")

@@ -1,0 +1,315 @@
+"""From the drawing to nodes, and what is said of drawings that are no circuit."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from lucidbench.core.exercise import Exercise, read_exercise
+from lucidbench.core.look import Look, look
+from lucidbench.core.schematic import (
+    Junction,
+    Label,
+    Part,
+    Schematic,
+    Wire,
+    extract_nets,
+    interpret,
+    joints,
+)
+
+HOME = Path(__file__).parents[2]
+
+
+def resistor(name: str, x: int, y: int, value: str = "1k", rotation: int = 0) -> Part:
+    values = {"resistance": value, "tolerance": "5 %"}
+    return Part(id=name, kind="resistor", name=name, values=values, at=(x, y), rotation=rotation)  # type: ignore[arg-type]
+
+
+def source(name: str, x: int, y: int, value: str = "5V") -> Part:
+    return Part(
+        id=name, kind="voltage_source", name=name, values={"voltage": value}, at=(x, y), rotation=90
+    )
+
+
+def ground(x: int, y: int, name: str = "g") -> Part:
+    return Part(id=name, kind="ground", name="GND", at=(x, y))
+
+
+def wire(name: str, *points: tuple[int, int]) -> Wire:
+    return Wire(id=name, points=list(points))
+
+
+def divider() -> Schematic:
+    """V1 from (0, 3) up to (0, -3); R1 and R2 in a row from its plus; ground at its minus."""
+    return Schematic(
+        parts=[
+            source("V1", 0, 0),
+            resistor("R1", 6, -3),
+            resistor("R2", 9, 0, rotation=90),
+            ground(0, 3),
+        ],
+        wires=[wire("w1", (0, -3), (3, -3)), wire("w2", (0, 3), (9, 3))],
+        labels=[Label(id="l1", name="out", at=(9, -3))],
+    )
+
+
+def seen(schematic: Schematic) -> Look:
+    return look(Exercise(schematic=schematic))
+
+
+def codes(schematic: Schematic) -> list[str]:
+    return [finding.code for finding in seen(schematic).findings]
+
+
+def mended(schematic: Schematic, code: str, which: int = 0) -> Schematic:
+    """The drawing after the mend, as the page applies it."""
+    finding = next(f for f in seen(schematic).findings if f.code == code)
+    mend = finding.mends[which]
+    groups = {}
+    for name in ("parts", "wires", "labels"):
+        kept = {item.id: item for item in getattr(schematic, name) if item.id not in mend.remove}
+        kept |= {item.id: item for item in getattr(mend, name)}
+        groups[name] = list(kept.values())
+    return schematic.model_copy(update=groups)
+
+
+def test_pins_wires_and_touching_pins_make_nodes() -> None:
+    result = seen(divider())
+    assert result.findings == []
+    values = {q.name: q.value for q in result.quantities}
+    assert values["V_out"] == pytest.approx(2.5)
+    assert {net.name for net in result.nets} == {"0", "out", "n1"}
+    r1 = next(p for p in result.parts if p.id == "R1")
+    assert r1.description == "R1, resistor, 1\u00a0kΩ, from n1 to out"
+
+
+def test_crossing_wires_join_only_at_a_junction_or_an_end() -> None:
+    crossing = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (5, -5), (5, 5))])
+    assert len(extract_nets(crossing)) == 2
+    assert joints(crossing) == []
+    dotted = crossing.model_copy(update={"junctions": [Junction(id="j", at=(5, 0))]})
+    assert len(extract_nets(dotted)) == 1
+    assert joints(dotted) == [(5, 0)]
+    tee = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (5, 0), (5, 5))])
+    assert len(extract_nets(tee)) == 1
+    assert joints(tee) == [(5, 0)]
+
+
+@settings(max_examples=60)
+@given(
+    rotation=st.sampled_from([0, 90, 180, 270]),
+    mirror=st.booleans(),
+    dx=st.integers(-500, 500),
+    dy=st.integers(-500, 500),
+)
+def test_moving_turning_and_mirroring_all_changes_nothing(
+    rotation: int, mirror: bool, dx: int, dy: int
+) -> None:
+    """The meaning of a drawing does not depend on where or which way round it is drawn."""
+
+    def point(p: tuple[int, int]) -> tuple[int, int]:
+        x, y = (-p[0] if mirror else p[0]), p[1]
+        for _ in range(rotation // 90):
+            x, y = -y, x
+        return x + dx, y + dy
+
+    def part(p: Part) -> Part:
+        turned = (-p.rotation if mirror else p.rotation) + rotation
+        change = {"at": point(p.at), "rotation": turned % 360, "mirror": p.mirror != mirror}
+        return p.model_copy(update=change)
+
+    plain = divider()
+    moved = Schematic(
+        parts=[part(p) for p in plain.parts],
+        wires=[w.model_copy(update={"points": [point(p) for p in w.points]}) for w in plain.wires],
+        labels=[m.model_copy(update={"at": point(m.at)}) for m in plain.labels],
+    )
+    values = {q.name: q.value for q in seen(moved).quantities}
+    assert values["V_out"] == pytest.approx(2.5)
+    assert values["I_R1"] == pytest.approx(2.5e-3)
+
+
+def test_no_ground_and_its_mend() -> None:
+    plain = divider()
+    bare = plain.model_copy(update={"parts": plain.parts[:-1]})
+    assert codes(bare) == ["no_ground"]
+    assert seen(bare).unsolved
+    assert codes(mended(bare, "no_ground")) == []
+
+
+def test_an_island_is_told_and_the_rest_is_solved() -> None:
+    plain = divider()
+    island = [resistor("R8", 30, 0), resistor("R9", 30, 6)]
+    wires = [wire("i1", (27, 0), (27, 6)), wire("i2", (33, 0), (33, 6))]
+    both = plain.model_copy(
+        update={"parts": [*plain.parts, *island], "wires": [*plain.wires, *wires]}
+    )
+    (finding,) = seen(both).findings
+    assert finding.code == "floating"
+    assert "R8 and R9 have no path to ground" in finding.sentence
+    assert {q.name for q in seen(both).quantities} >= {"V_out", "I_R1"}
+    assert codes(mended(both, "floating")) == []
+
+
+@pytest.mark.parametrize(
+    ("value", "says", "after"),
+    [
+        ("", "a value is missing", "1k"),
+        ("22U", "not a prefix", "22µ"),
+        ("0", "resistance is zero", None),
+        ("-3", "resistance is negative", "1k"),
+        ("4.7m", "unusually small", "4.7 MΩ"),
+        ("abc", "does not begin with a number", None),
+    ],
+)
+def test_values_are_questioned(value: str, says: str, after: str | None) -> None:
+    plain = divider()
+    parts = [p if p.name != "R1" else resistor("R1", 6, -3, value) for p in plain.parts]
+    drawing = plain.model_copy(update={"parts": parts})
+    finding = seen(drawing).findings[0]
+    assert finding.sentence.startswith("R1")
+    assert says in finding.sentence
+    assert finding.place.parts == ["R1"]
+    if after:
+        mend = mended(drawing, finding.code)
+        assert next(p for p in mend.parts if p.name == "R1").values["resistance"] == after
+    if value == "0":  # a wire in its place leaves a circuit
+        assert codes(mended(drawing, "value")) == []
+
+
+def test_names_are_checked() -> None:
+    plain = divider()
+    two = [*plain.labels, Label(id="l2", name="tap", at=(9, -3))]
+    drawing = plain.model_copy(update={"labels": two})
+    assert codes(drawing) == ["several_names"]
+    assert codes(mended(drawing, "several_names", 1)) == []
+
+    shared = [*plain.labels, Label(id="l2", name="out", at=(1, -3))]
+    drawing = plain.model_copy(update={"labels": shared})
+    assert set(codes(drawing)) == {"shared_name", "shorted"}  # the name has shorted R1
+    again = mended(drawing, "shared_name")
+    assert codes(again) == []
+    assert {net.name for net in seen(again).nets} >= {"out", "out_2"}
+
+    parts = [p if p.name != "R2" else p.model_copy(update={"name": "R1"}) for p in plain.parts]
+    drawing = plain.model_copy(update={"parts": parts})
+    assert codes(drawing) == ["duplicate_name"]
+    assert codes(mended(drawing, "duplicate_name")) == []
+
+
+def test_shorted_open_and_looped_parts() -> None:
+    plain = divider()
+    short = plain.model_copy(
+        update={"wires": [*plain.wires, wire("s", (3, -3), (3, -6), (9, -6), (9, -3))]}
+    )
+    assert codes(short) == ["shorted"]
+    assert "R1 is shorted by a wire" in seen(short).findings[0].sentence
+
+    loose = plain.model_copy(update={"parts": [*plain.parts, resistor("R3", 12, -3)]})
+    (finding,) = seen(loose).findings
+    assert (finding.code, finding.place.points) == ("open_pin", [(15, -3)])
+    alone = plain.model_copy(update={"parts": [*plain.parts, resistor("R3", 40, 40)]})
+    assert "R3 is not connected to anything" in seen(alone).findings[0].sentence
+    assert codes(mended(alone, "open_pin")) == []
+
+    second = plain.model_copy(
+        update={
+            "parts": [*plain.parts, source("V2", -6, 0)],
+            "wires": [*plain.wires, wire("x", (-6, -3), (0, -3)), wire("y", (-6, 3), (0, 3))],
+        }
+    )
+    (finding,) = seen(second).findings
+    assert finding.code == "voltage_loop"
+    assert "V1 and V2 form a loop" in finding.sentence
+    assert finding.place.parts == ["V1", "V2"]
+
+
+@pytest.mark.parametrize(
+    ("typed", "kind", "detail"),
+    [
+        ("4k7", "resistor", "4.7 kΩ"),
+        ("5V", "voltage_source", "5 V"),
+        ("2mA", "current_source", "2 mA"),
+        ("gnd", "ground", ""),
+        ("res", "resistor", "1 kΩ"),
+        ("r 330", "resistor", "330 Ω"),
+        ("100n", "current_source", "100 nA"),  # a resistor of 100 nΩ is not likely
+        ("out", None, "name the node here"),
+    ],
+)
+def test_typing_to_place(typed: str, kind: str | None, detail: str) -> None:
+    first = next(
+        p for p in interpret(typed).placements if kind is None or typed != "res" or p.kind == kind
+    )
+    assert (first.kind, first.detail.replace("\u00a0", " ")) == (kind, detail)
+
+
+def test_typing_what_cannot_be_placed_is_helped() -> None:
+    helped = interpret("22U")
+    assert helped.placements == []
+    assert [c.text for c in helped.corrections] == ["22µ"]
+    assert interpret("???").problem
+
+
+def test_examples_are_tidy_and_round_trip() -> None:
+    """Every example is without findings, and unknown fields come back as they were."""
+    for path in sorted((HOME / "examples").glob("*.json")):
+        raw = json.loads(path.read_text())
+        raw["from_a_later_version"] = {"kept": [1, 2]}
+        raw["schematic"]["parts"][0]["colour"] = "blue"
+        document = read_exercise(json.dumps(raw))
+        assert json.loads(document.model_dump_json()) == raw
+        result = look(document)
+        assert result.findings == []
+        assert all(line.problem is None for line in result.lines)
+
+
+def test_published_schema_is_current() -> None:
+    published = json.loads((HOME / "docs" / "exercise.schema.json").read_text())
+    assert published == Exercise.model_json_schema(), "renew it: python -m lucidbench.core.exercise"
+
+
+_points = st.tuples(st.integers(-12, 12), st.integers(-12, 12))
+_parts = st.builds(
+    Part,
+    id=st.text(min_size=1, max_size=4),
+    kind=st.sampled_from(["resistor", "voltage_source", "current_source", "ground", "mystery"]),
+    name=st.text(max_size=4),
+    values=st.dictionaries(
+        st.sampled_from(["resistance", "voltage", "current"]), st.text(max_size=5)
+    ),
+    at=_points,
+    rotation=st.sampled_from([0, 90, 180, 270]),
+    mirror=st.booleans(),
+)
+_schematics = st.builds(
+    Schematic,
+    parts=st.lists(_parts, max_size=6, unique_by=lambda p: p.id),
+    wires=st.lists(
+        st.builds(
+            Wire,
+            id=st.text(min_size=1, max_size=4),
+            points=st.lists(_points, min_size=2, max_size=4),
+        ),
+        max_size=6,
+        unique_by=lambda w: w.id,
+    ),
+    labels=st.lists(
+        st.builds(Label, id=st.text(min_size=1), name=st.text(max_size=4), at=_points),
+        max_size=4,
+        unique_by=lambda m: m.id,
+    ),
+)
+
+
+@settings(max_examples=200, deadline=None)
+@given(_schematics)
+def test_any_drawing_can_be_looked_at(schematic: Schematic) -> None:
+    """Whatever is drawn, the look answers: figures, or the reason why there are none."""
+    result = seen(schematic)
+    assert bool(result.quantities) != bool(result.unsolved)
