@@ -9,7 +9,7 @@ from django.core.exceptions import RequestDataTooBig
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from ninja import NinjaAPI
+from ninja import NinjaAPI, Status
 from ninja.errors import ValidationError
 
 from lucidbench import __version__
@@ -75,9 +75,10 @@ def catalogue(request: HttpRequest) -> list[KindOut]:
 
 
 @api.post("/look", response=Look)
-def look_at(request: HttpRequest, document: Document) -> Look:
+def look_at(request: HttpRequest, document: Document) -> HttpResponse:
     """Nets, findings, operating point, worked lines and ledger of a document, kept nowhere."""
-    return look(document)
+    # Written out at once: the library would check the whole answer again, on every edit.
+    return HttpResponse(look(document).model_dump_json(), content_type="application/json")
 
 
 @api.post("/interpret", response=Interpretation)
@@ -98,10 +99,10 @@ def list_exercises(request: HttpRequest, deleted: bool = False) -> list[Card]:
 
 
 @api.post("/exercises", response={201: Opened})
-def create_exercise(request: HttpRequest, start: Start) -> tuple[int, Opened]:
+def create_exercise(request: HttpRequest, start: Start) -> Status[Opened]:
     """Begin an exercise, empty or from a document."""
     exercise = Exercise.begin(start.document or Document(title="New exercise"))
-    return 201, _opened(exercise.latest)
+    return Status(201, _opened(exercise.latest))
 
 
 @api.get("/exercises/{identity}", response=Opened)
@@ -117,27 +118,27 @@ def save_exercise(request: HttpRequest, identity: int, save: Save) -> Saved:
 
 
 @api.post("/exercises/{identity}/duplicate", response={201: Opened})
-def duplicate_exercise(request: HttpRequest, identity: int) -> tuple[int, Opened]:
+def duplicate_exercise(request: HttpRequest, identity: int) -> Status[Opened]:
     document = Document.model_validate(_kept(identity).latest.document)
     copy = document.model_copy(update={"title": f"{document.title} (copy)"[:120]})
-    return 201, _opened(Exercise.begin(copy).latest)
+    return Status(201, _opened(Exercise.begin(copy).latest))
 
 
 @api.delete("/exercises/{identity}", response={204: None})
-def delete_exercise(request: HttpRequest, identity: int) -> tuple[int, None]:
+def delete_exercise(request: HttpRequest, identity: int) -> Status[None]:
     """Take it out of the notebook; `restore` brings it back."""
     exercise = _kept(identity)
     exercise.deleted = timezone.now()
     exercise.save(update_fields=["deleted"])
-    return 204, None
+    return Status(204, None)
 
 
 @api.post("/exercises/{identity}/restore", response={204: None})
-def restore_exercise(request: HttpRequest, identity: int) -> tuple[int, None]:
+def restore_exercise(request: HttpRequest, identity: int) -> Status[None]:
     exercise = get_object_or_404(Exercise, pk=identity)
     exercise.deleted = None
     exercise.save(update_fields=["deleted"])
-    return 204, None
+    return Status(204, None)
 
 
 @api.get("/exercises/{identity}/revisions", response=list[RevisionOut])

@@ -72,5 +72,9 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {"django": {"handlers": ["console"], "level": "ERROR"}},
+    "loggers": {
+        "django": {"handlers": ["console"], "level": "ERROR"},
+        # Refusing a strange host name is no error of ours.
+        "django.security.DisallowedHost": {"handlers": [], "propagate": False},
+    },
 }

@@ -300,7 +300,7 @@ _schematics = st.builds(
         unique_by=lambda w: w.id,
     ),
     labels=st.lists(
-        st.builds(Label, id=st.text(min_size=1), name=st.text(max_size=4), at=_points),
+        st.builds(Label, id=st.text(min_size=1, max_size=4), name=st.text(max_size=4), at=_points),
         max_size=4,
         unique_by=lambda m: m.id,
     ),

@@ -11,9 +11,9 @@ import numpy as np
 
 from lucidbench.core.analyses.system import Array, System, assemble
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, topology_faults
+from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
 
-# Results below this share of the largest of their kind are rounding, and are given as zero.
+# Differences and results below this share of the largest beside them are rounding, given as zero.
 _DUST = 64 * 2.0**-53
 
 
@@ -62,19 +62,11 @@ def read_solution(system: System, x: Array) -> OperatingPoint:
     powers: dict[str, float] = {}
     largest = np.max(np.abs(x[node_count:]), initial=0.0)
     for element in system.circuit:
+        first, second = (voltages[node] for node in element.nodes)
+        if abs(first - second) <= _DUST * max(abs(first), abs(second)):
+            second = first
         branch = float(x[system.branch_rows[element.name]]) if element.device.branches else 0.0
-        current = element_current(element, element.values, voltages, branch)
+        current = element.device.current(element.values, (first, second), branch)
         currents[element.name] = 0.0 if abs(current) <= _DUST * largest else current
-        powers[element.name] = _drop(element, voltages) * currents[element.name]
+        powers[element.name] = (first - second) * currents[element.name]
     return OperatingPoint(system.circuit, voltages, currents, powers)
-
-
-def element_current(
-    element: Element, values: dict[str, float], voltages: dict[str, float], branch: float
-) -> float:
-    """Current [A] through `element` from its first pin, at the given node voltages."""
-    return element.device.current(values, [voltages[n] for n in element.nodes], branch)
-
-
-def _drop(element: Element, voltages: dict[str, float]) -> float:
-    return voltages[element.nodes[0]] - voltages[element.nodes[1]]

@@ -8,17 +8,19 @@ they add in quadrature (5.1.2); the result is expanded by the coverage factor 2 
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
-from lucidbench.core.analyses.operating_point import read_solution
 from lucidbench.core.analyses.system import Array, System, assemble, stamp_element
 from lucidbench.core.devices import Stamps
+from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.netlist import Circuit, Element
 
 COVERAGE_FACTOR = 2.0
 _RELATIVE_STEP = 1e-4  # central differences of smooth stamps: error of order 1e-8
+_DUST = 1e-9  # of the nominal value; far below any tolerance a part is sold with
 
 
 def operating_point_uncertainty(circuit: Circuit) -> dict[str, float]:
@@ -34,30 +36,60 @@ def operating_point_uncertainty(circuit: Circuit) -> dict[str, float]:
     solve = system.solver()
     x = solve(system.drive())
     residuals = np.column_stack([_residual_change(system, e, key, x) for e, key, _ in spreads])
-    shifts = -solve(residuals)  # dx for one relative step of each parameter
-    variances: dict[str, float] = {}
-    for column, (element, key, half_width) in enumerate(spreads):
-        above = _values(system, element, key, 1 + _RELATIVE_STEP, x + shifts[:, column])
-        below = _values(system, element, key, 1 - _RELATIVE_STEP, x - shifts[:, column])
-        scale = half_width / math.sqrt(3) / (2 * _RELATIVE_STEP)
-        for name in above:
-            change = (above[name] - below[name]) * scale
-            variances[name] = variances.get(name, 0.0) + change**2
-    return {name: COVERAGE_FACTOR * math.sqrt(variance) for name, variance in variances.items()}
+    shifts = -solve(residuals)  # (n, k): dx for one relative step of each of k parameters
+    nominal = [*x.tolist(), 0.0]
+    above, below = _with_ground(x[:, None] + shifts), _with_ground(x[:, None] - shifts)
+    half_widths = np.array([half_width for _, _, half_width in spreads])
+    scale = COVERAGE_FACTOR * half_widths / math.sqrt(3) / (2 * _RELATIVE_STEP)
+
+    found: dict[str, float] = {}
+    voltage_uncertainty = np.sqrt((((above - below) * scale) ** 2).sum(axis=1))
+    for node, row in system.rows.items():
+        if row != GROUND_ROW:
+            found[f"V_{node}"] = _without_dust(voltage_uncertainty[row], x[row])
+    own: dict[str, list[tuple[int, str]]] = {element.name: [] for element in circuit}
+    for column, (element, key, _) in enumerate(spreads):
+        own[element.name].append((column, key))
+    for element in circuit:
+        high = _current_and_power(system, element, element.values, above)
+        low = _current_and_power(system, element, element.values, below)
+        change = high - low
+        for column, key in own[element.name]:  # it depends on its own value directly too
+            up, down = (_scaled(element, key, 1 + s * _RELATIVE_STEP) for s in (1, -1))
+            change[:, column] += _current_and_power(system, element, up, nominal)
+            change[:, column] -= _current_and_power(system, element, down, nominal)
+        at_nominal = _current_and_power(system, element, element.values, nominal)
+        uncertainty = np.sqrt(((change * scale) ** 2).sum(axis=1))
+        for letter, value, spread in zip("IP", at_nominal, uncertainty, strict=True):
+            found[f"{letter}_{element.name}"] = _without_dust(spread, value)
+    return found
 
 
-def _scaled(element: Element, key: str, factor: float) -> Element:
-    return replace(element, values={**element.values, key: element.values[key] * factor})
+def _with_ground(x: Array) -> Array:
+    """Unknowns (n, k) with a last row of zeros, which is where ground's row -1 points."""
+    return np.vstack([x, np.zeros(x.shape[1])])
 
 
-def _values(
-    system: System, element: Element, key: str, factor: float, x: Array
-) -> dict[str, float]:
-    elements = tuple(
-        _scaled(e, key, factor) if e is element else e for e in system.circuit.elements
-    )
-    changed = replace(system, circuit=replace(system.circuit, elements=elements))
-    return read_solution(changed, x).values
+def _current_and_power(
+    system: System, element: Element, values: dict[str, float], x: Sequence[Any] | Array
+) -> Array:
+    """Current [A] and power [W] of an element, at unknowns `x` with ground's row last.
+
+    Shape (2,) for a list of numbers, (2, k) for an array of shape (n + 1, k).
+    """
+    volts = [x[system.rows[node]] for node in element.nodes]
+    branch = x[system.branch_rows.get(element.name, GROUND_ROW)]
+    current = element.device.current(values, volts, branch)
+    return np.array((current, (volts[0] - volts[1]) * current))
+
+
+def _without_dust(uncertainty: float, nominal: float) -> float:
+    """Zero where it is rounding beside the nominal value."""
+    return float(uncertainty) if uncertainty > _DUST * abs(nominal) else 0.0
+
+
+def _scaled(element: Element, key: str, factor: float) -> dict[str, float]:
+    return {**element.values, key: element.values[key] * factor}
 
 
 def _residual_change(system: System, element: Element, key: str, x: Array) -> Array:
@@ -65,8 +97,7 @@ def _residual_change(system: System, element: Element, key: str, x: Array) -> Ar
     change = np.zeros(system.size)
     for sign in (+1, -1):
         stamps = Stamps()
-        varied = _scaled(element, key, 1 + sign * _RELATIVE_STEP)
-        stamp_element(system, varied, varied.values, stamps)
+        stamp_element(system, element, _scaled(element, key, 1 + sign * _RELATIVE_STEP), stamps)
         for row, column, value in stamps.conductances:
             change[row] += sign * value * x[column] / 2
         for row, value in stamps.drives:

@@ -41,23 +41,21 @@ class Row:
     def sentence(self) -> str | None:
         """The gravest difference in words; the bench's where both weigh the same."""
         pairs = (self.bench_less_simulated, self.bench_less_hand, self.simulated_less_hand)
-        order = list(State)
-        gravest = max(
-            (p for p in pairs if p and not p.is_nothing),
-            key=lambda p: order.index(p.state),
-            default=None,
-        )
+        told = [pair for pair in pairs if pair and not pair.is_nothing]
+        gravest = max(told, key=lambda pair: pair.state.gravity, default=None)
         return gravest.sentence if gravest else None
 
 
 def ledger(
     hand: Mapping[str, Known], simulated: Mapping[str, Quantity], bench: Sequence[BenchEntry]
 ) -> list[Row]:
-    """Rows in the order hand lines and readings name them, then what is simulated only."""
+    """Rows of what hand lines and readings name, in their order."""
     written = {entry.quantity: entry.text for entry in bench if entry.text.strip()}
     named = [name for name in hand if kind_of(name)] + [name for name in written if kind_of(name)]
-    names = dict.fromkeys([*named, *simulated])
-    return [_row(name, hand.get(name), simulated.get(name), written.get(name)) for name in names]
+    return [
+        _row(name, hand.get(name), simulated.get(name), written.get(name))
+        for name in dict.fromkeys(named)
+    ]
 
 
 def _row(name: str, hand: Known | None, simulated: Quantity | None, written: str | None) -> Row:
@@ -80,8 +78,8 @@ def _row(name: str, hand: Known | None, simulated: Quantity | None, written: str
         _compared(on_bench, by_simulation, dimension.unit),
         _compared(on_bench, by_hand, dimension.unit) if by_simulation is None else None,
     )
-    order = list(State)
-    state = max((p.state for p in pairs if p), key=order.index, default=State.OPEN)
+    states = [pair.state for pair in pairs if pair]
+    state = max(states, key=lambda state: state.gravity, default=State.OPEN)
     return Row(
         name,
         kind,

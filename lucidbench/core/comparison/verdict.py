@@ -20,12 +20,19 @@ NEAR_WITHIN = 0.05
 
 
 class State(Enum):
-    """What can be said of a quantity, gravest last."""
+    """What can be said of a quantity."""
 
     OPEN = "open"  # fewer than two voices
     AGREE = "agree"
     NEAR = "near"
     GAP = "gap"
+
+    @property
+    def gravity(self) -> int:
+        return _GRAVITY[self]
+
+
+_GRAVITY = {State.OPEN: 0, State.AGREE: 1, State.NEAR: 2, State.GAP: 3}
 
 
 @dataclass(frozen=True)

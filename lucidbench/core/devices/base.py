@@ -24,13 +24,15 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum
-from typing import ClassVar
+from typing import ClassVar, TypeVar
+
+import numpy as np
+import numpy.typing as npt
 
 from lucidbench.core.devices.symbol import Symbol
 
 GROUND_ROW = -1
-# Voltages nearer to each other than this many rounding errors are the same voltage.
-_ROUNDING_ERRORS = 64 * 2.0**-53
+Real = TypeVar("Real", float, npt.NDArray[np.float64])
 
 
 @dataclass(frozen=True)
@@ -121,11 +123,8 @@ class Device(ABC):
         """Add this element's share: `nodes` are the rows of its pins, `branch` its first own row."""
 
     @abstractmethod
-    def current(self, values: Mapping[str, float], volts: Sequence[float], branch: float) -> float:
-        """Current [A] from pin 1 through it to pin 2, at pin voltages `volts` [V]."""
+    def current(self, values: Mapping[str, float], volts: Sequence[Real], branch: Real) -> Real:
+        """Current [A] from pin 1 through it to pin 2, at pin voltages `volts` [V].
 
-
-def difference(first: float, second: float) -> float:
-    """first - second, exactly zero where they differ by rounding alone."""
-    gap = first - second
-    return 0.0 if abs(gap) <= _ROUNDING_ERRORS * max(abs(first), abs(second)) else gap
+        Numbers or arrays of one shape alike: plain arithmetic serves both.
+        """

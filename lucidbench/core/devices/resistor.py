@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from lucidbench.core.devices.base import Description, Device, Parameter, Stamps, difference
+from lucidbench.core.devices.base import Description, Device, Parameter, Real, Stamps
 from lucidbench.core.devices.symbol import TWO_PINS, Drawing, Symbol
 
 
@@ -61,5 +61,5 @@ class Resistor(Device):
         into.conductance(a, b, -conductance)
         into.conductance(b, a, -conductance)
 
-    def current(self, values: Mapping[str, float], volts: Sequence[float], branch: float) -> float:
-        return difference(volts[0], volts[1]) / values["resistance"]
+    def current(self, values: Mapping[str, float], volts: Sequence[Real], branch: Real) -> Real:
+        return (volts[0] - volts[1]) / values["resistance"]

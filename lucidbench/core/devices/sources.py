@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from lucidbench.core.devices.base import Description, Device, Joins, Parameter, Stamps
+from lucidbench.core.devices.base import Description, Device, Joins, Parameter, Real, Stamps
 from lucidbench.core.devices.symbol import (
     CIRCLE,
     LEADS_TO_CIRCLE,
@@ -60,7 +60,7 @@ class VoltageSource(Device):
         into.conductance(branch, minus, -1.0)
         into.drive(branch, values["voltage"])
 
-    def current(self, values: Mapping[str, float], volts: Sequence[float], branch: float) -> float:
+    def current(self, values: Mapping[str, float], volts: Sequence[Real], branch: Real) -> Real:
         return branch
 
 
@@ -107,5 +107,5 @@ class CurrentSource(Device):
         into.drive(from_node, -values["current"])
         into.drive(to_node, values["current"])
 
-    def current(self, values: Mapping[str, float], volts: Sequence[float], branch: float) -> float:
-        return values["current"]
+    def current(self, values: Mapping[str, float], volts: Sequence[Real], branch: Real) -> Real:
+        return volts[0] * 0.0 + values["current"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from functools import lru_cache
 
 from lucidbench.core.formula.evaluate import Known
 from lucidbench.core.formula.functions import FUNCTIONS
@@ -16,6 +17,7 @@ _LEVEL = {"+": _SUM, "-": _SUM, "*": _PRODUCT, "/": _ATOM, "^": _POWER}
 _SPLIT = re.compile(r"([A-Za-zα-ωΑ-Ω]+?)_?(\d+|(?<=_)[A-Za-z0-9_]+)?")
 
 
+@lru_cache(maxsize=4096)
 def name_latex(name: str) -> str:
     """ "V_out" as V with an upright index, "R1" as R with index 1."""
     if name in ("pi", "π"):

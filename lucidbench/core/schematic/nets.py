@@ -70,21 +70,24 @@ class _Lanes:
     """Wires by the row or column their pieces run in, so that a point meets few of them."""
 
     def __init__(self, wires: Iterable[Wire]) -> None:
-        self.rows: dict[int, list[tuple[Wire, Point, Point]]] = defaultdict(list)
-        self.columns: dict[int, list[tuple[Wire, Point, Point]]] = defaultdict(list)
-        self.slanted: list[tuple[Wire, Point, Point]] = []
+        self.rows: dict[int, list[tuple[int, int, Wire]]] = defaultdict(list)
+        self.columns: dict[int, list[tuple[int, int, Wire]]] = defaultdict(list)
+        self.slanted: list[tuple[Point, Point, Wire]] = []
         for wire in wires:
-            for start, end in zip(wire.points, wire.points[1:], strict=False):
-                if start[1] == end[1]:
-                    self.rows[start[1]].append((wire, start, end))
-                elif start[0] == end[0]:
-                    self.columns[start[0]].append((wire, start, end))
+            for (x1, y1), (x2, y2) in zip(wire.points, wire.points[1:], strict=False):
+                if y1 == y2:
+                    self.rows[y1].append((min(x1, x2), max(x1, x2), wire))
+                elif x1 == x2:
+                    self.columns[x1].append((min(y1, y2), max(y1, y2), wire))
                 else:
-                    self.slanted.append((wire, start, end))
+                    self.slanted.append(((x1, y1), (x2, y2), wire))
 
     def at(self, point: Point) -> Iterator[Wire]:
-        pieces = self.rows[point[1]] + self.columns[point[0]] + self.slanted
-        return (wire for wire, start, end in pieces if on_segment(point, start, end))
+        """The wires that pass through or end at `point`; one that turns there comes twice."""
+        x, y = point
+        yield from (wire for low, high, wire in self.rows.get(y, ()) if low <= x <= high)
+        yield from (wire for low, high, wire in self.columns.get(x, ()) if low <= y <= high)
+        yield from (wire for start, end, wire in self.slanted if on_segment(point, start, end))
 
 
 def extract_nets(schematic: Schematic) -> list[Net]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from lucidbench.core.devices import CATALOGUE, DEVICES, Parameter
 from lucidbench.core.errors import Offer, ValueTextError
@@ -35,6 +36,7 @@ def read_values(part: Part) -> list[ReadValue]:
     return [_read(part.kind, p, part.values.get(p.key, "")) for p in description.parameters]
 
 
+@lru_cache(maxsize=4096)  # most texts are those of the look before
 def _read(kind: str, parameter: Parameter, text: str) -> ReadValue:
     default = Offer(f"Use {parameter.default}", parameter.default)
     if not text.strip():

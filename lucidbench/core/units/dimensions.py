@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,7 @@ class Dimension:
     def __pow__(self, exponent: Fraction) -> Dimension:
         return Dimension(self.volt * exponent, self.ampere * exponent, self.second * exponent)
 
-    @property
+    @cached_property
     def unit(self) -> str:
         """The unit's usual symbol, or a product of powers where it has none of its own."""
         named = _SYMBOLS.get(self)

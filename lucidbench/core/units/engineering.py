@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from lucidbench.core.units.prefixes import BY_EXPONENT
 
@@ -14,6 +15,7 @@ _LARGEST, _SMALLEST = max(BY_EXPONENT), min(BY_EXPONENT)
 _PREFIXED_UNITS = ("", "V", "A", "Ω", "S", "W", "F", "H", "Hz", "s", "C", "J")
 
 
+@lru_cache(maxsize=8192)  # a figure is written in several places of the same answer
 def engineering(value: float, unit: str = "", digits: int = SIGNIFICANT_DIGITS) -> str:
     """`value` in engineering notation: engineering(4700, "Ω") is "4.7 kΩ".
 

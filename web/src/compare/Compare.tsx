@@ -1,6 +1,6 @@
 // Compare: the ledger. A row for each quantity; hand, simulated and bench; the differences; a verdict.
 import { useState } from "react";
-import type { DifferenceLook, RowLook } from "../api/types";
+import type { DifferenceLook, QuantityLook, RowLook } from "../api/types";
 import { useExercise } from "../exercise/store";
 import { useHand } from "../schematic/tools";
 import { freshId } from "../schematic/wires";
@@ -9,14 +9,18 @@ import { Verdict } from "../ui/Verdict";
 
 export function Compare() {
   const look = useExercise((state) => state.look);
-  const bench = useExercise((state) => state.document.bench);
   const [all, setAll] = useState(false);
   if (!look) return <p className="p-6 text-soft">Looking …</p>;
 
-  const written = new Set(bench.filter((note) => note.text).map((note) => note.quantity));
-  const voiced = look.ledger.filter((row) => row.hand !== null || written.has(row.quantity));
-  const rows = all || !voiced.length ? look.ledger : voiced;
-  const hidden = look.ledger.length - voiced.length;
+  const voiced = look.ledger;
+  const named = new Map(voiced.map((row) => [row.quantity, row]));
+  const rest = look.quantities.filter((quantity) => !named.has(quantity.name));
+  // In the full list every quantity keeps its place, so that a row stays put while it is written in.
+  const full = [
+    ...look.quantities.map((quantity) => named.get(quantity.name) ?? simulatedOnly(quantity)),
+    ...voiced.filter((row) => row.simulated === null),
+  ];
+  const rows = all || !voiced.length ? full : voiced;
   return (
     <div className="px-5 py-4">
       <Summary rows={voiced} unsolved={look.unsolved} />
@@ -47,18 +51,41 @@ export function Compare() {
           ))}
         </table>
       )}
-      {voiced.length > 0 && hidden > 0 && (
+      {voiced.length > 0 && rest.length > 0 && (
         <button
           type="button"
           aria-expanded={all}
           onClick={() => setAll(!all)}
           className="mt-3 rounded-md px-2 py-1 text-sm text-accent underline-offset-4 hover:underline"
         >
-          {all ? "Only what is compared" : `Show ${hidden} more simulated quantities`}
+          {all ? "Only what is compared" : `Show ${rest.length} more simulated quantities`}
         </button>
       )}
     </div>
   );
+}
+
+/** The row of a quantity that no other voice has spoken of yet. */
+function simulatedOnly(quantity: QuantityLook): RowLook {
+  const { name, latex, kind, subject, meaning, text, uncertainty } = quantity;
+  return {
+    quantity: name,
+    latex,
+    kind,
+    subject,
+    meaning,
+    hand: null,
+    simulated: text,
+    simulated_uncertainty: uncertainty,
+    bench: null,
+    bench_uncertainty: null,
+    bench_problem: null,
+    simulated_less_hand: null,
+    bench_less_simulated: null,
+    bench_less_hand: null,
+    verdict: "open",
+    sentence: null,
+  };
 }
 
 function Summary({ rows, unsolved }: { rows: RowLook[]; unsolved: string | null }) {
