@@ -44,6 +44,7 @@ export function Header() {
           value={title}
           maxLength={120}
           placeholder="Untitled"
+          onBlur={() => useExercise.getState().endGroup()}
           onChange={(event) =>
             useExercise.getState().edit((document) => {
               document.title = event.target.value;

@@ -1,13 +1,16 @@
 // Asking the server what the document means, after every edit; one question under way at a time.
-import { api, ask } from "../api/client";
+import { api, ask, Refused } from "../api/client";
 import type { Exercise, Look } from "../api/types";
 import { useExercise } from "./store";
+
+const RETRY = 2_000; // ms between tries while the server does not answer
 
 /** Follow the open exercise with looks until the returned function is called. */
 export function keepLooking(): () => void {
   let underWay = false;
   let lookedAt: Exercise | null = null;
   let stopped = false;
+  let retry: ReturnType<typeof setTimeout> | undefined;
 
   const look = async () => {
     const { document, id } = useExercise.getState();
@@ -17,9 +20,11 @@ export function keepLooking(): () => void {
       const seen = await ask<Look>(api.POST("/api/look", { body: document }));
       lookedAt = document;
       if (!stopped && useExercise.getState().id === id) useExercise.getState().seen(seen);
-    } catch {
-      // Saving tells of a server that does not answer; the next edit asks again.
-      lookedAt = document;
+    } catch (error) {
+      // Saving tells of a server that does not answer; here it is only asked again.
+      if (error instanceof Refused) lookedAt = document;
+      else retry = setTimeout(() => void look(), RETRY);
+      return;
     } finally {
       underWay = false;
     }
@@ -30,6 +35,7 @@ export function keepLooking(): () => void {
   void look();
   return () => {
     stopped = true;
+    clearTimeout(retry);
     leave();
   };
 }

@@ -97,6 +97,7 @@ function WorkLine({ id, place, text, seen, focused, onNext }: WorkLineProps) {
           autoComplete="off"
           placeholder="V_out = …"
           onChange={(event) => write(event.target.value)}
+          onBlur={() => useExercise.getState().endGroup()}
           onKeyDown={(event) => {
             if (event.key === "Enter") onNext();
             if (event.key === "Backspace" && !text) remove();

@@ -113,7 +113,7 @@ class Layout {
     }
     if (!best) return false;
     const { box, place } = best;
-    this.hard.push(box);
+    this.hard.push({ ...box, left: box.left - SIDE, right: box.right + SIDE });
     const align = place.hold === "left" ? "start" : place.hold === "right" ? "end" : "middle";
     const leader = place.leader
       ? ([nearestIn(box, place.leader), place.leader] as [Point, Point])
