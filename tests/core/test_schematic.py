@@ -138,6 +138,7 @@ def test_no_ground_and_its_mend() -> None:
     plain = divider()
     bare = plain.model_copy(update={"parts": plain.parts[:-1]})
     assert codes(bare) == ["no_ground"]
+    assert seen(bare).findings[0].place.points == [(0, 3)]  # at the source's minus
     assert seen(bare).unsolved
     assert codes(mended(bare, "no_ground")) == []
 

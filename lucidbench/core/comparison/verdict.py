@@ -14,6 +14,7 @@ from enum import Enum
 
 from lucidbench.core.units import engineering
 
+ROUNDING = 1e-12  # relative; what arithmetic alone may differ by
 EQUAL_WITHIN = 5e-5
 AGREES_WITHIN = 0.01
 NEAR_WITHIN = 0.05
@@ -62,6 +63,8 @@ class Difference:
 def compare(voice: Voice, reference: Voice, unit: str) -> Difference:
     """How `voice` stands to `reference`, in figures and in words."""
     absolute = voice.value - reference.value
+    if abs(absolute) <= ROUNDING * max(abs(voice.value), abs(reference.value)):
+        absolute = 0.0
     relative = absolute / abs(reference.value) if reference.value else None
     uncertainty = math.hypot(voice.uncertainty or 0.0, reference.uncertainty or 0.0)
     by_uncertainty = voice.uncertainty is not None and uncertainty > 0

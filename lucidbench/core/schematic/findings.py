@@ -147,12 +147,16 @@ def _wiring(schematic: Schematic, nets: list[Net], circuit: Circuit) -> Iterator
             continue  # said as an unconnected part
         if fault.kind is FaultKind.VOLTAGE_LOOP and len(fault.elements) == 1:
             continue  # said as a shorted part
+        mends = _ground_mends(fault, nets, by_name, schematic)
+        place = _fault_place(fault, ids, by_name)
+        if fault.kind is FaultKind.NO_GROUND:  # nowhere, so it points at where one would go
+            place.points = [ground.at for mend in mends for ground in mend.parts]
         yield Finding(
             code=fault.kind.value,
             severity="fault",
             sentence=fault.sentence,
-            place=_fault_place(fault, ids, by_name),
-            mends=_ground_mends(fault, nets, by_name, schematic),
+            place=place,
+            mends=mends,
         )
 
 

@@ -1,0 +1,108 @@
+"""`./lucid pictures`: takes the pictures of docs/screenshots anew, from the demo data."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+from tests.browser.conftest import HOME, Server
+from tests.browser.hands import open_exercise, place, set_value, sheet
+
+PICTURES = HOME / "docs" / "screenshots"
+WINDOW = {"width": 1280, "height": 800}
+PROJECTOR = {"width": 1920, "height": 1080}
+
+
+def take(page: Page, name: str) -> None:
+    page.evaluate("document.fonts.ready")
+    page.wait_for_timeout(400)  # transitions
+    page.screenshot(path=PICTURES / f"{name}.png")
+
+
+def predict(page: Page) -> None:
+    open_exercise(page, "Battery sense")
+    take(page, "predict")
+
+
+def compare(page: Page) -> None:
+    open_exercise(page, "Battery sense")
+    page.get_by_role("tab", name="Compare").click()
+    take(page, "compare")
+
+
+def gap(page: Page) -> None:
+    open_exercise(page, "Battery sense")
+    page.get_by_role("tab", name="Compare").click()
+    set_value(page, "R2", "Resistance", "330k")
+    expect(page.get_by_label("Resistance as understood")).to_have_text("= 330 kΩ")
+    take(page, "part-card-and-gap")
+
+
+def finding(page: Page) -> None:
+    open_exercise(page, "Level bridge")
+    page.get_by_role("button", name="Ground", exact=True).focus()
+    page.keyboard.press("Delete")
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text("no ground")
+    findings.get_by_role("listitem").first.hover()
+    take(page, "finding")
+
+
+def layers(page: Page) -> None:
+    open_exercise(page, "Level bridge")
+    page.get_by_role("button", name="Powers").click()
+    page.get_by_role("tab", name="Compare").click()
+    take(page, "projector-dark")
+
+
+def placing(page: Page) -> None:
+    page.get_by_role("button", name="New exercise").click()
+    expect(page.get_by_text("An empty sheet")).to_be_visible()
+    sheet(page).focus()
+    place(page, "5V")
+    page.keyboard.press("Enter")
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.type("4k7")
+    expect(page.get_by_role("option").first).to_contain_text("4.7 k")
+    take(page, "type-to-place")
+
+
+def main() -> None:
+    PICTURES.mkdir(parents=True, exist_ok=True)
+    views = (
+        ("notebook", None, WINDOW, "light"),
+        ("", predict, WINDOW, "light"),
+        ("", compare, WINDOW, "light"),
+        ("", gap, WINDOW, "light"),
+        ("", finding, WINDOW, "light"),
+        ("", placing, WINDOW, "light"),
+        ("", layers, PROJECTOR, "dark"),
+        ("notebook-dark", None, WINDOW, "dark"),
+    )
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium",
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+        )
+        for name, act, viewport, theme in views:
+            with tempfile.TemporaryDirectory() as folder:
+                server = Server(Path(folder))
+                server.start()
+                context = browser.new_context(viewport=viewport, color_scheme=theme)
+                page = context.new_page()
+                page.goto(server.url)
+                page.get_by_role("link", name="Battery sense").wait_for()
+                if act:
+                    act(page)
+                else:
+                    take(page, name)
+                context.close()
+                server.stop()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
