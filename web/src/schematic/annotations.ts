@@ -200,7 +200,7 @@ function* besidePoint([x, y]: Point): Generator<Place> {
   yield { at: [x, y + GAP], hold: "below" };
   yield { at: [x + GAP, y + 1.1], hold: "left" };
   yield { at: [x - GAP, y + 1.1], hold: "right" };
-  for (const reach of [2.4, 4, 6]) {
+  for (const reach of [2.4, 4, 6, 9, 12]) {
     yield { at: [x + reach / 2, y - reach], hold: "left", leader: [x, y] };
     yield { at: [x - reach / 2, y - reach], hold: "right", leader: [x, y] };
     yield { at: [x + reach / 2, y + reach], hold: "left", leader: [x, y] };

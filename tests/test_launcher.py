@@ -1,0 +1,86 @@
+"""The launcher, as it is called: help, refusals, a database of its own, a clean end."""
+
+from __future__ import annotations
+
+import json
+import signal
+import socket
+import sqlite3
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+HOME = Path(__file__).resolve().parents[1]
+SERVE = [sys.executable, "-m", "lucidbench.server.run"]
+
+
+def lucid(*words: str) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, str(HOME / "lucid"), *words]
+    return subprocess.run(command, capture_output=True, text=True, timeout=120, cwd="/")
+
+
+@pytest.mark.parametrize("command", ["demo", "serve", "test", "solve", "benchmark"])
+def test_every_command_has_help(command: str) -> None:
+    answer = lucid(command, "--help")
+    assert answer.returncode == 0
+    assert f"lucid {command}" in answer.stdout
+
+
+def test_solve_from_another_folder(tmp_path: Path) -> None:
+    file = tmp_path / "two.cir"
+    file.write_text("two\nI1 0 a 2m\nR1 a 0 1k\n")
+    answer = lucid("solve", str(file))
+    assert answer.returncode == 0
+    (analysis,) = json.loads(answer.stdout)["analyses"]
+    assert analysis["values"]["V_a"] == pytest.approx(2.0)
+    file.write_text("two\nI1 0 a 2m\nR1 a 0 1k1k\n")
+    answer = lucid("solve", str(file))
+    assert (answer.returncode, answer.stdout) == (2, "")
+    assert "line 3: R1: “1k1k” is not a value" in answer.stderr
+
+
+def test_a_port_that_is_taken_is_said_plainly(tmp_path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        command = [*SERVE, "--port", port, "--data", str(tmp_path)]
+        answer = subprocess.run(command, capture_output=True, text=True, timeout=60, cwd=HOME)
+    assert answer.returncode == 1
+    assert f"port {port} is taken" in answer.stderr
+    assert "Traceback" not in answer.stderr
+
+
+def serve(tmp_path: Path, *words: str) -> str:
+    """Serve until the address is printed, stop with Ctrl-C, and give what was printed."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = str(probe.getsockname()[1])
+    command = [*SERVE, "--port", port, "--data", str(tmp_path), *words]
+    process = subprocess.Popen(
+        command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, cwd=HOME
+    )
+    printed = ""
+    assert process.stdout
+    deadline = time.monotonic() + 60
+    while "http://127.0.0.1" not in printed and time.monotonic() < deadline:
+        printed += process.stdout.readline()
+    process.send_signal(signal.SIGINT)
+    rest, _ = process.communicate(timeout=20)
+    assert process.returncode == 0
+    assert "Traceback" not in rest
+    assert "has stopped" in rest
+    return printed
+
+
+def test_the_demo_keeps_its_own_database_and_can_begin_anew(tmp_path: Path) -> None:
+    assert "Loaded 2 demo exercises" in serve(tmp_path, "--demo")
+    database = tmp_path / "lucid.sqlite3"
+    with sqlite3.connect(database) as connection:
+        connection.execute("update server_exercise set deleted = '2020-01-01'")
+    assert "Loaded" not in serve(tmp_path, "--demo")  # what was deleted stays deleted
+    assert "Loaded 2 demo exercises" in serve(tmp_path, "--demo", "--fresh")
+    assert (tmp_path / "secret.key").stat().st_mode & 0o077 == 0

@@ -1,0 +1,127 @@
+// Whatever is drawn, nothing written on the drawing covers a part or another text.
+import { describe, expect, it } from "vitest";
+import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../api/types";
+import { annotate } from "./annotations";
+import { bodyOf, type Catalogue, overlap } from "./geometry";
+
+const catalogue = new Map([
+  [
+    "resistor",
+    {
+      pins: [
+        { name: "1", x: -3, y: 0 },
+        { name: "2", x: 3, y: 0 },
+      ],
+      body: [-1.6, -0.7, 1.6, 0.7],
+      parameters: [{ key: "resistance" }],
+    } as Kind,
+  ],
+]) as Catalogue;
+
+const layers = { voltage: true, current: true, power: true };
+const measure = (text: string) => 0.7 * text.length;
+
+/** A repeatable stream of numbers in [0, 1): the minimal standard generator (Park and Miller, 1988). */
+function* numbers(seed: number): Generator<number> {
+  for (let state = seed; ; ) {
+    state = (state * 48271) % 2147483647;
+    yield state / 2147483647;
+  }
+}
+
+/** Parts on a loose lattice, turned at random, each with a current and a power to be written. */
+function crowd(seed: number): { schematic: Schematic; look: Look } {
+  const random = numbers(seed);
+  const next = () => random.next().value as number;
+  const parts: Part[] = [];
+  for (let column = 0; column < 4; column++)
+    for (let row = 0; row < 4; row++)
+      parts.push({
+        id: `p${parts.length}`,
+        kind: "resistor",
+        name: `R${parts.length + 1}`,
+        values: {},
+        at: [12 * column + Math.floor(3 * next()), 9 * row + Math.floor(3 * next())],
+        rotation: next() < 0.5 ? 0 : 90,
+        mirror: next() < 0.5,
+      });
+  const ends = parts.map((part): Point => [part.at[0] + 4, part.at[1] + 4]);
+  const wires = ends.map((end, i) => ({
+    id: `w${i}`,
+    points: [end, [end[0] + 5, end[1]] as Point],
+  }));
+  const labels = ends.map((at, i) => ({ id: `l${i}`, name: `node${i}`, at }));
+  const figure = (kind: string, name: string, text: string): QuantityLook => ({
+    name,
+    latex: name,
+    kind,
+    subject: name.slice(2),
+    value: 1,
+    text,
+    magnitude: text,
+    flow: next() < 0.5 ? 1 : -1,
+    uncertainty: null,
+    meaning: "",
+  });
+  const quantities = [
+    ...parts.map((part) => figure("current", `I_${part.name}`, "123.4 µA")),
+    ...parts.map((part) => figure("power", `P_${part.name}`, "12.34 mW")),
+    ...labels.map((label) => figure("voltage", `V_${label.name}`, "1.234 V")),
+  ];
+  const look = {
+    parts: parts.map((part) => ({ id: part.id, caption: "4.7 kΩ", description: "", values: [] })),
+    nets: labels.map(({ name }, i) => ({
+      name,
+      ground: false,
+      named: true,
+      pins: [],
+      wires: [`w${i}`],
+    })),
+    joints: [],
+    findings: [],
+    quantities,
+    unsolved: null,
+    lines: [],
+    ledger: [],
+  } as Look;
+  return { schematic: { parts, wires, junctions: [], labels }, look };
+}
+
+describe("what is written on the drawing", () => {
+  const seeds = Array.from({ length: 25 }, (_, i) => i + 1);
+
+  it.each(seeds)("covers nothing (crowd %i)", (seed) => {
+    const { schematic, look } = crowd(seed);
+    const { notes } = annotate(schematic, look, catalogue, layers, measure);
+    const bodies = schematic.parts.map((part) => bodyOf(part, catalogue));
+    notes.forEach((note, i) => {
+      expect(bodies.filter((body) => overlap(body, note.box))).toEqual([]);
+      for (const other of notes.slice(i + 1))
+        expect(overlap(note.box, other.box), `${note.id} over ${other.id}`).toBe(false);
+    });
+  });
+
+  it.each(seeds)("leaves out next to nothing, and no name (crowd %i)", (seed) => {
+    const { schematic, look } = crowd(seed);
+    const { notes, arrows } = annotate(schematic, look, catalogue, layers, measure);
+    const written = new Set(notes.map((note) => note.id.split(" ")[0]));
+    expect(written).toEqual(new Set(["part", "label", "current", "power"]));
+    expect(notes.filter((note) => note.id.startsWith("part"))).toHaveLength(16);
+    expect(notes.filter((note) => note.id.startsWith("label"))).toHaveLength(16);
+    expect(notes.length).toBeGreaterThanOrEqual(0.9 * 64);
+    expect(arrows).toHaveLength(16);
+  });
+
+  it("draws an arrow the way the current flows", () => {
+    const { schematic, look } = crowd(1);
+    const { arrows } = annotate(schematic, look, catalogue, layers, measure);
+    for (const arrow of arrows) {
+      const part = schematic.parts.find((p) => `I_${p.name}` === arrow.quantity) as Part;
+      const flow = look.quantities.find((q) => q.name === arrow.quantity)?.flow ?? 0;
+      // From the first pin to the second as seen on the sheet, where the part is turned and mirrored.
+      const sign = part.mirror ? -1 : 1;
+      const along = part.rotation === 0 ? arrow.towards[0] : arrow.towards[1];
+      expect(along).toBe(sign * flow);
+    }
+  });
+});
