@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Browser, Locator, Page, expect
+from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import Server
 from tests.browser.hands import figure, open_exercise, part, place, row, saved, set_value, sheet
@@ -240,39 +240,35 @@ def test_deleting_an_exercise_can_be_undone(notebook: Page) -> None:
     expect(notebook.get_by_role("link", name="Level bridge")).to_be_visible()
 
 
+# Pairs of drawn things that overlap by more than 2 px, a little less than the air line boxes hold.
+CLASHES = """() => {
+  const drawn = [...document.querySelectorAll('.note, .part')].map((group) => ({
+    group, words: group.textContent || group.getAttribute('aria-label'),
+    boxes: [...group.querySelectorAll('text, .stroke')].map((e) => e.getBoundingClientRect())
+      .filter((box) => group.matches('.note') || Math.min(box.width, box.height) > 4),
+  }));
+  const meet = (a, b) => a.left < b.right - 2 && b.left < a.right - 2
+    && a.top < b.bottom - 2 && b.top < a.bottom - 2;
+  return drawn.flatMap((one, i) => drawn.slice(i + 1)
+    .filter((other) => one.boxes.some((a) => other.boxes.some((b) => meet(a, b))))
+    .map((other) => `${one.words} over ${other.words}`));
+}"""
+
+
 def test_nothing_on_the_drawing_covers_anything(notebook: Page) -> None:
     """Every text of the busiest demo drawing, all layers on, lies clear of the others and the parts."""
     open_exercise(notebook, "Level bridge")
     notebook.get_by_role("button", name="Powers").click()
     expect(sheet(notebook)).to_contain_text("takes")
 
-    def boxes(locator: Locator) -> list[tuple[float, float, float, float, str]]:
-        found = []
-        for item in locator.all():
-            box = item.bounding_box()
-            assert box
-            words = item.text_content() or ""
-            found.append(
-                (box["x"], box["y"], box["x"] + box["width"], box["y"] + box["height"], words)
-            )
-        return found
-
-    def meet(a: tuple, b: tuple) -> bool:
-        slack = 1.5  # px: line boxes are taller than their ink
-        return (
-            a[0] < b[2] - slack
-            and b[0] < a[2] - slack
-            and a[1] < b[3] - slack
-            and b[1] < a[3] - slack
-        )
-
-    texts = boxes(sheet(notebook).locator(".note"))
-    bodies = boxes(sheet(notebook).locator(".part .stroke").nth(1))
-    assert len(texts) >= 8 + 4 + 8 + 8  # captions, nodes, currents, powers
-    clashes = [
-        (a[4], b[4]) for i, a in enumerate(texts) for b in (*texts[i + 1 :], *bodies) if meet(a, b)
-    ]
-    assert clashes == []
+    # Texts are laid out anew when the fonts have come.
+    notebook.evaluate("document.fonts.ready.then(() => true)")
+    for _ in range(20):
+        if not notebook.evaluate(CLASHES):
+            break
+        notebook.wait_for_timeout(100)
+    assert notebook.evaluate(CLASHES) == []
+    assert sheet(notebook).locator(".note").count() >= 8 + 4 + 8 + 8  # captions, nodes, figures
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])

@@ -1,4 +1,5 @@
 // What an exercise says of itself.
+import { Field, LongField } from "../ui/Field";
 import { Panel } from "../ui/Panel";
 import { useExercise } from "./store";
 
@@ -8,8 +9,6 @@ const FIELDS = [
   { key: "group", label: "Group", longest: 120 },
   { key: "number", label: "Exercise number", longest: 40 },
 ] as const;
-const frame =
-  "mt-1 block w-full rounded-md border border-edge bg-paper px-2.5 py-1.5 text-[15px] text-ink focus:border-accent focus:outline-2 focus:outline-accent";
 
 export function Details({ open, onClose }: { open: boolean; onClose(): void }) {
   const document = useExercise((state) => state.document);
@@ -17,30 +16,28 @@ export function Details({ open, onClose }: { open: boolean; onClose(): void }) {
     useExercise.getState().edit((draft) => {
       draft[key] = text;
     }, key);
+  const end = () => useExercise.getState().endGroup();
   return (
     <Panel open={open} title="This exercise" onClose={onClose}>
       <div className="space-y-3">
         {FIELDS.map(({ key, label, longest }) => (
-          <label key={key} className="block text-xs font-medium text-soft">
-            {label}
-            <input
-              value={document[key]}
-              maxLength={longest}
-              onChange={(event) => write(key, event.target.value)}
-              className={frame}
-            />
-          </label>
-        ))}
-        <label className="block text-xs font-medium text-soft">
-          Purpose
-          <textarea
-            value={document.purpose}
-            maxLength={600}
-            rows={4}
-            onChange={(event) => write("purpose", event.target.value)}
-            className={frame}
+          <Field
+            key={key}
+            label={label}
+            value={document[key]}
+            maxLength={longest}
+            onChange={(event) => write(key, event.target.value)}
+            onBlur={end}
           />
-        </label>
+        ))}
+        <LongField
+          label="Purpose"
+          value={document.purpose}
+          maxLength={600}
+          rows={5}
+          onChange={(event) => write("purpose", event.target.value)}
+          onBlur={end}
+        />
       </div>
     </Panel>
   );

@@ -13,6 +13,7 @@ import { usePreferences } from "../ui/theme";
 import { ClashNote } from "./ClashNote";
 import { Header } from "./Header";
 import { keepLooking } from "./looking";
+import { Palette } from "./Palette";
 import { keepSaving, takeUpDraft, undoFurther } from "./saving";
 import { useExercise } from "./store";
 
@@ -58,6 +59,7 @@ export function ExercisePage({ id }: { id: number }) {
       <Header />
       <ClashNote />
       <Spread />
+      <Palette />
     </div>
   );
 }

@@ -31,7 +31,10 @@ export function keepSaving(): () => void {
       const answer = await ask<Saved>(
         api.PUT("/api/exercises/{identity}", { params: { path }, body, keepalive }),
       );
-      if (useExercise.getState().id !== id) return;
+      if (useExercise.getState().id !== id) {
+        forgetDraft(id); // the page was left meanwhile, and this was its last word
+        return;
+      }
       useExercise.getState().savedAs(document, answer.revision);
       if (useExercise.getState().document === document) {
         forgetDraft(id);

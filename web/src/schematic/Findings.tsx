@@ -3,6 +3,7 @@ import { CircleAlert, CircleCheck, CircleHelp } from "lucide-react";
 import { useMemo } from "react";
 import type { Finding, Mend } from "../api/types";
 import { useExercise } from "../exercise/store";
+import { Pill } from "../ui/Pill";
 import { useCatalogue } from "./catalogue";
 import { mended } from "./edits";
 import { useHand } from "./tools";
@@ -70,14 +71,9 @@ function FindingRow({ finding }: { finding: Finding }) {
         {finding.sentence}
       </button>
       {finding.mends.map((mend) => (
-        <button
-          key={mend.label}
-          type="button"
-          onClick={() => apply(mend)}
-          className="shrink-0 rounded-full border border-edge bg-raised px-3 py-1 text-[13px] font-medium hover:border-accent hover:bg-accent-wash"
-        >
+        <Pill key={mend.label} onClick={() => apply(mend)} className="py-1">
           {mend.label}
-        </button>
+        </Pill>
       ))}
     </li>
   );

@@ -5,6 +5,8 @@ import { useEffect, useRef } from "react";
 import type { Kind, Label, Part, PartLook } from "../api/types";
 import { useExercise } from "../exercise/store";
 import { IconButton } from "../ui/Button";
+import { Field } from "../ui/Field";
+import { Pill } from "../ui/Pill";
 import { mirror, remove, turn } from "./actions";
 import { useCatalogue } from "./catalogue";
 import { bodyOf } from "./geometry";
@@ -161,19 +163,16 @@ function ValueField({ label, meaning, text, first, seen, onChange }: ValueFieldP
   return (
     <div className="mt-3">
       <div className="flex items-baseline justify-between gap-2">
-        <label className="text-xs font-medium text-soft" title={meaning}>
-          {label}
-          <input
-            data-first={first || undefined}
-            value={text}
-            maxLength={60}
-            spellCheck={false}
-            autoComplete="off"
-            aria-invalid={Boolean(current?.problem)}
-            onChange={(event) => onChange(event.target.value)}
-            className="figure mt-1 block h-9 w-32 rounded-md border border-edge bg-paper px-2.5 text-base text-ink focus:border-accent focus:outline-2 focus:outline-accent aria-invalid:border-fault"
-          />
-        </label>
+        <Field
+          label={label}
+          meaning={meaning}
+          data-first={first || undefined}
+          value={text}
+          maxLength={60}
+          aria-invalid={Boolean(current?.problem)}
+          onChange={(event) => onChange(event.target.value)}
+          look="figure w-32"
+        />
         <output aria-label={`${label} as understood`} className="figure text-base text-simulated">
           {current?.echo ? `= ${current.echo}` : ""}
         </output>
@@ -188,14 +187,9 @@ function ValueField({ label, meaning, text, first, seen, onChange }: ValueFieldP
       {offers.length > 0 && (
         <div className="mt-2 flex flex-wrap gap-1.5">
           {offers.map((offer) => (
-            <button
-              key={offer.label}
-              type="button"
-              onClick={() => onChange(offer.text)}
-              className="rounded-full border border-hairline px-2.5 py-0.5 text-[13px] hover:border-accent hover:bg-accent-wash"
-            >
+            <Pill key={offer.label} onClick={() => onChange(offer.text)}>
               {offer.label}
-            </button>
+            </Pill>
           ))}
         </div>
       )}
@@ -208,22 +202,21 @@ function LabelField({ label }: { label: Label }) {
   const catalogue = useCatalogue();
   return (
     <div className="flex items-end gap-2">
-      <label className="grow text-xs font-medium text-soft">
-        Node name
-        <input
+      <div className="grow">
+        <Field
+          label="Node name"
           data-first
           value={label.name}
           maxLength={32}
-          spellCheck={false}
           onChange={(event) =>
             useExercise.getState().edit((document) => {
               const item = document.schematic.labels.find((candidate) => candidate.id === label.id);
               if (item) item.name = event.target.value;
             }, `label ${label.id}`)
           }
-          className="mt-1 block h-9 w-full rounded-md border border-edge bg-paper px-2.5 font-serif text-base text-ink italic focus:border-accent focus:outline-2 focus:outline-accent"
+          look="font-serif italic"
         />
-      </label>
+      </div>
       <IconButton label="Remove the name" shortcut="Delete" onClick={() => remove(catalogue)}>
         <Trash2 size={17} />
       </IconButton>

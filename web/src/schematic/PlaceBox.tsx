@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import type { Interpretation, Placement } from "../api/types";
+import { Pill } from "../ui/Pill";
 import { mirror, placeAt, startPlacing, turn } from "./actions";
 import { useCatalogue } from "./catalogue";
 import { PartSymbol } from "./Symbol";
@@ -106,17 +107,16 @@ export function PlaceBox() {
         <div role="alert" className="border-t border-hairline px-4 py-2.5 text-sm text-fault">
           {understood.problem}
           {understood.corrections.map((correction) => (
-            <button
+            <Pill
               key={correction.text}
-              type="button"
+              className="mt-2 block"
               onClick={() => {
                 set({ typed: correction.text });
                 input.current?.focus();
               }}
-              className="mt-2 block rounded-full border border-hairline px-3 py-1 text-ink hover:border-accent hover:bg-accent-wash"
             >
               {correction.label}
-            </button>
+            </Pill>
           ))}
         </div>
       )}

@@ -79,3 +79,39 @@ export function useGrid(view: View, place: React.RefObject<Element | null>) {
     [view, place],
   );
 }
+
+const MOUSE_WHEEL_NOTCH = 50; // px; smaller steps come from a trackpad and pan
+const ZOOM_PER_PIXEL = { mouse: 0.0015, trackpad: 0.01 };
+
+/** Wheel and trackpad: a mouse's wheel and a pinch zoom, two fingers pan. */
+export function useWheel(
+  place: React.RefObject<HTMLElement | null>,
+  look: (change: (view: View) => View) => void,
+): void {
+  useEffect(() => {
+    const element = place.current;
+    if (!element) return;
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const frame = element.getBoundingClientRect();
+      const about = { px: event.clientX - frame.left, py: event.clientY - frame.top };
+      const notch = !event.deltaX && Math.abs(event.deltaY) >= MOUSE_WHEEL_NOTCH;
+      if (event.ctrlKey || notch)
+        look((now) =>
+          zoomed(
+            now,
+            Math.exp(-event.deltaY * ZOOM_PER_PIXEL[notch ? "mouse" : "trackpad"]),
+            about,
+          ),
+        );
+      else
+        look((now) => ({
+          ...now,
+          x: now.x + event.deltaX / now.scale,
+          y: now.y + event.deltaY / now.scale,
+        }));
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, [place, look]);
+}

@@ -119,11 +119,16 @@ describe("editing", () => {
     );
   });
 
-  it("keeps every connection when a part is turned or mirrored", () => {
-    for (const id of ["A", "B", "C", "D"]) {
+  it("keeps every connection when a part is turned", () => {
+    for (const id of ["A", "B", "C", "D"])
       expect(joinedPins(turned(ring(), new Set([id]), catalogue))).toEqual(before);
-      expect(joinedPins(mirrored(ring(), new Set([id]), catalogue))).toEqual(before);
-    }
+  });
+
+  it("reverses a part that is mirrored end for end, and leaves the wires alone", () => {
+    const after = mirrored(ring(), new Set(["A"]), catalogue);
+    expect(joinedPins(after)).toEqual(["A0 B0 tap", "A1 D0", "B1 C1", "C0 D1"]);
+    expect(after.wires).toEqual(ring().wires);
+    expect(joinedPins(mirrored(ring(), new Set(["B"]), catalogue))).toEqual(before);
   });
 
   it("wires pins that touched when one is pulled away", () => {

@@ -132,8 +132,11 @@ function pinMoves(before: Part[], after: Part[], catalogue: Catalogue): Map<stri
   before.forEach((part, i) => {
     const now = after[i] as Part;
     if (now === part) return;
+    const from = pinsOf(part, catalogue);
     const to = pinsOf(now, catalogue);
-    pinsOf(part, catalogue).forEach((pin, j) => {
+    // A part reversed where it stands swaps its pins' wires: that is what reversing is for.
+    if (from.every((pin) => to.some((other) => same(other.at, pin.at)))) return;
+    from.forEach((pin, j) => {
       const target = to[j]?.at;
       if (target) moves.set(key(pin.at), target);
     });

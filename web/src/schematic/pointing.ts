@@ -1,0 +1,128 @@
+// The sheet by mouse, pen or finger: press, move, release, and what each means for the tool in hand.
+import { type PointerEvent, useRef } from "react";
+import type { Point } from "../api/types";
+import { useExercise } from "../exercise/store";
+import { askName, placeAt, shift, snapped, startWire, wireTo } from "./actions";
+import { type Box, bodyOf, type Catalogue, overlap, same, spanned } from "./geometry";
+import { useHand } from "./tools";
+import type { View } from "./view";
+
+const hand = useHand.getState;
+const rounded = ([x, y]: Point): Point => [Math.round(x), Math.round(y)];
+
+/** Handlers for the sheet; `look` is called with the new view while the paper is pushed about. */
+export function usePointing(
+  catalogue: Catalogue,
+  gridAt: (event: { clientX: number; clientY: number }) => Point,
+  view: View,
+  look: (view: View) => void,
+) {
+  const panning = useRef<{ x: number; y: number; view: View } | null>(null);
+
+  const target = (event: PointerEvent) => {
+    const element = (event.target as Element).closest<SVGElement>("[data-id]");
+    return element ? { id: element.dataset.id as string, role: element.dataset.role } : null;
+  };
+
+  const down = (event: PointerEvent<SVGSVGElement>) => {
+    const { tool, chosen } = hand();
+    const at = gridAt(event);
+    if (event.button === 1 || event.button === 2) {
+      panning.current = { x: event.clientX, y: event.clientY, view };
+      event.currentTarget.setPointerCapture(event.pointerId);
+      return;
+    }
+    hand().set({ cursor: rounded(at), byKeys: false, card: null, typed: null });
+    if (tool.kind === "placing") {
+      placeAt(rounded(at), catalogue);
+      return;
+    }
+    if (tool.kind === "wiring") {
+      wireTo(snapped(at, catalogue), catalogue);
+      return;
+    }
+    if (tool.kind === "naming") {
+      askName(snapped(at, catalogue), catalogue);
+      return;
+    }
+    const hit = target(event);
+    event.currentTarget.setPointerCapture(event.pointerId);
+    if (hit?.role === "pin") {
+      startWire(snapped(at, catalogue));
+    } else if (hit && (hit.role === "part" || hit.role === "wire" || hit.role === "note")) {
+      const ids = new Set(event.shiftKey ? chosen : chosen.has(hit.id) ? chosen : []);
+      if (event.shiftKey && ids.has(hit.id)) ids.delete(hit.id);
+      else ids.add(hit.id);
+      hand().choose(ids);
+      hand().set({ tool: { kind: "dragging", ids, from: at, step: [0, 0] } });
+    } else {
+      if (!event.shiftKey) hand().choose([]);
+      hand().set({ tool: { kind: "sweeping", from: at, to: at } });
+    }
+  };
+
+  const move = (event: PointerEvent<SVGSVGElement>) => {
+    const pan = panning.current;
+    if (pan) {
+      const [dx, dy] = [event.clientX - pan.x, event.clientY - pan.y];
+      look({
+        ...pan.view,
+        x: pan.view.x - dx / pan.view.scale,
+        y: pan.view.y - dy / pan.view.scale,
+      });
+      return;
+    }
+    const { tool, cursor, byKeys } = hand();
+    const at = gridAt(event);
+    const joining = tool.kind === "wiring" || tool.kind === "naming";
+    const pointed = joining ? snapped(at, catalogue) : rounded(at);
+    if (!same(pointed, cursor) || byKeys) hand().set({ cursor: pointed, byKeys: false });
+    if (tool.kind === "dragging") {
+      const step = rounded([at[0] - tool.from[0], at[1] - tool.from[1]]);
+      if (!same(step, tool.step)) hand().set({ tool: { ...tool, step } });
+    } else if (tool.kind === "sweeping") {
+      hand().set({ tool: { ...tool, to: at } });
+    } else if (tool.kind === "wiring" && event.buttons === 1 && !tool.dragged) {
+      const from = tool.points.at(-1);
+      if (from && !same(from, pointed)) hand().set({ tool: { ...tool, dragged: true } });
+    }
+  };
+
+  const up = (event: PointerEvent<SVGSVGElement>) => {
+    if (panning.current) {
+      panning.current = null;
+      return;
+    }
+    const { tool, chosen } = hand();
+    if (tool.kind === "dragging") {
+      const stayed = !tool.step[0] && !tool.step[1];
+      const pressed = stayed ? document.elementFromPoint(event.clientX, event.clientY) : null;
+      const note = pressed?.closest<SVGElement>("[data-role=note]");
+      hand().set({ tool: { kind: "idle" }, card: note?.dataset.id ?? null });
+      if (!stayed) shift(tool.step, catalogue);
+    } else if (tool.kind === "sweeping") {
+      const box = spanned(tool.from, tool.to);
+      const ids = within(box, catalogue);
+      const isSweep = box.right - box.left > 0.5 || box.bottom - box.top > 0.5;
+      if (isSweep) hand().choose([...(event.shiftKey ? chosen : []), ...ids]);
+      hand().set({ tool: { kind: "idle" } });
+    } else if (tool.kind === "wiring" && tool.dragged) {
+      wireTo(snapped(gridAt(event), catalogue), catalogue);
+    }
+  };
+
+  return { onPointerDown: down, onPointerMove: move, onPointerUp: up };
+}
+
+/** What a sweep chooses: the parts it touches, the wires and names it holds whole. */
+function within(box: Box, catalogue: Catalogue): string[] {
+  const { parts, wires, labels } = useExercise.getState().document.schematic;
+  const holds = ([x, y]: Point) =>
+    box.left <= x && x <= box.right && box.top <= y && y <= box.bottom;
+  const swept = [
+    ...parts.filter((part) => overlap(bodyOf(part, catalogue), box)),
+    ...wires.filter((wire) => wire.points.every(holds)),
+    ...labels.filter((label) => holds(label.at)),
+  ];
+  return swept.map((item) => item.id);
+}

@@ -1,0 +1,38 @@
+import type { ComponentProps } from "react";
+
+const frame =
+  "mt-1 block w-full rounded-md border border-edge bg-paper px-2.5 py-1.5 text-base text-ink " +
+  "focus:border-accent focus:outline-2 focus:outline-accent aria-invalid:border-fault";
+
+interface Labelled {
+  label: string;
+  /** Said on pointing at the label. */
+  meaning?: string;
+  /** Classes of the field itself: its width, its voice. */
+  look?: string;
+}
+
+/** A line of text with its label above it. */
+export function Field({ label, meaning, look = "", ...rest }: Labelled & ComponentProps<"input">) {
+  return (
+    <label className="block text-xs font-medium text-soft" title={meaning}>
+      {label}
+      <input autoComplete="off" spellCheck={false} className={`${frame} ${look}`} {...rest} />
+    </label>
+  );
+}
+
+/** Several lines of text with their label above them. */
+export function LongField({
+  label,
+  meaning,
+  look = "",
+  ...rest
+}: Labelled & ComponentProps<"textarea">) {
+  return (
+    <label className="block text-xs font-medium text-soft" title={meaning}>
+      {label}
+      <textarea className={`${frame} ${look}`} {...rest} />
+    </label>
+  );
+}
