@@ -163,17 +163,22 @@ function ValueField({ label, meaning, text, first, seen, onChange }: ValueFieldP
   return (
     <div className="mt-3">
       <div className="flex items-baseline justify-between gap-2">
-        <Field
-          label={label}
-          meaning={meaning}
-          data-first={first || undefined}
-          value={text}
-          maxLength={60}
-          aria-invalid={Boolean(current?.problem)}
-          onChange={(event) => onChange(event.target.value)}
-          look="figure w-32"
-        />
-        <output aria-label={`${label} as understood`} className="figure text-base text-simulated">
+        <div className="w-32 shrink-0">
+          <Field
+            label={label}
+            meaning={meaning}
+            data-first={first || undefined}
+            value={text}
+            maxLength={60}
+            aria-invalid={Boolean(current?.problem)}
+            onChange={(event) => onChange(event.target.value)}
+            look="figure"
+          />
+        </div>
+        <output
+          aria-label={`${label} as understood`}
+          className="figure text-base whitespace-nowrap text-simulated"
+        >
           {current?.echo ? `= ${current.echo}` : ""}
         </output>
       </div>
