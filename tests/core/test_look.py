@@ -1,0 +1,141 @@
+"""One look at an exercise: what the page is told, in the words and figures it shows."""
+
+from __future__ import annotations
+
+import json
+import math
+from pathlib import Path
+
+import pytest
+
+from lucidbench.core.errors import DocumentError
+from lucidbench.core.exercise import Exercise, read_exercise
+from lucidbench.core.look import Look, QuantityLook, RowLook, look
+
+EXAMPLES = Path(__file__).parents[2] / "examples"
+
+
+def example(name: str, **changes: object) -> Exercise:
+    raw = json.loads((EXAMPLES / f"{name}.json").read_text())
+    return Exercise.model_validate({**raw, **changes})
+
+
+def quantity(seen: Look, name: str) -> QuantityLook:
+    return next(q for q in seen.quantities if q.name == name)
+
+
+def row(seen: Look, name: str) -> RowLook:
+    return next(r for r in seen.ledger if r.quantity == name)
+
+
+def plain(text: str | None) -> str | None:
+    return text.replace("\u00a0", " ") if text else text
+
+
+def test_a_figure_carries_its_text_direction_and_meaning() -> None:
+    seen = look(example("level-bridge"))
+    through_v2 = quantity(seen, "I_V2")
+    assert (plain(through_v2.text), plain(through_v2.magnitude), through_v2.flow) == (
+        "−342.7 µA",
+        "342.7 µA",
+        -1,
+    )
+    assert through_v2.meaning == "current through V2, from n1 to right"
+    assert plain(quantity(seen, "P_V1").text) == "−80.72 mW"
+    assert quantity(seen, "P_V1").meaning == "power taken by V1; below zero it gives"
+    assert plain(quantity(seen, "V_left").uncertainty) == "± 29 mV"
+    assert quantity(seen, "V_left").latex == r"V_{\mathrm{left}}"
+    powers = [q.value for q in seen.quantities if q.kind == "power"]
+    assert math.fsum(powers) == pytest.approx(0, abs=1e-15)
+
+
+def test_the_ledger_holds_the_three_voices() -> None:
+    seen = look(example("battery-sense"))
+    out = row(seen, "V_out")
+    assert [plain(t) for t in (out.hand, out.simulated, out.bench)] == [
+        "2.679 V",
+        "2.679 V",
+        "2.597 V",
+    ]
+    assert plain(out.bench_uncertainty) == "± 15 mV"
+    assert out.bench_less_simulated
+    assert plain(out.bench_less_simulated.absolute) == "−81.7 mV"
+    assert plain(out.bench_less_simulated.relative) == "−3.1 %"
+    assert out.simulated_less_hand
+    assert plain(out.simulated_less_hand.absolute) == "0 V"
+    assert out.verdict == "agree"
+    assert plain(out.sentence) == (
+        "Bench lies 81.7 mV (3.1 %) below simulated, within the ±170 mV of tolerances and reading."
+    )
+
+
+def test_a_meter_loading_a_divider_of_exact_parts_is_a_gap() -> None:
+    """Without tolerances nothing covers what a 10 MΩ meter takes away."""
+    raw = json.loads((EXAMPLES / "battery-sense.json").read_text())
+    for part in raw["schematic"]["parts"]:
+        part["values"].pop("tolerance", None)
+    loaded = 12.6 / (1 + 1e6 / (1 / (1 / 270e3 + 1 / 10e6)))
+    raw["bench"] = [{"id": "b", "quantity": "V_out", "text": f"{loaded:.3f} V ± 5 mV"}]
+    assert row(look(Exercise.model_validate(raw)), "V_out").verdict == "gap"
+
+
+@pytest.mark.parametrize(
+    ("hand", "result", "problem"),
+    [
+        ("V_out = V1*R2/(R1+R2)", "2.679 V", None),
+        ("G = 1/R1", "1 µS", None),
+        ("x = R2/R1", "0.27", None),
+        ("V_out = 3", None, "V_out should be a voltage, and this comes to a plain number"),
+        ("V_out = V1*", None, "something is missing at the end"),
+        ("", None, None),
+    ],
+)
+def test_lines_are_worked_out(hand: str, result: str | None, problem: str | None) -> None:
+    (line,) = look(example("battery-sense", hand=[{"id": "h", "text": hand}])).lines
+    assert (plain(line.result), line.problem) == (result, problem)
+
+
+def test_hand_and_bench_are_compared_though_nothing_can_be_simulated() -> None:
+    raw = json.loads((EXAMPLES / "battery-sense.json").read_text())
+    raw["schematic"]["parts"][1]["values"]["resistance"] = "none"
+    seen = look(Exercise.model_validate(raw))
+    assert seen.quantities == []
+    assert seen.unsolved
+    assert "R1 (“none”)" in seen.unsolved
+    bat = row(seen, "V_bat")
+    assert (bat.simulated, bat.verdict) == (None, "agree")
+    assert "nothing is called “R1” here" in (seen.lines[0].problem or "")
+
+
+def test_what_is_named_but_not_drawn_is_said() -> None:
+    bench = [{"id": "b", "quantity": "V_gone", "text": "1 V"}]
+    gone = row(look(example("battery-sense", bench=bench)), "V_gone")
+    assert gone.meaning == "nothing on the drawing is called gone"
+    assert gone.verdict == "open"
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        (
+            {"schematic": {"parts": [{"id": "a", "kind": "r", "name": "R", "at": [0, 10_001]}]}},
+            "at → 1",
+        ),
+        (
+            {"schematic": {"parts": [{"id": "a", "kind": "r", "name": "R", "at": [0.5, 0]}]}},
+            "at → 0",
+        ),
+        ({"schematic": {"wires": [{"id": "w", "points": [[0, 0]] * 201}]}}, "points"),
+        ({"schematic": {"parts": "many"}}, "schematic → parts"),
+        ({"hand": [{"id": "h", "text": "1+" * 300}]}, "hand → 0 → text"),
+        ({"hand": [{"id": str(i), "text": ""} for i in range(201)]}, "hand"),
+        ({"title": "x" * 121}, "title"),
+        ({"bench": [{"id": "b", "quantity": "V_a"}]}, "bench → 0 → text"),
+    ],
+)
+def test_documents_are_bounded_and_the_place_is_named(change: object, says: str) -> None:
+    assert isinstance(change, dict)
+    text = json.dumps({"format": "lucid-bench-exercise", "version": 1, **change})
+    with pytest.raises(DocumentError, match="cannot be read at") as refusal:
+        read_exercise(text)
+    assert says in str(refusal.value)
