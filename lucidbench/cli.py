@@ -12,7 +12,7 @@ from lucidbench.core.errors import CircuitError, LucidError, NetlistError
 from lucidbench.core.exercise import LARGEST_DOCUMENT, read_exercise
 from lucidbench.core.netlist import Netlist, read_netlist
 from lucidbench.core.netlist.text import Request
-from lucidbench.core.schematic import extract_nets, find, flatten, read_values
+from lucidbench.core.schematic import read_drawing
 
 BAD_INPUT = 2
 
@@ -60,15 +60,13 @@ def _read(path: Path) -> Netlist:
 def _drawn(text: str) -> Netlist:
     """The circuit of an exercise document. Raises on its first fault."""
     exercise = read_exercise(text)
-    nets = extract_nets(exercise.schematic)
-    values = {part.id: read_values(part) for part in exercise.schematic.parts}
-    circuit = flatten(exercise.title, exercise.schematic, nets, values)
-    for finding in find(exercise.schematic, nets, values, circuit):
+    drawing = read_drawing(exercise.schematic, exercise.title)
+    for finding in drawing.findings:
         if finding.severity == "fault":
             raise LucidError(finding.sentence)
-    if not circuit.elements:
+    if not drawing.circuit.elements:
         raise LucidError("The drawing holds no part that could carry a current.")
-    return Netlist(circuit, (Request("operating_point", 1),), {})
+    return Netlist(drawing.circuit, (Request("operating_point", 1),), {})
 
 
 def _analyse(netlist: Netlist, request: Request) -> dict[str, object]:

@@ -23,12 +23,9 @@ from lucidbench.core.schematic import (
     Net,
     Part,
     ReadValue,
-    extract_nets,
-    find,
-    flatten,
     joints,
     nodes_of,
-    read_values,
+    read_drawing,
 )
 from lucidbench.core.schematic.document import Point
 from lucidbench.core.units import engineering
@@ -137,11 +134,9 @@ class Look(BaseModel):
 def look(exercise: Exercise) -> Look:
     """Everything that follows from the exercise as it stands. Never raises for what is drawn."""
     schematic = exercise.schematic
-    nets = extract_nets(schematic)
-    values = {part.id: read_values(part) for part in schematic.parts}
-    circuit = flatten(exercise.title, schematic, nets, values)
-    findings = find(schematic, nets, values, circuit)
-    results, unsolved = _solve(circuit, findings)
+    drawing = read_drawing(schematic, exercise.title)
+    nets, values = drawing.nets, drawing.values
+    results, unsolved = _solve(drawing.circuit, drawing.findings)
     nodes = nodes_of(nets)
     meanings = _meanings(schematic.parts, nodes, nets)
     worked = _work_out(exercise, values, results)
@@ -155,7 +150,7 @@ def look(exercise: Exercise) -> Look:
         parts=[_part(part, values[part.id], nodes.get(part.id, [])) for part in schematic.parts],
         nets=[_net(net) for net in nets],
         joints=joints(schematic),
-        findings=findings,
+        findings=drawing.findings,
         quantities=[_quantity(q, meanings) for q in results.values()],
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],

@@ -90,7 +90,7 @@ def interpret_text(request: HttpRequest, typed: TypedText) -> Interpretation:
 @api.get("/exercises", response=list[Card])
 def list_exercises(request: HttpRequest, deleted: bool = False) -> list[Card]:
     """The notebook: newest change first. With `deleted`, what was deleted lately instead."""
-    exercises = Exercise.objects.prefetch_related(None)
+    exercises = Exercise.objects.all()
     if deleted:
         exercises = exercises.filter(deleted__gte=timezone.now() - DELETED_ARE_KEPT)
         return [_card(e) for e in exercises.order_by("-deleted")]

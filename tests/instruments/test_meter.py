@@ -9,7 +9,7 @@ import pytest
 
 from lucidbench.core.exercise import read_exercise
 from lucidbench.core.netlist import Circuit
-from lucidbench.core.schematic import extract_nets, flatten, read_values
+from lucidbench.core.schematic import read_drawing
 from lucidbench.instruments.build import physical_build
 from lucidbench.instruments.meter import Voltmeter
 from tests.core.circuits import circuit
@@ -21,8 +21,7 @@ BUILDS = {"battery-sense": 4, "level-bridge": 7}
 
 def drawn(name: str) -> Circuit:
     exercise = read_exercise((EXAMPLES / f"{name}.json").read_text())
-    values = {part.id: read_values(part) for part in exercise.schematic.parts}
-    return flatten("", exercise.schematic, extract_nets(exercise.schematic), values)
+    return read_drawing(exercise.schematic).circuit
 
 
 def test_a_meter_loads_a_large_divider() -> None:

@@ -5,6 +5,7 @@ from lucidbench.core.schematic.findings import Finding, Mend, Place, find
 from lucidbench.core.schematic.flatten import flatten, nodes_of
 from lucidbench.core.schematic.nets import Net, extract_nets, joints
 from lucidbench.core.schematic.placing import Interpretation, interpret
+from lucidbench.core.schematic.reading import Reading, read_drawing
 from lucidbench.core.schematic.values import ReadValue, read_values
 
 __all__ = [
@@ -17,6 +18,7 @@ __all__ = [
     "Part",
     "Place",
     "ReadValue",
+    "Reading",
     "Schematic",
     "Wire",
     "extract_nets",
@@ -25,5 +27,6 @@ __all__ = [
     "interpret",
     "joints",
     "nodes_of",
+    "read_drawing",
     "read_values",
 ]

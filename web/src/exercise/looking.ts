@@ -23,7 +23,10 @@ export function keepLooking(): () => void {
     } catch (error) {
       // Saving tells of a server that does not answer; here it is only asked again.
       if (error instanceof Refused) lookedAt = document;
-      else retry = setTimeout(() => void look(), RETRY);
+      else {
+        clearTimeout(retry);
+        retry = setTimeout(() => void look(), RETRY);
+      }
       return;
     } finally {
       underWay = false;
