@@ -27,7 +27,7 @@ from lucidbench.core.units.preferred import SERIES
         ("-12.5 mV", "V", -12.5e-3),
         ("−3", "V", -3),
         ("5 %", "%", 0.05),
-        # IEC 60062:2016, table of the letter-and-digit code
+        # IEC 60062:2016, the letter-and-digit code (from memory)
         ("R47", "Ω", None),
         ("4R7", "Ω", 4.7),
         ("47R", "Ω", 47),
