@@ -279,20 +279,16 @@ function voltages(
   }
 }
 
-function arrowOf(part: Part, catalogue: Catalogue, figure: QuantityLook): Arrow[] {
-  const body = bodyOf(part, catalogue);
-  const pins = pinsOf(part, catalogue);
-  // The arrow stands on a lead; the second pin's first, as currents are counted towards it.
-  return [...pins].reverse().map((pin) => {
-    const near = nearestIn(body, pin.at);
-    const into: Point = [-pin.outward[0], -pin.outward[1]];
-    const inwards = (pin.index === 0) === figure.flow > 0;
-    return {
-      quantity: figure.name,
-      at: [(near[0] + pin.at[0]) / 2, (near[1] + pin.at[1]) / 2] as Point,
-      towards: inwards ? into : pin.outward,
-    };
-  });
+/** The arrow on the lead of the second pin, as currents are counted towards it. */
+function arrowOf(part: Part, catalogue: Catalogue, figure: QuantityLook): Arrow | null {
+  const pin = pinsOf(part, catalogue).at(-1);
+  if (!pin) return null;
+  const near = nearestIn(bodyOf(part, catalogue), pin.at);
+  return {
+    quantity: figure.name,
+    at: [(near[0] + pin.at[0]) / 2, (near[1] + pin.at[1]) / 2],
+    towards: figure.flow > 0 ? pin.outward : [-pin.outward[0], -pin.outward[1]],
+  };
 }
 
 function arrows(
@@ -303,28 +299,33 @@ function arrows(
 ) {
   for (const part of schematic.parts) {
     const figure = figures.get(`I_${part.name}`);
-    if (!figure?.flow) continue;
-    const arrow = arrowOf(part, catalogue, figure)[0];
+    const arrow = figure?.flow ? arrowOf(part, catalogue, figure) : null;
     if (!arrow) continue;
     layout.arrows.push(arrow);
-    layout.reserve(grown(spanned(arrow.at, arrow.at), 0.55));
+    layout.reserve(arrowBox(arrow));
   }
+}
+
+const arrowBox = ({ at }: Arrow): Box => grown(spanned(at, at), 0.55);
+
+/** A figure of a part, written as near as may be to `box`. */
+function write(
+  layout: Layout,
+  part: Part,
+  figure: QuantityLook,
+  { tone, text, box, steps }: { tone: Tone; text: string; box: Box; steps: number },
+) {
+  const note = { id: `${tone} ${part.id}`, owner: part.id, quantity: figure.name };
+  layout.place({ ...note, lines: [[{ text, tone }]] }, around(box, isUpright(part), steps));
 }
 
 function currents(schematic: Schematic, figures: Map<string, QuantityLook>, layout: Layout) {
   for (const part of schematic.parts) {
     const figure = figures.get(`I_${part.name}`);
-    const at = layout.arrows.find((arrow) => arrow.quantity === figure?.name)?.at;
-    if (!figure || !at) continue;
-    const upright = isUpright(part);
-    const box = grown(spanned(at, at), 0.55);
-    const note = {
-      id: `current ${part.id}`,
-      owner: part.id,
-      quantity: figure.name,
-      lines: [[{ text: figure.magnitude, tone: "current" as const }]],
-    };
-    layout.place(note, around(box, upright, 4));
+    const arrow = layout.arrows.find((candidate) => candidate.quantity === figure?.name);
+    if (!figure || !arrow) continue;
+    const box = arrowBox(arrow);
+    write(layout, part, figure, { tone: "current", text: figure.magnitude, box, steps: 4 });
   }
 }
 
@@ -337,14 +338,9 @@ function powers(
   for (const part of schematic.parts) {
     const figure = figures.get(`P_${part.name}`);
     if (!figure) continue;
-    const verb = figure.flow < 0 ? "gives" : "takes";
-    const note = {
-      id: `power ${part.id}`,
-      owner: part.id,
-      quantity: figure.name,
-      lines: [[{ text: `${verb} ${figure.magnitude}`, tone: "power" as const }]],
-    };
-    layout.place(note, around(bodyOf(part, catalogue), isUpright(part), 5));
+    const text = `${figure.flow < 0 ? "gives" : "takes"} ${figure.magnitude}`;
+    const box = bodyOf(part, catalogue);
+    write(layout, part, figure, { tone: "power", text, box, steps: 5 });
   }
 }
 

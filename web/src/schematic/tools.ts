@@ -1,7 +1,6 @@
 // What the hand is doing on the sheet, where the cursor is, what is chosen and what is lit.
 import { create } from "zustand";
 import type { Part, Placement, Point } from "../api/types";
-import type { Box } from "./geometry";
 
 export type Tool =
   | { kind: "idle" }
@@ -33,8 +32,6 @@ interface Hand {
   /** The places of the finding pointed at. */
   pointedOut: { ids: ReadonlySet<string>; points: Point[] } | null;
   layers: Layers;
-  /** Centre and size of the view are kept outside; this asks for a fit or a look at a place. */
-  wanted: { fit: true } | { show: Box } | null;
   set(change: Partial<Hand>): void;
   choose(ids: Iterable<string>): void;
   reset(): void;
@@ -64,7 +61,6 @@ const atRest = {
   typed: null,
   lit: null,
   pointedOut: null,
-  wanted: null,
 };
 
 export const useHand = create<Hand>()((set) => ({

@@ -17,6 +17,10 @@ export function Panel({ open, title, onClose, children }: Props) {
       <Dialog.Portal>
         <Dialog.Content
           aria-describedby={undefined}
+          onOpenAutoFocus={(event) => {
+            event.preventDefault(); // the panel itself, not its first button and that one's hint
+            (event.currentTarget as HTMLElement).focus();
+          }}
           className="fixed top-14 right-3 z-30 flex max-h-[calc(100%-5rem)] w-96 flex-col rounded-xl border border-hairline bg-raised shadow-card outline-none"
         >
           <div className="flex items-center border-b border-hairline py-1.5 pr-2 pl-4">
