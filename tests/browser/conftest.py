@@ -12,10 +12,13 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 HOME = Path(__file__).resolve().parents[2]
 STARTS_WITHIN = 60  # s
+SHOWS_WITHIN = 20_000  # ms; how long a busy machine may take to show what is expected
+
+expect.set_options(timeout=SHOWS_WITHIN)
 
 # Playwright's own event loop would make Django refuse its database; the tests here ask the server only.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
