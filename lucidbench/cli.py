@@ -1,42 +1,92 @@
-"""`lucid solve`: a circuit from a file, its analyses as JSON on standard output."""
+"""`lucid solve`: a circuit from a file, its analyses as JSON, as a table or as a picture."""
 
 from __future__ import annotations
 
 import argparse
+import csv
 import json
 import sys
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
-from lucidbench.core.analyses import operating_point
+import numpy as np
+
+from lucidbench.core.analyses.requested import Answer, answer
+from lucidbench.core.analyses.run import DEFAULT_SECONDS, RunRefused, Watch
 from lucidbench.core.errors import CircuitError, LucidError, NetlistError
 from lucidbench.core.exercise import LARGEST_DOCUMENT, read_exercise
 from lucidbench.core.netlist import Netlist, read_netlist
-from lucidbench.core.netlist.text import Request
+from lucidbench.core.netlist.requests import OperatingPointRequest, Request
 from lucidbench.core.schematic import read_drawing
+from lucidbench.plot import plot
 
 BAD_INPUT = 2
 
 
 def main(arguments: list[str] | None = None) -> int:
+    options = _parser().parse_args(arguments)
+    notes: list[str] = []
+    try:
+        netlist = _read(options.file)
+        notes += netlist.notes
+        watch = Watch(seconds=options.limit_seconds)
+        answers = [_analyse(netlist, request, watch) for request in netlist.requests]
+        notes += [note for each in answers for note in each.notes]
+        if options.show:
+            answers = [_shown(each, options.show) for each in answers]
+        if options.plot:
+            options.plot.write_text(plot(netlist.circuit.title, answers), encoding="utf-8")
+    except LucidError as error:
+        hint = "".join(f" ({note})" for note in notes)
+        print(f"lucid solve: {options.file.name}: {error}{hint}", file=sys.stderr)
+        return BAD_INPUT
+    except OSError as error:
+        print(f"lucid solve: {options.plot}: {error.strerror}", file=sys.stderr)
+        return BAD_INPUT
+    except MemoryError:
+        print(
+            f"lucid solve: {options.file.name}: the run does not fit into memory", file=sys.stderr
+        )
+        return BAD_INPUT
+    for note in notes:
+        print(f"lucid solve: note: {note}", file=sys.stderr)
+    if options.csv:
+        _write_csv(answers)
+    else:
+        print(json.dumps({"analyses": [each.as_json() for each in answers]}, ensure_ascii=False))
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="lucid solve",
         description="Work out the circuit in FILE: a line-per-element netlist, or an exercise document.",
     )
     parser.add_argument("file", type=Path, metavar="FILE")
-    options = parser.parse_args(arguments)
-    notes: tuple[str, ...] = ()
-    try:
-        netlist = _read(options.file)
-        notes = netlist.notes
-        analyses = [_analyse(netlist, request) for request in netlist.requests]
-    except LucidError as error:
-        hint = "".join(f" ({note})" for note in notes)
-        print(f"lucid solve: {options.file.name}: {error}{hint}", file=sys.stderr)
-        return BAD_INPUT
-    for note in notes:
-        print(f"lucid solve: note: {note}", file=sys.stderr)
-    print(json.dumps({"analyses": analyses}, ensure_ascii=False))
-    return 0
+    parser.add_argument("--csv", action="store_true", help="print tables instead of JSON")
+    parser.add_argument(
+        "--show",
+        metavar="NAMES",
+        type=lambda text: [name for name in text.split(",") if name],
+        help="only these, separated by commas: V_out,I_R1",
+    )
+    parser.add_argument("--plot", type=Path, metavar="FILE.svg", help="draw the curves into a file")
+    parser.add_argument(
+        "--limit-seconds",
+        type=_positive,
+        default=DEFAULT_SECONDS,
+        metavar="S",
+        help=f"stop after this time (default {DEFAULT_SECONDS:g})",
+    )
+    return parser
+
+
+def _positive(text: str) -> float:
+    value = float(text)
+    if not 0 < value < float("inf"):
+        raise argparse.ArgumentTypeError("a time above 0 s is wanted")
+    return value
 
 
 def _read(path: Path) -> Netlist:
@@ -66,18 +116,69 @@ def _drawn(text: str) -> Netlist:
             raise LucidError(finding.sentence)
     if not drawing.circuit.elements:
         raise LucidError("The drawing holds no part that could carry a current.")
-    return Netlist(drawing.circuit, (Request("operating_point", 1),), {})
+    return Netlist(drawing.circuit, (OperatingPointRequest(1),), {})
 
 
-def _analyse(netlist: Netlist, request: Request) -> dict[str, object]:
+def _analyse(netlist: Netlist, request: Request, watch: Watch) -> Answer:
     try:
-        values = operating_point(netlist.circuit).values
+        return answer(netlist.circuit, request, watch)
     except CircuitError as error:
         lines = [netlist.lines[name] for name in error.elements if name in netlist.lines]
         if lines:
             raise NetlistError(max(lines), str(error)) from error
         raise
-    return {"kind": request.kind, "values": values}
+    except RunRefused as error:
+        if netlist.lines:
+            raise NetlistError(request.line, str(error)) from error
+        raise
+
+
+def _shown(given: Answer, names: list[str]) -> Answer:
+    """Only the named results. Raises LucidError where one is not there."""
+    lowered = {name.lower(): name for name in given.names}
+    missing = [name for name in names if name.lower() not in lowered]
+    if missing:
+        raise LucidError(
+            f"there is no {missing[0]} in the result; there are {', '.join(given.names)}"
+        )
+    wanted = [lowered[name.lower()] for name in names]
+    return replace(
+        given,
+        values={k: given.values[k] for k in wanted} if given.values else given.values,
+        traces={k: given.traces[k] for k in wanted} if given.traces else given.traces,
+    )
+
+
+def _write_csv(answers: list[Answer]) -> None:
+    """Tables as RFC 4180 has them, one after the other with an empty line between."""
+    writer = csv.writer(sys.stdout)
+    for k, each in enumerate(answers):
+        if k:
+            writer.writerow([])
+        for row in _rows(each):
+            writer.writerow(row)
+
+
+def _rows(given: Answer) -> list[list[Any]]:
+    if given.axis is None:
+        return [["name", "value"], *([k, repr(v)] for k, v in given.values.items())]
+    head = [f"{given.axis.name} [{given.axis.unit}]" if given.axis.unit else given.axis.name]
+    columns: list[Any] = [given.axis.values]
+    if given.outer is not None:
+        shape = (len(given.outer.values), len(given.axis.values))
+        head.insert(0, f"{given.outer.name} [{given.outer.unit}]")
+        columns = [
+            np.broadcast_to(given.outer.values[:, None], shape).ravel(),
+            np.broadcast_to(given.axis.values, shape).ravel(),
+        ]
+    for name, trace in given.traces.items():
+        if np.iscomplexobj(trace):
+            head += [f"|{name}|", f"arg {name} [°]"]
+            columns += [np.abs(trace), np.degrees(np.angle(trace))]
+        else:
+            head.append(name)
+            columns.append(trace.ravel())
+    return [head, *([repr(float(v)) for v in row] for row in zip(*columns, strict=True))]
 
 
 if __name__ == "__main__":

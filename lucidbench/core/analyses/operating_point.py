@@ -1,34 +1,49 @@
 """The DC operating point: f(x) = b, every charge at rest.
 
-With every device linear, f(x) = G x and one solve is exact.
+A linear circuit takes one solve. Others are iterated by Newton's method with limited junctions; where
+that does not settle, with a conductance from every node to ground that fades (gmin stepping), then
+with sources that rise from zero, then as a transient whose nodes have capacitances of their own
+(pseudo-transient; Kelley and Keyes, Convergence Analysis of Pseudo-Transient Continuation, 1998).
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from lucidbench.core.analyses.system import Array, System, assemble
+from lucidbench.core.analyses.compiled import SMALL, Ready, evaluated, places_of, ready
+from lucidbench.core.analyses.currents import pin_currents
+from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed, topology_faults
 
 # Differences and results below this share of the largest beside them are rounding, given as zero.
 _DUST = 64 * 2.0**-53
+_MOST_ITERATIONS = 100
+_FIRST_GMIN, _LAST_GMIN = 1e-2, 1e-13  # [S]
+_MOST_STAGES = 200  # of any stepping
 
 
 @dataclass(frozen=True)
 class OperatingPoint:
     """Node voltages [V] by node; currents [A] and powers [W] by element.
 
-    A current counts from the element's first pin through it to its second. A power above zero is
-    taken in, below zero given; all of them sum to zero (Tellegen).
+    A current counts from the element's first pin through it; where a part has more than two pins
+    that carry one, each is told by name ("Q1.C") and counts into the pin. A power above zero is taken
+    in, below zero given; all of them sum to zero (Tellegen). `x` are the unknowns of `system`;
+    `iterations` what it took.
     """
 
     circuit: Circuit
     voltages: dict[str, float]
     currents: dict[str, float]
     powers: dict[str, float]
+    system: System = field(repr=False, compare=False)
+    x: Array = field(repr=False, compare=False)
+    iterations: int = 1
+    ready: Ready | None = field(default=None, repr=False, compare=False)
 
     @property
     def values(self) -> dict[str, float]:
@@ -39,34 +54,251 @@ class OperatingPoint:
         return named
 
 
-def operating_point(circuit: Circuit) -> OperatingPoint:
-    """Solve `circuit` at DC. Raises CircuitError naming what stands in the way."""
+def operating_point(
+    circuit: Circuit,
+    hold: Mapping[str, float] | None = None,
+    near: Array | None = None,
+) -> OperatingPoint:
+    """Solve `circuit` at DC. Raises CircuitError naming what stands in the way.
+
+    `hold` keeps nodes at given voltages [V] meanwhile; `near` is a solution of a like circuit to
+    begin from, shape (n,).
+    """
     faults = topology_faults(circuit)
     if faults:
         raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+    refuse_reactances(circuit, "the operating point")
+    if hold:
+        return _held(circuit, hold)
     system = assemble(circuit)
     if not system.size:
         return read_solution(system, np.zeros(0))
-    return read_solution(system, system.solver()(system.drive()))
+    if system.is_linear:
+        return read_solution(system, system.solver()(system.dc_drive()))
+    prepared = ready(system)
+    x, iterations = settle(prepared, prepared.tables.constant, near)
+    return read_solution(system, x, prepared, iterations)
 
 
-def read_solution(system: System, x: Array) -> OperatingPoint:
+def _held(circuit: Circuit, hold: Mapping[str, float]) -> OperatingPoint:
+    """The operating point with sources at the held nodes, told without them."""
+    for node in hold:
+        if node not in circuit.nodes:
+            raise CircuitError(
+                f"There is no node called {node} to be held at a voltage.", (), (node,)
+            )
+    sources = tuple(
+        Element(f"hold.{node}", "voltage_source", (node, GROUND_NODE), {"voltage": volts})
+        for node, volts in hold.items()
+    )
+    held = operating_point(replace(circuit, elements=(*circuit.elements, *sources)))
+    plain = assemble(circuit)
+    return replace(held, circuit=circuit, system=plain, x=held.x[: plain.size])
+
+
+def settle(
+    prepared: Ready, b: Array, near: Array | None = None, q_0: Array | None = None, s: float = 0.0
+) -> tuple[Array, int]:
+    """(x, iterations) with f(x) + s·(q(x) - q_0) = b. Raises CircuitError where nothing settles."""
+    search = _Search(prepared, b, q_0, s)
+    n = prepared.system.size
+    start = np.zeros(n) if near is None else near.copy()
+    for way in (
+        search.straight,
+        search.fading_conductance,
+        search.rising_sources,
+        search.pseudo_transient,
+    ):
+        x = way(start)
+        if x is not None:
+            return x, search.iterations
+        start = np.zeros(n)
+    raise search.failure()
+
+
+class _Search:
+    """The ways to a solution, each tried from a start; None where it does not settle."""
+
+    def __init__(self, prepared: Ready, b: Array, q_0: Array | None, s: float) -> None:
+        self.prepared = prepared
+        self.b = b
+        self.s = s
+        self.n = prepared.system.size
+        self.q_0 = np.zeros(self.n) if q_0 is None else q_0
+        self.moved = np.zeros(self.n)
+        self.singular_row: int | None = None
+        self.iterations = 0
+        self.places = places_of(prepared.tables)
+        self.plan = None if self.n > SMALL else prepared.plan(self.places[0])
+
+    def iterate(
+        self, x: Array, share: float = 1.0, kappa: float = 0.0, reference: Array | None = None
+    ) -> bool:
+        """Newton from `x`, in place. True where it settled."""
+        from lucidbench.core.kernels.newton import SINGULAR, newton
+
+        tables = self.prepared.tables
+        reference = np.zeros(self.n) if reference is None else reference
+        for _ in range(8):
+            if self.plan is None:
+                self._plan_at(x, kappa)
+            taken = newton(
+                tables,
+                self.plan,
+                x,
+                0.0,
+                share * self.b,
+                self.q_0,
+                self.s,
+                kappa,
+                reference,
+                _MOST_ITERATIONS,
+                self.moved,
+                self.places,
+            )
+            if taken > 0:
+                self.iterations += taken
+                return bool(np.all(np.isfinite(x)))
+            self.iterations += _MOST_ITERATIONS
+            if taken > SINGULAR:
+                return False
+            self.singular_row = SINGULAR - taken
+            if self.n <= SMALL or not np.all(np.isfinite(x)):
+                return False
+            self.plan = None  # the order of pivots suits these values no more
+        return False
+
+    def _plan_at(self, x: Array, kappa: float) -> None:
+        tables = self.prepared.tables
+        _, _, self.places = evaluated(tables, x, limiting=True)
+        values = self.places[0] + self.s * self.places[1]
+        values[tables.diagonal] += np.where(tables.is_node, kappa, 0.0)
+        try:
+            self.plan = self.prepared.plan(values)
+        except RuntimeError as failure:
+            raise self.prepared.system.singular(None) from failure
+
+    def _begin(self, start: Array) -> Array:
+        x = start.copy()
+        tables = self.prepared.tables
+        for k in range(len(tables.held)):
+            a, b = tables.plus[k], tables.minus[k]
+            tables.held[k] = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
+        return x
+
+    def straight(self, start: Array) -> Array | None:
+        x = self._begin(start)
+        return x if self.iterate(x) else None
+
+    def fading_conductance(self, start: Array) -> Array | None:
+        x = self._begin(start)
+        kappa, step = _FIRST_GMIN, 0.1
+        if not self.iterate(x, kappa=kappa):
+            return None
+        for _ in range(_MOST_STAGES):
+            if kappa <= _LAST_GMIN:
+                break
+            trial = x.copy()
+            if self.iterate(trial, kappa=kappa * step):
+                x, kappa = trial, kappa * step
+                step = max(step**1.5, 1e-3)
+            else:
+                step = step**0.4
+                if step > 0.98:
+                    return None
+        return x if self.iterate(x) else None
+
+    def rising_sources(self, start: Array) -> Array | None:
+        x = self._begin(np.zeros(self.n))
+        if not self.iterate(x, share=0.0):
+            return None
+        share, step = 0.0, 0.1
+        for _ in range(_MOST_STAGES):
+            if share >= 1.0:
+                return x
+            trial = x.copy()
+            to = min(1.0, share + step)
+            if self.iterate(trial, share=to):
+                x, share, step = trial, to, step * 2
+            else:
+                step /= 4
+                if step < 1e-6:
+                    return None
+        return None
+
+    def pseudo_transient(self, start: Array) -> Array | None:
+        x = self._begin(np.zeros(self.n))
+        kappa = 1.0
+        for _ in range(_MOST_STAGES):
+            trial = x.copy()
+            if self.iterate(trial, kappa=kappa, reference=x):
+                x = trial
+                kappa *= 0.5
+                if kappa < _LAST_GMIN:
+                    return x if self.iterate(x) else None
+            else:
+                kappa *= 8.0
+                if kappa > 1e9:
+                    return None
+        return None
+
+    def failure(self) -> CircuitError:
+        """What would not settle, or has no single solution."""
+        system = self.prepared.system
+        if self.singular_row is not None and not np.any(np.abs(self.moved) > 0):
+            return system.singular(self.singular_row)
+        worst = np.argsort(-np.abs(self.moved))
+        nodes = [
+            u.name[2:]
+            for u in (system.unknowns[k] for k in worst[:8])
+            if u.element is None and abs(self.moved[worst[0]]) > 0
+        ][:3]
+        laws = {s.element.name for s in system.shares if s.stamps.laws}
+        parts = tuple(
+            e.name for e in system.circuit if e.name in laws and set(e.nodes) & set(nodes)
+        )
+        where = f" at {listed(nodes)}" if nodes else ""
+        about = f" around {listed(parts)}" if parts else ""
+        return CircuitError(
+            f"No operating point was found: the voltages{where} would not settle{about}. "
+            f"Check the values and connections there; a circuit that only oscillates has none.",
+            parts,
+            tuple(nodes),
+        )
+
+
+def read_solution(
+    system: System, x: Array, prepared: Ready | None = None, iterations: int = 1
+) -> OperatingPoint:
     """What the unknowns `x`, shape (n,), say of every node and element."""
     if not np.all(np.isfinite(x)):
         raise CircuitError("The circuit's values are too extreme to be worked out.")
     node_count = len(system.rows) - 1
     potentials = np.where(np.abs(x) <= _DUST * np.max(np.abs(x[:node_count]), initial=0.0), 0.0, x)
+    potentials[node_count:] = x[node_count:]
     voltages = {node: float(potentials[row]) for node, row in system.rows.items() if row >= 0}
     voltages[GROUND_NODE] = 0.0
     currents: dict[str, float] = {}
     powers: dict[str, float] = {}
-    largest = np.max(np.abs(x[node_count:]), initial=0.0)
-    for element in system.circuit:
-        first, second = (voltages[node] for node in element.nodes)
-        if abs(first - second) <= _DUST * max(abs(first), abs(second)):
-            second = first
-        branch = float(x[system.branch_rows[element.name]]) if element.device.branches else 0.0
-        current = element.device.current(element.values, (first, second), branch)
-        currents[element.name] = 0.0 if abs(current) <= _DUST * largest else current
-        powers[element.name] = (first - second) * currents[element.name]
-    return OperatingPoint(system.circuit, voltages, currents, powers)
+    flows = pin_currents(system, potentials, prepared.tables if prepared else None)
+    largest = max((abs(i) for flow in flows for i in flow), default=0.0)
+    for share, flow in zip(system.shares, flows, strict=True):
+        element = share.element
+        volts = [voltages[node] for node in element.nodes]
+        if len(volts) == 2 and abs(volts[0] - volts[1]) <= _DUST * max(
+            abs(volts[0]), abs(volts[1])
+        ):
+            volts[1] = volts[0]
+            if not element.device.own(element) and not share.stamps.drives:
+                flow = [0.0] * len(flow)
+        flow = [0.0 if abs(i) <= _DUST * largest * 1e-6 else i for i in flow]
+        for name, pin in element.device.description.currents:
+            currents[f"{element.name}.{name}" if name else element.name] = flow[pin]
+        powers[element.name] = sum(
+            ((volts[0] - volts[1]) * flow[0],)
+            if len(volts) == 2
+            else (v * i for v, i in zip(volts, flow, strict=True))
+        )
+    return OperatingPoint(
+        system.circuit, voltages, currents, powers, system, potentials, iterations, prepared
+    )

@@ -1,37 +1,98 @@
-"""The circuit equation assembled: G, C and b of a circuit, and what its unknowns mean.
+"""The circuit equation assembled: what its unknowns mean, and its linear shares G, C and b.
 
-Unknowns x, length n: node voltages [V] in the circuit's order, then branch currents [A] element by
-element. Small systems are solved dense, large ones sparse, both with one step of iterative
-refinement (Higham, Accuracy and Stability of Numerical Algorithms, 2nd ed., 2002, chapter 12).
+Unknowns x, length n: node voltages [V] in the circuit's order, then each element's own unknowns.
+Small systems are solved dense, large ones sparse, both with one step of iterative refinement (Higham,
+Accuracy and Stability of Numerical Algorithms, 2nd ed., 2002, chapter 12).
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.devices import Stamps
+from lucidbench.core.devices import Setting, Stamps
+from lucidbench.core.devices.base import GROUND_ROW, Given, LawUse
+from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed
 
 Array = npt.NDArray[np.float64]
+ComplexArray = npt.NDArray[np.complex128]
+Triplet = tuple[int, int, Any]
 LARGEST_DENSE = 200  # unknowns; above it a sparse factorisation is the quicker one
 
 
 @dataclass(frozen=True)
+class Unknown:
+    """One entry of x: "V_out", "I_V1", or an element's inner node."""
+
+    name: str
+    unit: str  # "V" or "A"
+    element: str | None = None  # None for a node of the circuit
+
+
+@dataclass(frozen=True)
+class Share:
+    """One element's stamps. `rows[k]` is the row of its own number k; ground has row -1."""
+
+    element: Element
+    rows: tuple[int, ...]
+    stamps: Stamps
+
+    def row(self, own: int) -> int:
+        return GROUND_ROW if own == GROUND_ROW else self.rows[own]
+
+
+@dataclass(frozen=True)
 class System:
-    """`rows[node]` is a node's row (-1 for ground); `branch_rows[name]` an element's first own row."""
+    """`rows[node]` is a node's row (-1 for ground); `own_rows[name]` those of an element."""
 
     circuit: Circuit
     rows: dict[str, int]
-    branch_rows: dict[str, int]
-    size: int
-    stamps: Stamps
+    own_rows: dict[str, tuple[int, ...]]
+    unknowns: tuple[Unknown, ...]
+    shares: tuple[Share, ...]
 
-    def matrix(self, triplets: list[tuple[int, int, float]]) -> Array:
+    @property
+    def size(self) -> int:
+        return len(self.unknowns)
+
+    @cached_property
+    def is_linear(self) -> bool:
+        return not any(share.stamps.laws for share in self.shares)
+
+    @cached_property
+    def conductances(self) -> list[Triplet]:
+        """Linear share of G as (row, column, value)."""
+        return self._triplets("conductances")
+
+    @cached_property
+    def charges(self) -> list[Triplet]:
+        """Linear share of C."""
+        return self._triplets("charges")
+
+    @cached_property
+    def imaginary(self) -> list[Triplet]:
+        """What reactances given at one frequency add to the imaginary part of the matrix."""
+        return self._triplets("impedances")
+
+    def _triplets(self, kind: str) -> list[Triplet]:
+        found: list[Triplet] = []
+        for share in self.shares:
+            rows = share.rows
+            for a, b, value in getattr(share.stamps, kind):
+                if a != GROUND_ROW and b != GROUND_ROW:
+                    row, column = rows[a], rows[b]
+                    if row != GROUND_ROW and column != GROUND_ROW:
+                        found.append((row, column, value))
+        return found
+
+    def matrix(self, triplets: list[Triplet]) -> Array:
         """Dense n x n matrix of `triplets`, repeated places summed."""
         dense = np.zeros((self.size, self.size))
         if triplets:
@@ -39,12 +100,48 @@ class System:
             np.add.at(dense, (np.array(rows), np.array(columns)), np.array(values))
         return dense
 
-    def drive(self) -> Array:
-        """b, shape (n,)."""
+    def sparse(self, triplets: list[Triplet]) -> Any:
+        """The same as a compressed sparse matrix."""
+        from scipy.sparse import coo_array
+
+        rows, columns, values = zip(*triplets, strict=True) if triplets else ((), (), ())
+        return coo_array((values, (rows, columns)), shape=(self.size, self.size)).tocsc()
+
+    def dc_drive(self) -> Array:
+        """b at DC, shape (n,)."""
         b = np.zeros(self.size)
-        for row, value in self.stamps.drives:
-            b[row] += value
+        for row, drive in self.drives:
+            b[row] += drive.dc
         return b
+
+    def phasor_drive(self) -> ComplexArray:
+        """B, peak phasors, shape (n,)."""
+        b = np.zeros(self.size, complex)
+        for row, drive in self.drives:
+            b[row] += drive.phasor
+        return b
+
+    @cached_property
+    def drives(self) -> list[tuple[int, Any]]:
+        return [
+            (share.row(own), drive)
+            for share in self.shares
+            for own, drive in share.stamps.drives
+            if share.row(own) != GROUND_ROW
+        ]
+
+    @cached_property
+    def waveforms(self) -> list[tuple[int, Waveform]]:
+        return [(row, drive.waveform) for row, drive in self.drives if drive.waveform is not None]
+
+    def start_charges(self) -> Array:
+        """q at the start of a run from given values, shape (n,)."""
+        q = np.zeros(self.size)
+        for share in self.shares:
+            for own, charge in share.stamps.starts:
+                if share.row(own) != GROUND_ROW:
+                    q[share.row(own)] += charge
+        return q
 
     def solver(self) -> Callable[[Array], Array]:
         """A function solving G x = r for r of shape (n,) or (n, k), G factored once.
@@ -52,68 +149,144 @@ class System:
         Raises CircuitError where G is singular to working precision.
         """
         if self.size <= LARGEST_DENSE:
-            return self._dense_solver()
-        return self._sparse_solver()
+            return dense_solver(self.matrix(self.conductances), self)
+        return sparse_solver(self.sparse(self.conductances), self)
 
-    def _dense_solver(self) -> Callable[[Array], Array]:
-        from scipy.linalg import lapack
-
-        g = self.matrix(self.stamps.conductances)
-        factors, pivots, info = lapack.dgetrf(g)
-        if info != 0 or not np.all(np.isfinite(factors)):
-            raise self._singular(info - 1 if info > 0 else None)
-
-        def solve(r: Array) -> Array:
-            x, _ = lapack.dgetrs(factors, pivots, r)
-            correction, _ = lapack.dgetrs(factors, pivots, r - g @ x)
-            return np.asarray(x + correction)
-
-        return solve
-
-    def _sparse_solver(self) -> Callable[[Array], Array]:
-        from scipy.sparse import coo_array
-        from scipy.sparse.linalg import splu
-
-        rows, columns, values = zip(*self.stamps.conductances, strict=True)
-        g = coo_array((values, (rows, columns)), shape=(self.size, self.size)).tocsc()
-        try:
-            factors = splu(g)
-        except RuntimeError as failure:
-            raise self._singular(None) from failure
-
-        def solve(r: Array) -> Array:
-            x = factors.solve(r)
-            return np.asarray(x + factors.solve(r - g @ x))
-
-        return solve
-
-    def _singular(self, row: int | None) -> CircuitError:
-        unknowns = [f"V_{n}" for n in self.rows if n != GROUND_NODE]
-        unknowns += [f"I_{name}" for name in self.branch_rows]
-        at = f" at {unknowns[row]}" if row is not None and row < len(unknowns) else ""
+    def singular(self, row: int | None) -> CircuitError:
+        """What to say where the matrix has no inverse; `row` is where that was noticed."""
+        unknown = self.unknowns[row] if row is not None and row < self.size else None
+        at = f" at {unknown.name}" if unknown else ""
         return CircuitError(
             f"The circuit has no single solution{at}: the values are too far apart, or a part "
             f"constrains nothing. Check the values there."
         )
 
 
+def dense_solver(a: npt.NDArray[Any], system: System) -> Callable[[Any], Any]:
+    """A function solving a·x = r, `a` real or complex. Raises CircuitError where it is singular."""
+    from scipy.linalg import lapack
+
+    complex_valued = np.iscomplexobj(a)
+    factorise = lapack.zgetrf if complex_valued else lapack.dgetrf
+    substitute = lapack.zgetrs if complex_valued else lapack.dgetrs
+    factors, pivots, info = factorise(a)
+    if info != 0 or not np.all(np.isfinite(factors)):
+        raise system.singular(info - 1 if info > 0 else None)
+
+    def solve(r: Any) -> Any:
+        x, _ = substitute(factors, pivots, r)
+        correction, _ = substitute(factors, pivots, r - a @ x)
+        return np.asarray(x + correction)
+
+    return solve
+
+
+def sparse_solver(a: Any, system: System) -> Callable[[Any], Any]:
+    """The same for a sparse matrix."""
+    from scipy.sparse.linalg import splu
+
+    try:
+        factors = splu(a)
+    except RuntimeError as failure:
+        raise system.singular(None) from failure
+
+    def solve(r: Any) -> Any:
+        x = factors.solve(r)
+        return np.asarray(x + factors.solve(r - a @ x))
+
+    return solve
+
+
 def assemble(circuit: Circuit) -> System:
-    """Number the unknowns and let every element add its share."""
+    """Number the unknowns and let every element add its share.
+
+    Raises CircuitError where an element refers to one that is not there or carries no current.
+    """
     rows = {node: row for row, node in enumerate(circuit.nodes)}
-    rows[GROUND_NODE] = -1
-    size = len(rows) - 1
-    branch_rows: dict[str, int] = {}
+    unknowns = [Unknown(f"V_{node}", "V") for node in circuit.nodes]
+    rows[GROUND_NODE] = GROUND_ROW
+    own_rows: dict[str, tuple[int, ...]] = {}
     for element in circuit:
-        if element.device.branches:
-            branch_rows[element.name] = size
-            size += element.device.branches
-    system = System(circuit, rows, branch_rows, size, Stamps())
+        own = element.device.own(element)
+        if own:
+            own_rows[element.name] = tuple(range(len(unknowns), len(unknowns) + len(own)))
+            for name, unit in own:
+                letter = "I" if unit == "A" else "V"
+                unknowns.append(
+                    Unknown(
+                        f"{letter}_{element.name}{'.' if name else ''}{name}", unit, element.name
+                    )
+                )
+    referred = {
+        element.name: _referred(circuit, element, own_rows, unknowns)
+        for element in circuit
+        if element.refers
+    }
+    shares = []
     for element in circuit:
-        stamp_element(system, element, element.values, system.stamps)
-    return system
+        others, other_rows = referred.get(element.name, ((), ()))
+        local = tuple(rows[node] for node in element.nodes)
+        local += own_rows.get(element.name, ()) + other_rows
+        stamps = stamped(circuit, element, others)
+        shares.append(Share(element, local, stamps))
+    return System(circuit, rows, own_rows, tuple(unknowns), tuple(shares))
 
 
-def stamp_element(system: System, element: Element, values: dict[str, float], into: Stamps) -> None:
-    """Let one element, with the given values, add its share to `into`."""
-    nodes = [system.rows[node] for node in element.nodes]
-    element.device.stamp(values, nodes, system.branch_rows.get(element.name, -1), into)
+def stamped(circuit: Circuit, element: Element, referred: Sequence[Given] | None = None) -> Stamps:
+    """One element's share, in its own numbering."""
+    if referred is None:
+        referred = tuple(circuit.element(name) for name in element.refers)
+    stamps = Stamps()
+    element.device.stamp(element, Setting(circuit.temperature, tuple(referred)), stamps)
+    return stamps
+
+
+def _referred(
+    circuit: Circuit,
+    element: Element,
+    own_rows: dict[str, tuple[int, ...]],
+    unknowns: list[Unknown],
+) -> tuple[tuple[Element, ...], tuple[int, ...]]:
+    """The elements it refers to, and the rows of their currents."""
+    others = []
+    rows = []
+    for name in element.refers:
+        try:
+            other = circuit.element(name)
+        except CircuitError:
+            raise CircuitError(
+                f"{element.name} refers to {name}, and there is no such element.", (element.name,)
+            ) from None
+        row = next((r for r in own_rows.get(other.name, ()) if unknowns[r].unit == "A"), None)
+        wanted = element.kind == "coupling"
+        if row is None or (wanted and other.kind != "inductor"):
+            what = "couples inductors" if wanted else "senses the current of a voltage source"
+            raise CircuitError(
+                f"{element.name} {what}, and {other.name} is "
+                f"a {other.device.description.label.lower()}"
+                + ("." if wanted else "; put an ammeter, or a source of 0 V, in series with it."),
+                (element.name, other.name),
+            )
+        others.append(other)
+        rows.append(row)
+    return tuple(others), tuple(rows)
+
+
+def refuse_reactances(circuit: Circuit, analysis: str) -> None:
+    """Raise CircuitError where a part is given at one frequency only, which `analysis` cannot take."""
+    given = [
+        e.name
+        for e in circuit
+        if e.device.description.plain_at_one_frequency and e.values.get("reactance", 0.0) != 0
+    ]
+    if given:
+        raise CircuitError(
+            f"{listed(given)} {'is' if len(given) == 1 else 'are'} given as a reactance, which holds "
+            f"at one frequency only; {analysis} needs the capacitance or inductance behind it.",
+            tuple(given),
+        )
+
+
+def laws(system: System) -> list[tuple[Share, LawUse]]:
+    """Every use of a compiled law, with the element it belongs to."""
+    return [(share, use) for share in system.shares for use in share.stamps.laws]

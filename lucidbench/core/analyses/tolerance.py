@@ -8,13 +8,21 @@ they add in quadrature (5.1.2); the result is expanded by the coverage factor 2 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from typing import Any
+from dataclasses import replace
 
 import numpy as np
 
-from lucidbench.core.analyses.system import Array, System, assemble, stamp_element
-from lucidbench.core.devices import Stamps
+from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over
+from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
+from lucidbench.core.analyses.small_signal import jacobian
+from lucidbench.core.analyses.system import (
+    Array,
+    Share,
+    System,
+    dense_solver,
+    sparse_solver,
+    stamped,
+)
 from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.netlist import Circuit, Element
 
@@ -23,22 +31,29 @@ _RELATIVE_STEP = 1e-4  # central differences of smooth stamps: error of order 1e
 _DUST = 1e-9  # of the nominal value; far below any tolerance a part is sold with
 
 
-def operating_point_uncertainty(circuit: Circuit) -> dict[str, float]:
+def operating_point_uncertainty(
+    circuit: Circuit, point: OperatingPoint | None = None
+) -> dict[str, float]:
     """Expanded uncertainty of each operating-point value, by its textbook name, in its own unit.
 
-    Empty where no part has a tolerance. Raises what `operating_point` raises; give it a circuit that
-    has one.
+    Empty where no part has a tolerance. Raises what `operating_point` raises; `point` is its result
+    for this circuit, where it is at hand.
     """
-    system = assemble(circuit)
     spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
-    if not spreads or not system.size:
+    if not spreads:
         return {}
-    solve = system.solver()
-    x = solve(system.drive())
-    residuals = np.column_stack([_residual_change(system, e, key, x) for e, key, _ in spreads])
+    point = point or operating_point(circuit)
+    system, x = point.system, point.x
+    if not system.size:
+        return {}
+    g = jacobian(point)
+    solve = dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g, system)
+    shares = {share.element.name: share for share in system.shares}
+    residuals = np.column_stack(
+        [_residual_change(system, shares[e.name], key, x) for e, key, _ in spreads]
+    )
     shifts = -solve(residuals)  # (n, k): dx for one relative step of each of k parameters
-    nominal = [*x.tolist(), 0.0]
-    above, below = _with_ground(x[:, None] + shifts), _with_ground(x[:, None] - shifts)
+    above, below = x[:, None] + shifts, x[:, None] - shifts
     half_widths = np.array([half_width for _, _, half_width in spreads])
     scale = COVERAGE_FACTOR * half_widths / math.sqrt(3) / (2 * _RELATIVE_STEP)
 
@@ -50,37 +65,46 @@ def operating_point_uncertainty(circuit: Circuit) -> dict[str, float]:
     own: dict[str, list[tuple[int, str]]] = {element.name: [] for element in circuit}
     for column, (element, key, _) in enumerate(spreads):
         own[element.name].append((column, key))
-    for element in circuit:
-        high = _current_and_power(system, element, element.values, above)
-        low = _current_and_power(system, element, element.values, below)
-        change = high - low
+    flows_above, flows_below = _flows(point, above), _flows(point, below)
+    for share, high, low in zip(system.shares, flows_above, flows_below, strict=True):
+        element = share.element
+        change = _told(share, above, np.array(high)) - _told(share, below, np.array(low))
         for column, key in own[element.name]:  # it depends on its own value directly too
-            up, down = (_scaled(element, key, 1 + s * _RELATIVE_STEP) for s in (1, -1))
-            change[:, column] += _current_and_power(system, element, up, nominal)
-            change[:, column] -= _current_and_power(system, element, down, nominal)
-        at_nominal = _current_and_power(system, element, element.values, nominal)
+            for sign in (1, -1):
+                moved = _moved(system, share, key, 1 + sign * _RELATIVE_STEP)
+                flow = pin_currents_over(replace(system, shares=(moved,)), *_at_rest(moved, x))
+                change[:, column] += sign * _told(share, x[:, None], np.array(flow[0]))[:, 0]
         uncertainty = np.sqrt(((change * scale) ** 2).sum(axis=1))
-        for letter, value, spread in zip("IP", at_nominal, uncertainty, strict=True):
-            found[f"{letter}_{element.name}"] = _without_dust(spread, value)
+        for name, spread in zip(_names(element), uncertainty, strict=True):
+            found[name] = _without_dust(spread, point.values[name])
     return found
 
 
-def _with_ground(x: Array) -> Array:
-    """Unknowns (n, k) with a last row of zeros, which is where ground's row -1 points."""
-    return np.vstack([x, np.zeros(x.shape[1])])
+def _flows(point: OperatingPoint, x: Array) -> list[list[Array]]:
+    drives = [drive.dc for _, drive in point.system.drives]
+    through, charges = law_currents_over(point.ready.tables if point.ready else None, x)
+    return pin_currents_over(point.system, x, 0 * x, drives, through, charges)
 
 
-def _current_and_power(
-    system: System, element: Element, values: dict[str, float], x: Sequence[Any] | Array
-) -> Array:
-    """Current [A] and power [W] of an element, at unknowns `x` with ground's row last.
+def _at_rest(share: Share, x: Array) -> tuple[Array, Array, list[float], None, None]:
+    """One element's arguments of `pin_currents_over` at DC; parts with a tolerance have no laws."""
+    drives = [d.dc for row, d in share.stamps.drives if share.row(row) != GROUND_ROW]
+    return x[:, None], 0 * x[:, None], drives, None, None
 
-    Shape (2,) for a list of numbers, (2, k) for an array of shape (n + 1, k).
-    """
-    volts = [x[system.rows[node]] for node in element.nodes]
-    branch = x[system.branch_rows.get(element.name, GROUND_ROW)]
-    current = element.device.current(values, volts, branch)
-    return np.array((current, (volts[0] - volts[1]) * current))
+
+def _names(element: Element) -> list[str]:
+    currents = element.device.description.currents
+    names = [f"I_{element.name}.{name}" if name else f"I_{element.name}" for name, _ in currents]
+    return [*names, f"P_{element.name}"]
+
+
+def _told(share: Share, x: Array, flow: Array) -> Array:
+    """The currents an element tells of, then its power, shape (told, k)."""
+    grounded = np.vstack([x, np.zeros(x.shape[1])])
+    pins = len(share.element.nodes)
+    volts = grounded[list(share.rows[:pins])]
+    told = [flow[pin] for _, pin in share.element.device.description.currents]
+    return np.array([*told, (volts * flow).sum(axis=0) if pins else np.zeros(x.shape[1])])
 
 
 def _without_dust(uncertainty: float, nominal: float) -> float:
@@ -88,18 +112,20 @@ def _without_dust(uncertainty: float, nominal: float) -> float:
     return float(uncertainty) if uncertainty > _DUST * abs(nominal) else 0.0
 
 
-def _scaled(element: Element, key: str, factor: float) -> dict[str, float]:
-    return {**element.values, key: element.values[key] * factor}
+def _moved(system: System, share: Share, key: str, factor: float) -> Share:
+    """The element's share with one of its values a little off."""
+    element = share.element.with_value(key, share.element.values[key] * factor)
+    return replace(share, element=element, stamps=stamped(system.circuit, element))
 
 
-def _residual_change(system: System, element: Element, key: str, x: Array) -> Array:
+def _residual_change(system: System, share: Share, key: str, x: Array) -> Array:
     """Change of f(x) - b, shape (n,), for one relative step of a parameter, x held."""
-    change = np.zeros(system.size)
+    change = np.zeros(system.size + 1)  # the last one is ground's
+    at = np.append(x, 0.0)
     for sign in (+1, -1):
-        stamps = Stamps()
-        stamp_element(system, element, _scaled(element, key, 1 + sign * _RELATIVE_STEP), stamps)
-        for row, column, value in stamps.conductances:
-            change[row] += sign * value * x[column] / 2
-        for row, value in stamps.drives:
-            change[row] -= sign * value / 2
-    return change
+        moved = _moved(system, share, key, 1 + sign * _RELATIVE_STEP)
+        for row, column, value in moved.stamps.conductances:
+            change[moved.row(row)] += sign * value * at[moved.row(column)] / 2
+        for row, drive in moved.stamps.drives:
+            change[moved.row(row)] -= sign * drive.dc / 2
+    return change[:-1]

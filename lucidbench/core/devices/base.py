@@ -5,34 +5,37 @@ Brennan, 1975; Günther and Feldmann, 1999)
 
     d/dt q(x) + f(x) = b(t),        G = df/dx,   C = dq/dx
 
-whose unknowns x are the node voltages [V] followed by the branch currents [A] of those devices
-that have one. Row k of a node states Kirchhoff's current law (currents leaving through devices
-sum to zero); row k of a branch states that branch's own law. A new device keeps this contract:
+whose unknowns x are the node voltages [V] followed by the own unknowns of each element: the
+currents [A] of those that have one, and the voltages of nodes inside them. Row k of a node states
+Kirchhoff's current law (currents leaving through devices sum to zero); the row of an own current
+states that branch's law. A new device keeps this contract:
 
-1. It stands in a module of its family, as one class, and in `CATALOGUE` once.
-2. Its `description` names its parameters, pins and symbol; nothing else repeats them.
-3. `branches` says how many currents it adds to the unknowns.
-4. `stamp` adds its share of G, C and b, and nothing else; it keeps no state.
-5. `current` gives the current [A] through it from its first pin to its second; what it takes in
-   is then (v_1 - v_2) * current [W] (passive sign convention), negative where it gives power.
-6. `joins` says how it constrains its two nodes, which is all the topology checks need.
+1. It stands in a module of its family, as one class, and in `DEVICES` once.
+2. Its `description` names its parameters, forms, pins and symbol; nothing else repeats them.
+3. `own` names the unknowns it adds, with their units ("A" for a current, "V" for an inner node).
+4. `stamp` adds its share and nothing else; it keeps no state. It counts in its own numbering:
+   pins first, then own unknowns, then the currents of the elements it refers to; `GROUND_ROW` is
+   ground. The same numbers tell what flows into each pin, so a current is never written twice.
+5. Values in `stamp` may be numbers, arrays of numbers (one a draw) or symbols: plain arithmetic
+   only, and no branching on a value that may be drawn. `own` may look at single numbers.
+6. What is not linear is a `Law`: equations compiled once for all circuits, in `laws/`.
+7. `ties` says how it holds its pins together at DC, which is all the topology checks need.
 """
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from enum import Enum
-from typing import ClassVar, TypeVar
-
-import numpy as np
-import numpy.typing as npt
+from dataclasses import dataclass, field
+from enum import Enum, IntEnum
+from typing import Any, ClassVar, Protocol, TypeAlias
 
 from lucidbench.core.devices.symbol import Symbol
+from lucidbench.core.devices.waveforms import Waveform
+from lucidbench.core.units import parse_value
 
 GROUND_ROW = -1
-Real = TypeVar("Real", float, npt.NDArray[np.float64])
+Number: TypeAlias = Any  # a float, an array of draws or a symbol: plain arithmetic serves all three
 
 
 @dataclass(frozen=True)
@@ -52,6 +55,24 @@ class Parameter:
     preferred: str | None = None  # the E series it is sold in
     tolerance_of: str | None = None  # the parameter whose spread this one states
     optional: bool = False
+    forms: tuple[str, ...] = ()  # the forms of the part it belongs to; none means all
+
+
+@dataclass(frozen=True)
+class Form:
+    """One of the ways a part may be modelled: "ideal", "exponential"."""
+
+    key: str
+    label: str
+    meaning: str
+
+
+@dataclass(frozen=True)
+class Preset:
+    """A generic ready-made set of values: "small-signal NPN, β 180"."""
+
+    label: str
+    values: Mapping[str, str]
 
 
 @dataclass(frozen=True)
@@ -62,13 +83,29 @@ class Description:
     label: str
     purpose: str  # the heading it stands under in the tray
     prefix: str  # automatic names are this and a number
-    symbol: Symbol
+    drawn: Symbol | None = None  # None: not drawn yet, only written
+    pins: tuple[str, ...] = ("1", "2")
+    currents: tuple[tuple[str, int], ...] = (("", 0),)  # those told of: name and the pin they enter
     parameters: tuple[Parameter, ...] = ()
     words: tuple[str, ...] = ()  # what people type when they want one
     rotation: int = 0  # as it is first placed [degree]
+    forms: tuple[Form, ...] = ()  # the first is the usual one
+    presets: tuple[Preset, ...] = ()
+    plain_at_one_frequency: bool = False  # given as a reactance: phasor work only
+
+    @property
+    def symbol(self) -> Symbol:
+        """How it is drawn; only parts in the catalogue have a symbol."""
+        assert self.drawn is not None, self.kind
+        return self.drawn
 
     def parameter(self, key: str) -> Parameter:
         return next(p for p in self.parameters if p.key == key)
+
+    def of_form(self, form: str) -> tuple[Parameter, ...]:
+        """The parameters that mean something in `form` ("" is the first)."""
+        chosen = form or (self.forms[0].key if self.forms else "")
+        return tuple(p for p in self.parameters if not p.forms or chosen in p.forms)
 
     @property
     def main(self) -> Parameter | None:
@@ -76,55 +113,175 @@ class Description:
         return self.parameters[0] if self.parameters else None
 
 
-class Joins(Enum):
-    """How a device ties its two nodes together at DC."""
+class Tie(Enum):
+    """How a device holds two of its pins together at DC."""
 
     BY_CONDUCTANCE = "conductance"
     BY_VOLTAGE = "voltage"  # fixes their difference
     BY_CURRENT = "current"  # fixes the current, says nothing of the voltage
+    NOT_AT_ALL = "gap"  # carries nothing at DC
 
 
+class Law(IntEnum):
+    """The compiled equations a device may use; `laws/` holds them, `laws.dispatch` picks by number."""
+
+    JUNCTION = 0
+    KNEE = 1
+    SATURATION = 2
+    BIPOLAR = 3
+    CHANNEL = 4
+    UNIJUNCTION = 5
+    SWITCH = 6
+    EXPRESSION = 7
+
+
+@dataclass(frozen=True)
+class LawUse:
+    """One use of a law: currents and charges of `branches` (from, to) as functions of `controls`.
+
+    Controls are differences of two unknowns (plus, minus); parameters are those the law lists.
+    """
+
+    law: Law
+    parameters: tuple[float, ...]
+    controls: tuple[tuple[int, int], ...]
+    branches: tuple[tuple[int, int], ...]
+
+
+@dataclass(frozen=True)
+class Drive:
+    """What a source imposes: at DC, as a phasor (peak value) and in time."""
+
+    dc: Number = 0.0
+    phasor: Number = 0.0
+    waveform: Waveform | None = None
+
+
+@dataclass
 class Stamps:
-    """The system being assembled, as triplets (row, column, value); ground has row -1."""
+    """An element's share of the equation as triplets (row, column, value), in its own numbering."""
 
-    def __init__(self) -> None:
-        self.conductances: list[tuple[int, int, float]] = []
-        self.charges: list[tuple[int, int, float]] = []
-        self.drives: list[tuple[int, float]] = []
+    conductances: list[tuple[int, int, Number]] = field(default_factory=list)
+    charges: list[tuple[int, int, Number]] = field(default_factory=list)
+    drives: list[tuple[int, Drive]] = field(default_factory=list)
+    starts: list[tuple[int, Number]] = field(default_factory=list)
+    laws: list[LawUse] = field(default_factory=list)
+    impedances: list[tuple[int, int, Number]] = field(default_factory=list)
 
-    def conductance(self, row: int, column: int, value: float) -> None:
+    def conductance(self, row: int, column: int, value: Number) -> None:
         """Add `value` to G[row, column]."""
-        if row != GROUND_ROW and column != GROUND_ROW:
-            self.conductances.append((row, column, value))
+        self.conductances.append((row, column, value))
 
-    def charge(self, row: int, column: int, value: float) -> None:
+    def charge(self, row: int, column: int, value: Number) -> None:
         """Add `value` to C[row, column]."""
-        if row != GROUND_ROW and column != GROUND_ROW:
-            self.charges.append((row, column, value))
+        self.charges.append((row, column, value))
 
-    def drive(self, row: int, value: float) -> None:
-        """Add `value` to b[row]."""
-        if row != GROUND_ROW:
-            self.drives.append((row, value))
+    def drive(self, row: int, drive: Drive | float) -> None:
+        """Add to b[row]; a bare number is a DC value."""
+        self.drives.append((row, drive if isinstance(drive, Drive) else Drive(drive)))
+
+    def start(self, row: int, charge: Number) -> None:
+        """Add to q[row] at the start of a run from given values."""
+        self.starts.append((row, charge))
+
+    def admittance(self, a: int, b: int, conductance: Number) -> None:
+        """A conductance [S] between two rows."""
+        for row, column, sign in ((a, a, 1), (b, b, 1), (a, b, -1), (b, a, -1)):
+            self.conductance(row, column, sign * conductance)
+
+    def capacitance(self, a: int, b: int, farads: Number) -> None:
+        """A capacitance [F] between two rows."""
+        for row, column, sign in ((a, a, 1), (b, b, 1), (a, b, -1), (b, a, -1)):
+            self.charge(row, column, sign * farads)
+
+    def branch(self, a: int, b: int, current: int) -> None:
+        """`current` leaves `a` through the element to `b`, and its row begins with v_a - v_b."""
+        for row, column, sign in (
+            (a, current, 1),
+            (b, current, -1),
+            (current, a, 1),
+            (current, b, -1),
+        ):
+            self.conductance(row, column, sign * 1.0)
+
+    def imaginary(self, row: int, column: int, value: Number) -> None:
+        """Add `value` to the imaginary part of the matrix at the one frequency it is given for."""
+        self.impedances.append((row, column, value))
+
+    def use(
+        self,
+        law: Law,
+        parameters: Sequence[float],
+        controls: Sequence[tuple[int, int]],
+        branches: Sequence[tuple[int, int]],
+    ) -> None:
+        """Let a compiled law add its share."""
+        self.laws.append(LawUse(law, tuple(parameters), tuple(controls), tuple(branches)))
+
+
+class Given(Protocol):
+    """What a device may know of the element it stamps."""
+
+    @property
+    def name(self) -> str: ...
+    @property
+    def values(self) -> Mapping[str, Number]: ...
+    @property
+    def form(self) -> str: ...
+    @property
+    def waveform(self) -> Waveform | None: ...
+    @property
+    def program(self) -> tuple[float, ...]: ...
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What surrounds an element: the temperature [K], and the elements it refers to, in order."""
+
+    temperature: float
+    referred: tuple[Given, ...] = ()
+
+
+ROOM_TEMPERATURE = 300.15  # [K], 27 °C
 
 
 class Device(ABC):
     """The contract above. One instance serves every element of its kind."""
 
     description: ClassVar[Description]
-    letter: ClassVar[str]  # in netlist text
-    branches: ClassVar[int] = 0
-    joins: ClassVar[Joins] = Joins.BY_CONDUCTANCE
+    letter: ClassVar[str] = ""  # in netlist text, where the trade has one
+    references: ClassVar[int] = 0  # elements whose currents it needs
+
+    def own(self, given: Given) -> tuple[tuple[str, str], ...]:
+        """(name, unit) of each unknown it adds."""
+        return ()
 
     @abstractmethod
-    def stamp(
-        self, values: Mapping[str, float], nodes: Sequence[int], branch: int, into: Stamps
-    ) -> None:
-        """Add this element's share: `nodes` are the rows of its pins, `branch` its first own row."""
+    def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
+        """Add this element's share."""
 
-    @abstractmethod
-    def current(self, values: Mapping[str, float], volts: Sequence[Real], branch: Real) -> Real:
-        """Current [A] from pin 1 through it to pin 2, at pin voltages `volts` [V].
+    def ties(self, given: Given) -> tuple[tuple[int, int, Tie], ...]:
+        """(pin, pin, how) for each pair of its pins it holds together at DC."""
+        return ((0, 1, Tie.BY_CONDUCTANCE),)
 
-        Numbers or arrays of one shape alike: plain arithmetic serves both.
-        """
+    def value(self, given: Given, key: str) -> Number:
+        """A value of `given`, or the parameter's default where none is set."""
+        if key in given.values:
+            return given.values[key]
+        return self.defaults[key]
+
+    @property
+    def defaults(self) -> Mapping[str, float]:
+        """The default of every parameter that has one, in SI units."""
+        cached = _DEFAULTS.get(self.description.kind)
+        if cached is None:
+            cached = {
+                p.key: parse_value(p.default, p.unit).number
+                for p in self.description.parameters
+                if p.default
+            }
+            _DEFAULTS[self.description.kind] = cached
+        return cached
+
+
+_DEFAULTS: dict[str, Mapping[str, float]] = {}

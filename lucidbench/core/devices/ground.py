@@ -13,7 +13,7 @@ GROUND = Description(
     purpose="Reference",
     prefix="GND",
     words=("gnd", "ground", "earth", "0"),
-    symbol=Symbol(
+    drawn=Symbol(
         pins=(Pin("ground", 0, 0),), body=(-1.0, 0.9, 1.0, 1.95), iec=_DRAWING, ieee=_DRAWING
     ),
 )

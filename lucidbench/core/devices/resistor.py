@@ -1,14 +1,24 @@
-"""The resistor: i = (v_1 - v_2) / R."""
+"""Resistive parts: resistor, potentiometer, and an impedance given at one frequency."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-
-from lucidbench.core.devices.base import Description, Device, Parameter, Real, Stamps
+from lucidbench.core.devices.base import (
+    ROOM_TEMPERATURE,
+    Description,
+    Device,
+    Given,
+    Number,
+    Parameter,
+    Setting,
+    Stamps,
+    Tie,
+)
 from lucidbench.core.devices.symbol import TWO_PINS, Drawing, Symbol
 
 
 class Resistor(Device):
+    """i = (v_1 - v_2) / R, with R = R_27 · (1 + α·(T - 27 °C))."""
+
     letter = "R"
     description = Description(
         kind="resistor",
@@ -38,8 +48,18 @@ class Resistor(Device):
                 tolerance_of="resistance",
                 optional=True,
             ),
+            Parameter(
+                key="temperature_coefficient",
+                label="Temperature coefficient",
+                unit="1/K",
+                default="0",
+                meaning="Relative change of the resistance for each kelvin above 27 °C.",
+                minimum=-0.1,
+                maximum=0.1,
+                optional=True,
+            ),
         ),
-        symbol=Symbol(
+        drawn=Symbol(
             pins=TWO_PINS,
             body=(-1.6, -0.7, 1.6, 0.7),
             iec=Drawing(("M-3 0H-1.6M1.6 0H3", "M-1.6 -0.6H1.6V0.6H-1.6Z")),
@@ -51,15 +71,91 @@ class Resistor(Device):
         ),
     )
 
-    def stamp(
-        self, values: Mapping[str, float], nodes: Sequence[int], branch: int, into: Stamps
-    ) -> None:
-        conductance = 1.0 / values["resistance"]
-        a, b = nodes
-        into.conductance(a, a, conductance)
-        into.conductance(b, b, conductance)
-        into.conductance(a, b, -conductance)
-        into.conductance(b, a, -conductance)
+    def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
+        into.admittance(0, 1, 1 / self.resistance(given, setting.temperature))
 
-    def current(self, values: Mapping[str, float], volts: Sequence[Real], branch: Real) -> Real:
-        return (volts[0] - volts[1]) / values["resistance"]
+    def resistance(self, given: Given, temperature: float) -> Number:
+        """[Ω] at `temperature` [K]."""
+        drift = self.value(given, "temperature_coefficient") * (temperature - ROOM_TEMPERATURE)
+        return given.values["resistance"] * (1 + drift)
+
+
+class Potentiometer(Device):
+    """A resistance with a slider: pins end, slider, other end."""
+
+    description = Description(
+        kind="potentiometer",
+        label="Potentiometer",
+        purpose="Resistors",
+        prefix="RP",
+        words=("pot", "potentiometer", "slider"),
+        pins=("1", "slider", "2"),
+        currents=(("", 0), ("slider", 1)),
+        parameters=(
+            Parameter(
+                key="resistance",
+                label="Resistance",
+                unit="Ω",
+                default="10k",
+                meaning="Between its two ends.",
+                positive=True,
+                likely=(10.0, 10e6),  # common practice, no published source
+            ),
+            Parameter(
+                key="setting",
+                label="Setting",
+                unit="%",
+                default="50 %",
+                meaning="Share of the resistance between pin 1 and the slider.",
+                minimum=0.0,
+                maximum=1.0,
+            ),
+        ),
+    )
+    END_RESISTANCE = 1e-6  # share of the whole that is left at either stop
+
+    def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
+        whole, share = given.values["resistance"], self.value(given, "setting")
+        into.admittance(0, 1, 1 / (whole * (share + self.END_RESISTANCE)))
+        into.admittance(1, 2, 1 / (whole * (1 - share + self.END_RESISTANCE)))
+
+    def ties(self, given: Given) -> tuple[tuple[int, int, Tie], ...]:
+        return ((0, 1, Tie.BY_CONDUCTANCE), (1, 2, Tie.BY_CONDUCTANCE))
+
+
+class Impedance(Device):
+    """v_1 - v_2 = (R + jX)·i, at the one frequency it is given for."""
+
+    description = Description(
+        kind="impedance",
+        label="Impedance",
+        purpose="Resistors",
+        prefix="Z",
+        words=("z", "impedance", "reactance"),
+        plain_at_one_frequency=True,
+        parameters=(
+            Parameter(
+                key="resistance",
+                label="Resistance",
+                unit="Ω",
+                default="100",
+                meaning="Real part of the impedance.",
+                minimum=0.0,
+            ),
+            Parameter(
+                key="reactance",
+                label="Reactance",
+                unit="Ω",
+                default="100",
+                meaning="Imaginary part: above zero inductive, below zero capacitive.",
+            ),
+        ),
+    )
+
+    def own(self, given: Given) -> tuple[tuple[str, str], ...]:
+        return (("", "A"),)
+
+    def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
+        into.branch(0, 1, 2)
+        into.conductance(2, 2, -given.values["resistance"])
+        into.imaginary(2, 2, -given.values["reactance"])

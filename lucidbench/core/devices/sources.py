@@ -1,10 +1,20 @@
-"""Independent sources: a fixed voltage, a fixed current."""
+"""Independent sources: voltage and current, at DC, as a phasor, in time; ideal or practical."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import cmath
 
-from lucidbench.core.devices.base import Description, Device, Joins, Parameter, Real, Stamps
+from lucidbench.core.devices.base import (
+    Description,
+    Device,
+    Drive,
+    Given,
+    Number,
+    Parameter,
+    Setting,
+    Stamps,
+    Tie,
+)
 from lucidbench.core.devices.symbol import (
     CIRCLE,
     LEADS_TO_CIRCLE,
@@ -16,12 +26,48 @@ from lucidbench.core.devices.symbol import (
 )
 
 
+def phasor(unit: str) -> tuple[Parameter, ...]:
+    """The two parameters of a source's phasor."""
+    return (
+        Parameter(
+            key="magnitude",
+            label="Phasor magnitude",
+            unit=unit,
+            default="0",
+            meaning="Peak value of its sine in phasor work and frequency sweeps.",
+            minimum=0.0,
+            optional=True,
+        ),
+        Parameter(
+            key="phase",
+            label="Phasor phase",
+            unit="°",
+            default="0",
+            meaning="Angle of its phasor [degree], cosine reference.",
+            optional=True,
+        ),
+    )
+
+
+def driven(device: Device, given: Given, key: str) -> Drive:
+    """What a source imposes, from its values."""
+    magnitude, phase = device.value(given, "magnitude"), device.value(given, "phase")
+    turned: Number = magnitude
+    if isinstance(phase, float) and phase:
+        turned = magnitude * cmath.exp(1j * cmath.pi * phase / 180)
+    return Drive(device.value(given, key), turned, given.waveform)
+
+
+def negated(drive: Drive) -> Drive:
+    """The same the other way round."""
+    waveform = drive.waveform.negated() if drive.waveform else None
+    return Drive(-drive.dc, -drive.phasor, waveform)
+
+
 class VoltageSource(Device):
     """v_1 - v_2 = V, at whatever current that takes; the current is an unknown of its own."""
 
     letter = "V"
-    branches = 1
-    joins = Joins.BY_VOLTAGE
     description = Description(
         kind="voltage_source",
         label="Voltage source",
@@ -39,8 +85,18 @@ class VoltageSource(Device):
                 likely=(1e-6, 1e3),  # common practice, no published source
                 zero_means="it acts as a plain wire",
             ),
+            *phasor("V"),
+            Parameter(
+                key="internal_resistance",
+                label="Internal resistance",
+                unit="Ω",
+                default="0",
+                meaning="In series within it; zero is an ideal source.",
+                minimum=0.0,
+                optional=True,
+            ),
         ),
-        symbol=Symbol(
+        drawn=Symbol(
             pins=SOURCE_PINS,
             body=(-1.5, -1.5, 1.5, 1.5),
             iec=Drawing((CIRCLE, "M-3 0H3"), signs=(Sign("+", -2.15, -0.85),)),
@@ -50,25 +106,25 @@ class VoltageSource(Device):
         ),
     )
 
-    def stamp(
-        self, values: Mapping[str, float], nodes: Sequence[int], branch: int, into: Stamps
-    ) -> None:
-        plus, minus = nodes
-        into.conductance(plus, branch, 1.0)
-        into.conductance(minus, branch, -1.0)
-        into.conductance(branch, plus, 1.0)
-        into.conductance(branch, minus, -1.0)
-        into.drive(branch, values["voltage"])
+    def own(self, given: Given) -> tuple[tuple[str, str], ...]:
+        return (("", "A"),)
 
-    def current(self, values: Mapping[str, float], volts: Sequence[Real], branch: Real) -> Real:
-        return branch
+    def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
+        into.branch(0, 1, 2)
+        inner = self.value(given, "internal_resistance")
+        if inner is not self.defaults["internal_resistance"]:
+            into.conductance(2, 2, -inner)
+        into.drive(2, driven(self, given, "voltage"))
+
+    def ties(self, given: Given) -> tuple[tuple[int, int, Tie], ...]:
+        ideal = not self.value(given, "internal_resistance")
+        return ((0, 1, Tie.BY_VOLTAGE if ideal else Tie.BY_CONDUCTANCE),)
 
 
 class CurrentSource(Device):
     """A fixed current in at pin 1, through the source, out at pin 2, at whatever voltage that takes."""
 
     letter = "I"
-    joins = Joins.BY_CURRENT
     description = Description(
         kind="current_source",
         label="Current source",
@@ -86,8 +142,18 @@ class CurrentSource(Device):
                 likely=(1e-12, 100.0),  # common practice, no published source
                 zero_means="it acts as a gap",
             ),
+            *phasor("A"),
+            Parameter(
+                key="internal_resistance",
+                label="Internal resistance",
+                unit="Ω",
+                default="",
+                meaning="Across it; left empty, it is an ideal source.",
+                positive=True,
+                optional=True,
+            ),
         ),
-        symbol=Symbol(
+        drawn=Symbol(
             pins=TWO_PINS,
             body=(-1.5, -2.6, 1.5, 1.5),
             iec=Drawing(
@@ -100,12 +166,13 @@ class CurrentSource(Device):
         ),
     )
 
-    def stamp(
-        self, values: Mapping[str, float], nodes: Sequence[int], branch: int, into: Stamps
-    ) -> None:
-        from_node, to_node = nodes
-        into.drive(from_node, -values["current"])
-        into.drive(to_node, values["current"])
+    def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
+        drive = driven(self, given, "current")
+        into.drive(0, negated(drive))
+        into.drive(1, drive)
+        if "internal_resistance" in given.values:
+            into.admittance(0, 1, 1 / given.values["internal_resistance"])
 
-    def current(self, values: Mapping[str, float], volts: Sequence[Real], branch: Real) -> Real:
-        return volts[0] * 0.0 + values["current"]
+    def ties(self, given: Given) -> tuple[tuple[int, int, Tie], ...]:
+        ideal = "internal_resistance" not in given.values
+        return ((0, 1, Tie.BY_CURRENT if ideal else Tie.BY_CONDUCTANCE),)

@@ -3,6 +3,7 @@
 from lucidbench.core.netlist.circuit import GROUND_NODE, Circuit, Element, value_fault
 from lucidbench.core.netlist.text import Netlist, read_netlist
 from lucidbench.core.netlist.topology import Fault, FaultKind, listed, topology_faults
+from lucidbench.core.netlist.writing import write_netlist
 
 __all__ = [
     "GROUND_NODE",
@@ -15,4 +16,5 @@ __all__ = [
     "read_netlist",
     "topology_faults",
     "value_fault",
+    "write_netlist",
 ]

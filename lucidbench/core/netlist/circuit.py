@@ -2,51 +2,105 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from lucidbench.core.devices import DEVICES, Device
+from lucidbench.core.devices.base import ROOM_TEMPERATURE, Number
+from lucidbench.core.devices.waveforms import Waveform
+from lucidbench.core.errors import CircuitError
 from lucidbench.core.units import engineering
 
 GROUND_NODE = "0"
-MOST_ELEMENTS = 20_000
+MOST_ELEMENTS = 50_000
 
 
 @dataclass(frozen=True)
 class Element:
-    """One device in the circuit, between its nodes, pin 1 first.
+    """One device in the circuit, between its nodes, in the order of its pins.
 
-    `values` holds its parameters in SI units by key. `spreads` holds, for the parameters known only
-    within a tolerance, the relative half-width of that tolerance.
+    `values` holds its parameters in SI units by key; a parameter left out has its default. `spreads`
+    holds, for the parameters known only within a tolerance, the relative half-width of that
+    tolerance. `refers` names the elements whose currents it depends on. A source given by a formula
+    has it as a `program` (netlist/programs.py); the nodes it senses follow its own two.
     """
 
     name: str
     kind: str
     nodes: tuple[str, ...]
-    values: dict[str, float]
-    spreads: dict[str, float] = field(default_factory=dict)
+    values: Mapping[str, Number]
+    spreads: Mapping[str, float] = field(default_factory=dict)
+    form: str = ""
+    waveform: Waveform | None = None
+    refers: tuple[str, ...] = ()
+    program: tuple[float, ...] = ()
 
     @property
     def device(self) -> Device:
         return DEVICES[self.kind]
 
+    def with_value(self, key: str, number: Number) -> Element:
+        return replace(self, values={**self.values, key: number})
+
 
 @dataclass(frozen=True)
 class Circuit:
-    """Elements in the order they were drawn or written."""
+    """Elements in the order they were drawn or written.
+
+    `temperature` is in kelvin. `parameters` are the circuit's named values; `rebuild` gives the same
+    circuit with some of them changed, where it was read from something that has any.
+    """
 
     title: str
     elements: tuple[Element, ...]
+    temperature: float = ROOM_TEMPERATURE
+    parameters: Mapping[str, float] = field(default_factory=dict)
+    rebuild: Callable[[Mapping[str, float]], Circuit] | None = field(
+        default=None, compare=False, repr=False
+    )
 
-    @property
+    @cached_property
     def nodes(self) -> tuple[str, ...]:
         """Every node but ground, in order of first mention."""
         seen = dict.fromkeys(node for element in self.elements for node in element.nodes)
         seen.pop(GROUND_NODE, None)
         return tuple(seen)
 
+    @cached_property
+    def by_name(self) -> Mapping[str, Element]:
+        return {element.name: element for element in self.elements}
+
+    def element(self, name: str) -> Element:
+        """The element called `name`, however it is capitalised. Raises CircuitError."""
+        exact = self.by_name.get(name)
+        if exact is not None:
+            return exact
+        for element in self.elements:
+            if element.name.lower() == name.lower():
+                return element
+        raise CircuitError(f"There is no element called {name} in the circuit.", (name,))
+
     def without(self, names: set[str]) -> Circuit:
         return replace(self, elements=tuple(e for e in self.elements if e.name not in names))
+
+    def with_element(self, new: Element) -> Circuit:
+        """The circuit with the element of the same name exchanged, or with one more."""
+        if new.name not in self.by_name:
+            return replace(self, elements=(*self.elements, new))
+        changed = tuple(new if e.name == new.name else e for e in self.elements)
+        return replace(self, elements=changed)
+
+    def with_value(self, name: str, key: str, number: Number) -> Circuit:
+        return self.with_element(self.element(name).with_value(key, number))
+
+    def with_parameter(self, name: str, number: float) -> Circuit:
+        """The circuit with one of its named values changed. Raises CircuitError where it has none."""
+        known = next((p for p in self.parameters if p.lower() == name.lower()), None)
+        if known is None or self.rebuild is None:
+            raise CircuitError(f"The circuit has no parameter called {name}.")
+        changed = self.rebuild({known: number})
+        return replace(changed, temperature=self.temperature)
 
     def __iter__(self) -> Iterator[Element]:
         return iter(self.elements)
@@ -59,10 +113,12 @@ def value_fault(kind: str, key: str, number: float) -> str | None:
         amount = "zero" if number == 0 else "negative"
         return (
             f"its {parameter.label.lower()} is {amount}; it must be above 0\u00a0{parameter.unit}"
-        )
+        ).rstrip("\u00a0")
     low, high = parameter.minimum, parameter.maximum
     if (low is not None and number < low) or (high is not None and number > high):
         scale = 100 if parameter.unit == "%" else 1
         bounds = [engineering(b * scale, parameter.unit) for b in (low, high) if b is not None]
+        if high is None:
+            return f"its {parameter.label.lower()} must not be below {bounds[0]}"
         return f"its {parameter.label.lower()} must lie between {' and '.join(bounds)}"
     return None

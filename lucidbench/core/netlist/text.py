@@ -1,21 +1,20 @@
-"""Netlist text in the trade's common line-per-element form.
+"""Netlist text, the trade's common line-per-element form: R C L K V I E G F H B D Q M J S X lines.
 
-The first line is the title. Then one element a line (`R1 in out 4.7k`), its kind told by the first
-letter of its name. `*` begins a comment line, `;` a comment at the end of a line, `+` continues the
-line before. `.op` asks for the operating point, `.end` ends the text. Names and keywords do not
-distinguish case. Node 0 (or gnd) is ground.
-
-Values have that form's own suffixes, which do not distinguish case either: f p n u m k meg g t,
-and letters after the suffix (a unit) are ignored. So 1M is a thousandth here; write 1meg for a million.
+The first line is the title; `*` begins a comment line and `;` the rest of one; `+` continues a line;
+case is not told apart; 0 and gnd are ground. `Y` lines are ours: a part that the trade gives no letter
+is written as `Yname node node … kind key=value …`. docs/netlist.md lists all of it.
 """
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from difflib import get_close_matches
+from types import MappingProxyType
 
-from lucidbench.core.devices import BY_LETTER
-from lucidbench.core.errors import NetlistError
+from lucidbench.core.devices import DEVICES, Device
+from lucidbench.core.errors import CircuitError, NetlistError
 from lucidbench.core.netlist.circuit import (
     GROUND_NODE,
     MOST_ELEMENTS,
@@ -23,32 +22,36 @@ from lucidbench.core.netlist.circuit import (
     Element,
     value_fault,
 )
-
-LARGEST_TEXT = 2_000_000  # characters
-_SUFFIXES = (
-    ("meg", 1e6),
-    ("mil", 25.4e-6),
-    ("t", 1e12),
-    ("g", 1e9),
-    ("k", 1e3),
-    ("m", 1e-3),
-    ("u", 1e-6),
-    ("µ", 1e-6),
-    ("n", 1e-9),
-    ("p", 1e-12),
-    ("f", 1e-15),
+from lucidbench.core.netlist.deck import Block, Statement, keyed, read_deck
+from lucidbench.core.netlist.directives import read_directives
+from lucidbench.core.netlist.expressions import (
+    VALUE,
+    ExpressionError,
+    compile_expression,
+    evaluate_expression,
+    parse_expression,
+    resolver,
+    scaled,
 )
-_VALUE = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d{1,3})?)([a-zµΩ]*)", re.IGNORECASE)
-_NAME = re.compile(r"[A-Za-z0-9_.+\-/]{1,64}")
-_ELEMENT_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,63}")
+from lucidbench.core.netlist.models import ELEMENT_KEYS, MODEL_TYPES, WITHOUT_EFFECT
+from lucidbench.core.netlist.requests import OperatingPointRequest, Request
+from lucidbench.core.netlist.sources import read_source
 
-
-@dataclass(frozen=True)
-class Request:
-    """An analysis the text asks for."""
-
-    kind: str
-    line: int
+DEEPEST_INSTANCES = 30
+_NODE = re.compile(r"[A-Za-z0-9_.+\-/#$]{1,64}")
+_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,63}")
+BY_LETTER: dict[str, Device] = {d.letter: d for d in DEVICES.values() if d.letter}
+LETTERS = {
+    **{letter: d.description.label.lower() for letter, d in BY_LETTER.items()},
+    "B": "source by a formula",
+    "D": "diode",
+    "Q": "bipolar transistor",
+    "M": "MOSFET",
+    "J": "JFET",
+    "X": "subcircuit",
+    "Y": "any other part, by its kind",
+}
+Lookup = Callable[[str], float]
 
 
 @dataclass
@@ -61,130 +64,488 @@ class Netlist:
     notes: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True)
+class _Scope:
+    """Where a statement stands: its instance's prefix, its ports' nodes, its names and definitions."""
+
+    prefix: str
+    nodes: Mapping[str, str]
+    lookup: Lookup
+    blocks: tuple[Block, ...]  # innermost first
+
+
 @dataclass
 class _Reader:
-    elements: list[Element] = field(default_factory=list)
+    elements: dict[str, Element] = field(default_factory=dict)
     lines: dict[str, int] = field(default_factory=dict)
-    requests: list[Request] = field(default_factory=list)
+    taken: dict[str, str] = field(default_factory=dict)  # lower-case name: as first written
     spellings: dict[str, str] = field(default_factory=dict)
+    notes: dict[str, None] = field(default_factory=dict)
 
-    def element(self, number: int, words: list[str]) -> None:
-        name = words[0]
-        device = BY_LETTER.get(name[0].upper())
-        if device is None:
-            known = ", ".join(f"{k} ({d.description.label.lower()})" for k, d in BY_LETTER.items())
+    # --- elements ---------------------------------------------------------------------------------
+
+    def block(self, block: Block, scope: _Scope, depth: int = 0) -> None:
+        for statement in block.statements:
+            try:
+                self.statement(statement, scope, depth)
+            except (ExpressionError, CircuitError) as error:
+                raise NetlistError(statement.line, f"{statement.words[0]}: {error}") from error
+
+    def statement(self, statement: Statement, scope: _Scope, depth: int) -> None:
+        name, line = statement.words[0], statement.line
+        letter = name[0].upper()
+        if letter not in LETTERS:
+            known = ", ".join(f"{k} ({label})" for k, label in LETTERS.items())
+            raise NetlistError(line, f"“{name}” begins with no letter of a known element: {known}")
+        if not _NAME.fullmatch(name):
             raise NetlistError(
-                number, f"“{name}” begins with no letter of a known element: {known}"
+                line, f"“{name}” is no element name: letters, digits and _ may stand in one"
             )
-        if not _ELEMENT_NAME.fullmatch(name):
-            raise NetlistError(
-                number, f"“{name}” is no element name: letters, digits and _ may stand in one"
-            )
-        earlier = next((k for k in self.lines if k.lower() == name.lower()), None)
+        full = scope.prefix + name
+        earlier = self.taken.get(full.lower())
         if earlier:
             raise NetlistError(
-                number,
-                f"{name} is already defined in line {self.lines[earlier]}; rename one of them",
+                line, f"{name} is already defined in line {self.lines[earlier]}; rename one of them"
             )
-        if len(words) < 4:
-            raise NetlistError(
-                number, f"{name} needs two nodes and a value; “{' '.join(words)}” has too few words"
-            )
-        rest = words[3:]
-        if device.letter in "VI" and len(rest) > 1 and rest[0].lower() == "dc":
-            rest = rest[1:]
-        if len(rest) > 1:
-            raise NetlistError(number, f"{name}: “{rest[1]}” after the value is not understood")
-        parameter = device.description.parameters[0]
-        value = _value(number, name, rest[0])
-        fault = value_fault(device.description.kind, parameter.key, value)
-        if fault:
-            raise NetlistError(number, f"{name}: {fault}, but “{rest[0]}” is given")
-        nodes = tuple(self.node(number, name, word) for word in words[1:3])
+        self.taken[full.lower()] = full
+        self.lines[full] = line
+        if letter == "X":
+            self.instance(statement, scope, depth)
+            return
+        element = {
+            "K": self.coupling,
+            "V": self.source,
+            "I": self.source,
+            "E": self.controlled,
+            "G": self.controlled,
+            "F": self.sensing,
+            "H": self.sensing,
+            "B": self.formula,
+            "D": self.modelled,
+            "Q": self.modelled,
+            "M": self.modelled,
+            "J": self.modelled,
+            "S": self.modelled,
+            "Y": self.any_kind,
+        }.get(letter, self.two_pins)(statement, scope, full)
+        for key, value in element.values.items():
+            fault = value_fault(element.kind, key, value)
+            if fault:
+                raise NetlistError(line, f"{name}: {fault}, but {value:g} is given")
         if len(self.elements) >= MOST_ELEMENTS:
-            raise NetlistError(number, f"more than {MOST_ELEMENTS:,} elements are too many")
-        self.elements.append(Element(name, device.description.kind, nodes, {parameter.key: value}))
-        self.lines[name] = number
+            raise NetlistError(line, f"more than {MOST_ELEMENTS:,} elements are too many")
+        self.elements[full] = element
 
-    def node(self, number: int, name: str, word: str) -> str:
-        if not _NAME.fullmatch(word):
-            raise NetlistError(number, f"{name}: “{word}” is no node name")
+    def two_pins(self, statement: Statement, scope: _Scope, full: str) -> Element:
+        """R, C and L: two nodes, a value, then keyed values."""
+        name, *words = statement.words
+        letter = name[0].upper()
+        device = BY_LETTER[letter]
+        if len(words) < 3:
+            raise NetlistError(
+                statement.line,
+                f"{name} needs two nodes and a value; “{' '.join(statement.words)}” has too few words",
+            )
+        rest = words[2:]
+        values: dict[str, float] = {}
+        if len(rest) == 1 or rest[1] != "=":
+            values[device.description.parameters[0].key] = self.number(rest[0], scope, statement)
+            rest = rest[1:]
+        values |= self.keyed_values(statement, rest, ELEMENT_KEYS[letter], scope)
+        if device.description.parameters[0].key not in values:
+            raise NetlistError(statement.line, f"{name} needs a value")
+        kind = device.description.kind
+        return Element(full, kind, self.nodes(statement, words[:2], scope), values)
+
+    def keyed_values(
+        self, statement: Statement, words: list[str], names: Mapping[str, str], scope: _Scope
+    ) -> dict[str, float]:
+        if words and "=" not in words:
+            raise NetlistError(
+                statement.line,
+                f"{statement.words[0]}: “{words[0]}” after the value is not understood",
+            )
+        values = {}
+        for key, text in keyed(statement.line, words).items():
+            if key not in names:
+                raise NetlistError(
+                    statement.line,
+                    f"{statement.words[0]}: “{key}” is no parameter here; known are "
+                    f"{', '.join(names)}{_near(key, names)}",
+                )
+            values[names[key]] = self.number(text, scope, statement)
+        return values
+
+    def coupling(self, statement: Statement, scope: _Scope, full: str) -> Element:
+        name, *words = statement.words
+        if len(words) != 3:
+            raise NetlistError(statement.line, f"{name} needs two inductors and a coupling factor")
+        refers = tuple(scope.prefix + word for word in words[:2])
+        value = self.number(words[2], scope, statement)
+        return Element(full, "coupling", (), {"coupling": value}, refers=refers)
+
+    def source(self, statement: Statement, scope: _Scope, full: str) -> Element:
+        name, *words = statement.words
+        if len(words) < 2:
+            raise NetlistError(statement.line, f"{name} needs two nodes and a value")
+        nodes = self.nodes(statement, words[:2], scope)
+        if len(words) == 2:
+            raise NetlistError(
+                statement.line,
+                f"{name} needs two nodes and a value; “{' '.join(statement.words)}” has too few words",
+            )
+        device = BY_LETTER[name[0].upper()]
+        values, waveform = read_source(
+            statement, words[2:], lambda word: self.number(word, scope, statement)
+        )
+        values[device.description.parameters[0].key] = values.pop("dc")
+        return Element(full, device.description.kind, nodes, values, waveform=waveform)
+
+    def controlled(self, statement: Statement, scope: _Scope, full: str) -> Element:
+        name, *words = statement.words
+        if (len(words) >= 3 and words[2].lower() in ("value", "vol", "cur")) or (
+            len(words) == 3 and words[2].startswith("{")
+        ):
+            return self.by_formula(
+                statement, scope, full, words[:2], words[-1], voltage=name[0] in "Ee"
+            )
+        if len(words) != 5:
+            raise NetlistError(
+                statement.line,
+                f"{name} needs two nodes, two control nodes and a gain; "
+                f"“{' '.join(statement.words)}” has {len(words)} words after the name",
+            )
+        kind = BY_LETTER[name[0].upper()].description.kind
+        gain = self.number(words[4], scope, statement)
+        return Element(full, kind, self.nodes(statement, words[:4], scope), {"gain": gain})
+
+    def sensing(self, statement: Statement, scope: _Scope, full: str) -> Element:
+        name, *words = statement.words
+        if len(words) != 4:
+            raise NetlistError(
+                statement.line,
+                f"{name} needs two nodes, the source whose current it senses, and a gain",
+            )
+        kind = BY_LETTER[name[0].upper()].description.kind
+        return Element(
+            full,
+            kind,
+            self.nodes(statement, words[:2], scope),
+            {"gain": self.number(words[3], scope, statement)},
+            refers=(scope.prefix + words[2],),
+        )
+
+    def formula(self, statement: Statement, scope: _Scope, full: str) -> Element:
+        name, *words = statement.words
+        if len(words) != 5 or words[3] != "=" or words[2].lower() not in ("v", "i"):
+            raise NetlistError(
+                statement.line, f"{name} needs two nodes and V={{formula}} or I={{formula}}"
+            )
+        voltage = words[2].lower() == "v"
+        return self.by_formula(statement, scope, full, words[:2], words[4], voltage)
+
+    def by_formula(
+        self,
+        statement: Statement,
+        scope: _Scope,
+        full: str,
+        ends: list[str],
+        text: str,
+        voltage: bool,
+    ) -> Element:
+        ops = [
+            replace(op, names=tuple(self.node(statement, n, scope) for n in op.names))
+            if op.code == "voltage"
+            else op
+            for op in parse_expression(text.strip("{}"))
+        ]
+        nodes, currents, program = compile_expression(ops, scope.lookup)
+        return Element(
+            full,
+            "formula_voltage" if voltage else "formula_current",
+            (*self.nodes(statement, ends, scope), *nodes),
+            {},
+            refers=tuple(scope.prefix + name for name in currents),
+            program=program,
+        )
+
+    def modelled(self, statement: Statement, scope: _Scope, full: str) -> Element:
+        """D, Q, M, J and S: nodes, then the name of a model, then keyed values."""
+        name, *words = statement.words
+        letter = name[0].upper()
+        pins = {"D": 2, "Q": 3, "M": 4, "J": 3, "S": 4}[letter]
+        plain = words[: words.index("=") - 1] if "=" in words else words
+        keys = words[len(plain) :]
+        if letter == "S" and plain and plain[-1].lower() in ("on", "off") and len(plain) > pins + 1:
+            plain = plain[:-1]  # a starting state: the one its control asks for is found anyway
+        extra = 1 if letter == "Q" and len(plain) == pins + 2 else 0  # a substrate node
+        if len(plain) != pins + extra + 1:
+            raise NetlistError(
+                statement.line,
+                f"{name} needs {pins} nodes and the name of a model; "
+                f"“{' '.join(plain)}” has {len(plain)} words",
+            )
+        kind, values = self.model(statement, plain[-1], letter, scope)
+        if keys:
+            values |= self.keyed_values(statement, keys, ELEMENT_KEYS.get(letter, {}), scope)
+        return Element(full, kind, self.nodes(statement, plain[:pins], scope), values)
+
+    def model(
+        self, statement: Statement, name: str, letter: str, scope: _Scope
+    ) -> tuple[str, dict[str, float]]:
+        """(kind, values) of a model, found in the scope. Raises NetlistError."""
+        for depth, block in enumerate(scope.blocks):
+            if name.lower() in block.models:
+                return self.read_model(
+                    statement, block.models[name.lower()], letter, scope, scope.blocks[depth:]
+                )
+        known = {m: None for block in scope.blocks for m in block.models}
+        have = f"known are {', '.join(known)}" if known else "the text defines none"
+        raise NetlistError(
+            statement.line,
+            f"{statement.words[0]}: there is no model {name}; {have}{_near(name, known)}",
+        )
+
+    def read_model(
+        self,
+        statement: Statement,
+        definition: Statement,
+        letter: str,
+        scope: _Scope,
+        blocks: tuple[Block, ...],
+    ) -> tuple[str, dict[str, float]]:
+        line, words = definition.line, definition.words
+        model = MODEL_TYPES.get(words[2].lower())
+        if model is None:
+            types = ", ".join(t.upper() for t in MODEL_TYPES)
+            raise NetlistError(line, f"“{words[2]}” is no type of model known here: {types}")
+        if model.letter != letter:
+            raise NetlistError(
+                statement.line,
+                f"{statement.words[0]}: the model {words[1]} in line {line} is a {words[2].upper()}, "
+                f"which belongs to {model.letter}",
+            )
+        values = dict(model.defaults)
+        for key, text in keyed(line, [w for w in words[3:] if w not in "()"]).items():
+            if key == "level" and letter == "M":
+                if self.number(text, scope, definition) != 1:
+                    raise NetlistError(
+                        line, "the only MOSFET level known here is 1, the square law"
+                    )
+            elif key in model.names:
+                value = self.number(text, scope, definition)
+                if model.names[key] in _NONE_AT_ZERO and value == 0:
+                    continue  # zero is how these are left out
+                fault = value_fault(model.kind, model.names[key], value)
+                if fault:
+                    raise NetlistError(line, f"the model {words[1]}: {key.upper()}: {fault}")
+                values[model.names[key]] = value
+            elif key in WITHOUT_EFFECT:
+                self.notes[
+                    f"line {line}: {key.upper()} of the model {words[1]} has no effect here "
+                    f"({WITHOUT_EFFECT[key]})"
+                ] = None
+            else:
+                raise NetlistError(
+                    line,
+                    f"“{key.upper()}” is no parameter of {words[2].upper()} known here; known are "
+                    f"{', '.join(k.upper() for k in model.names)}",
+                )
+        return model.kind, values
+
+    def any_kind(self, statement: Statement, scope: _Scope, full: str) -> Element:
+        """Our own line for parts without a letter: nodes, the kind, keyed values, form=…"""
+        name, *words = statement.words
+        plain = words[: words.index("=") - 1] if "=" in words else words
+        kind = plain[-1].lower() if plain else ""
+        device = DEVICES.get(kind)
+        if device is None:
+            raise NetlistError(
+                statement.line,
+                f"{name}: “{kind}” is no kind of part; known are {', '.join(DEVICES)}"
+                f"{_near(kind, DEVICES)}",
+            )
+        description = device.description
+        pins = len(description.pins)
+        if len(plain) - 1 != pins or device.references or kind.startswith("formula"):
+            raise NetlistError(
+                statement.line,
+                f"{name} needs {pins} nodes before its kind ({', '.join(description.pins)}); "
+                f"{len(plain) - 1} are given",
+            )
+        texts = keyed(statement.line, words[len(plain) :])
+        form = texts.pop("form", "").lower()
+        forms = [f.key for f in description.forms]
+        if form and form not in forms:
+            raise NetlistError(
+                statement.line, f"{name}: “{form}” is no form of it; known are {', '.join(forms)}"
+            )
+        known = {p.key: p.key for p in description.parameters if not p.tolerance_of}
+        flat = [w for key, text in texts.items() for w in (key, "=", text)]
+        values = self.keyed_values(statement, flat, known, scope)
+        for parameter in description.of_form(form):
+            if parameter.default and not parameter.optional and not parameter.tolerance_of:
+                values.setdefault(parameter.key, device.defaults[parameter.key])
+        return Element(full, kind, self.nodes(statement, plain[:-1], scope), values, form=form)
+
+    # --- subcircuits ------------------------------------------------------------------------------
+
+    def instance(self, statement: Statement, scope: _Scope, depth: int) -> None:
+        name, *words = statement.words
+        words = [w for w in words if w.lower() not in ("params:", "param:")]
+        plain = words[: words.index("=") - 1] if "=" in words else words
+        overrides = keyed(statement.line, words[len(plain) :])
+        if not plain:
+            raise NetlistError(statement.line, f"{name} needs nodes and the name of a subcircuit")
+        *nodes, wanted = plain
+        found = next(
+            (
+                (at, block.blocks[wanted.lower()])
+                for at, block in enumerate(scope.blocks)
+                if wanted.lower() in block.blocks
+            ),
+            None,
+        )
+        if found is None:
+            known = {b: None for block in scope.blocks for b in block.blocks}
+            have = f"known are {', '.join(known)}" if known else "the text defines none"
+            raise NetlistError(
+                statement.line,
+                f"{name}: there is no subcircuit {wanted}; {have}{_near(wanted, known)}",
+            )
+        at, block = found
+        if len(nodes) != len(block.ports):
+            raise NetlistError(
+                statement.line,
+                f"{name}: the subcircuit {wanted} has {len(block.ports)} ports "
+                f"({', '.join(block.ports)}), and {len(nodes)} nodes are given",
+            )
+        if depth >= DEEPEST_INSTANCES:
+            raise NetlistError(
+                statement.line,
+                f"{name}: subcircuits go deeper than {DEEPEST_INSTANCES}; does {wanted} hold itself?",
+            )
+        for key in overrides:
+            if key not in block.defaults and key not in block.parameters:
+                raise NetlistError(
+                    statement.line,
+                    f"{name}: {wanted} has no parameter {key}{_near(key, block.defaults)}",
+                )
+        given = {key: self.number(text, scope, statement) for key, text in overrides.items()}
+        texts = {**block.defaults, **block.parameters}
+        inner = resolver(
+            {k: v.strip("{}") for k, v in texts.items() if k not in given}, scope.lookup
+        )
+        ports = dict(zip(block.ports, self.nodes(statement, nodes, scope), strict=True))
+        self.block(
+            block,
+            _Scope(
+                f"{scope.prefix}{name}.",
+                MappingProxyType(ports),
+                lambda key: given[key] if key in given else inner(key),
+                (block, *scope.blocks[at:]),
+            ),
+            depth + 1,
+        )
+
+    # --- words ------------------------------------------------------------------------------------
+
+    def nodes(self, statement: Statement, words: list[str], scope: _Scope) -> tuple[str, ...]:
+        return tuple(self.node(statement, word, scope) for word in words)
+
+    def node(self, statement: Statement, word: str, scope: _Scope) -> str:
+        if not _NODE.fullmatch(word):
+            raise NetlistError(statement.line, f"{statement.words[0]}: “{word}” is no node name")
         folded = word.lower()
         if folded in (GROUND_NODE, "gnd"):
             return GROUND_NODE
-        return self.spellings.setdefault(folded, word)
+        if folded in scope.nodes:
+            return scope.nodes[folded]
+        full = scope.prefix.lower() + folded
+        return self.spellings.setdefault(full, scope.prefix + word)
 
-    def directive(self, number: int, words: list[str]) -> None:
-        if words[0].lower() != ".op":
-            raise NetlistError(number, f"“{words[0]}” is not understood; .op and .end are")
-        if len(words) > 1:
-            raise NetlistError(number, f"“{words[1]}” after .op is not understood")
-        self.requests.append(Request("operating_point", number))
+    def number(self, word: str, scope: _Scope, statement: Statement) -> float:
+        """A value: a number with its suffix, or an expression in braces, or a parameter's name."""
+        name = statement.words[0]
+        match = VALUE.fullmatch(word)
+        if match:
+            value = scaled(match[1], match[2])
+            if value in (float("inf"), float("-inf")):
+                raise NetlistError(statement.line, f"{name}: “{word}” is too large a number")
+            return value
+        if not word.startswith("{"):
+            raise NetlistError(statement.line, f"{name}: “{word}” is not a value")
+        try:
+            return evaluate_expression(parse_expression(word[1:-1]), scope.lookup)
+        except ExpressionError as error:
+            raise NetlistError(statement.line, f"{name}: {error}") from error
+
+
+# Zero is how the trade leaves these out.
+_NONE_AT_ZERO = {
+    "early_voltage",
+    "reverse_early_voltage",
+    "knee_current",
+    "reverse_knee_current",
+    "breakdown_voltage",
+}
 
 
 def read_netlist(text: str) -> Netlist:
     """Read netlist text. Raises NetlistError naming line, element and offending text."""
-    if len(text) > LARGEST_TEXT:
-        raise NetlistError(1, f"the text is longer than {LARGEST_TEXT:,} characters")
-    if not text.strip():
-        raise NetlistError(1, "the file is empty; a title line and elements are wanted")
-    title, *body = text.removeprefix("\ufeff").splitlines()
-    if "\0" in text:
-        line = text[: text.index("\0")].count("\n") + 1
-        raise NetlistError(line, "this is not text: it holds a zero byte")
-    reader = _Reader()
-    ended_at = 0
-    for number, words in _logical_lines(body):
-        if ended_at:
-            raise NetlistError(number, f"“{words[0]}” stands after .end in line {ended_at}")
-        if words[0].lower() == ".end":
-            ended_at = number
-        elif words[0].startswith("."):
-            reader.directive(number, words)
-        else:
-            reader.element(number, words)
-    if not reader.elements:
+    title, block, directives = read_deck(text)
+
+    def build(changed: Mapping[str, float]) -> tuple[Circuit, _Reader, Lookup]:
+        reader = _Reader()
+        texts = {k: v.strip("{}") for k, v in block.parameters.items() if k not in changed}
+        values = resolver(texts, _unknown)
+
+        def lookup(name: str) -> float:
+            return changed[name] if name in changed else values(name)
+
+        parameters = {}
+        for name, line in block.parameter_lines.items():
+            try:
+                parameters[name] = lookup(name)
+            except ExpressionError as error:
+                raise NetlistError(line, f"the parameter {name}: {error}") from error
+        reader.block(block, _Scope("", MappingProxyType({}), lookup, (block,)))
+        circuit = Circuit(
+            title,
+            tuple(reader.elements.values()),
+            parameters=parameters,
+            rebuild=lambda more: build({**changed, **more})[0],
+        )
+        return circuit, reader, lookup
+
+    circuit, reader, lookup = build({})
+    if not circuit.elements:
         raise NetlistError(
             1, "no element follows the title line; the first line is always taken as the title"
         )
-    notes: tuple[str, ...] = ()
+    top = _Scope("", MappingProxyType({}), lookup, (block,))
+    requests, temperature = read_directives(
+        directives,
+        lambda word, statement: reader.number(word, top, statement),
+        lambda word, statement: reader.node(statement, word, top),
+        circuit,
+    )
+    circuit = replace(circuit, temperature=temperature)
+    notes = list(reader.notes)
     if _looks_like_element(title):
-        notes = (f"line 1, “{title.strip()}”, is taken as the title, not as an element",)
-    requests = reader.requests or [Request("operating_point", 1)]
-    circuit = Circuit(title.strip(), tuple(reader.elements))
-    return Netlist(circuit, tuple(requests), reader.lines, notes)
+        notes.append(f"line 1, “{title}”, is taken as the title, not as an element")
+    return Netlist(
+        circuit, tuple(requests) or (OperatingPointRequest(1),), reader.lines, tuple(notes)
+    )
 
 
-def _logical_lines(body: list[str]) -> list[tuple[int, list[str]]]:
-    """(line number, words) of each line that says something, continuations joined."""
-    joined: list[tuple[int, list[str]]] = []
-    for number, raw in enumerate(body, start=2):
-        line = raw.split(";", 1)[0].strip()
-        if not line or line.startswith("*"):
-            continue
-        if line.startswith("+"):
-            if not joined:
-                raise NetlistError(number, "“+” continues a line, but none stands before it")
-            joined[-1][1].extend(_words(line[1:]))
-        else:
-            joined.append((number, _words(line)))
-    return joined
+def _unknown(name: str) -> float:
+    raise ExpressionError(f"nothing is called {name} here; .param sets named values")
 
 
-def _words(line: str) -> list[str]:
-    return line.replace(",", " ").replace("=", " = ").split()
-
-
-def _value(number: int, name: str, word: str) -> float:
-    match = _VALUE.fullmatch(word)
-    if not match:
-        raise NetlistError(number, f"{name}: “{word}” is not a value")
-    letters = match[2].lower()
-    scale = next((factor for suffix, factor in _SUFFIXES if letters.startswith(suffix)), 1.0)
-    value = float(match[1]) * scale
-    if value in (float("inf"), float("-inf")):
-        raise NetlistError(number, f"{name}: “{word}” is too large a number")
-    return value
+def _near(word: str, known: Mapping[str, object]) -> str:
+    match = get_close_matches(word.lower(), known, n=1)
+    return f"; did you mean {match[0]}?" if match else ""
 
 
 def _looks_like_element(title: str) -> bool:
@@ -192,6 +553,6 @@ def _looks_like_element(title: str) -> bool:
     return (
         len(words) == 4
         and words[0][0].upper() in BY_LETTER
-        and bool(_ELEMENT_NAME.fullmatch(words[0]))
-        and bool(_VALUE.fullmatch(words[3]))
+        and bool(_NAME.fullmatch(words[0]))
+        and bool(VALUE.fullmatch(words[3]))
     )

@@ -1,17 +1,18 @@
 """What a circuit's wiring alone makes unsolvable, found before any equation is written.
 
-Each check is a plain graph question: is there a ground; does every node reach it; do voltage
-sources close a loop among themselves; is a part of the circuit tied on by current sources only.
+Each check is a plain graph question: is there a ground; does every node reach it; do fixed voltages
+close a loop among themselves; is a part of the circuit tied on by current sources or capacitors only.
 """
 
 from __future__ import annotations
 
 from collections import defaultdict, deque
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
-from lucidbench.core.devices import Joins
+from lucidbench.core.devices import Tie
+from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.netlist.circuit import GROUND_NODE, Circuit, Element
 
 
@@ -30,22 +31,46 @@ class Fault:
     nodes: tuple[str, ...] = ()
 
 
-def topology_faults(circuit: Circuit) -> list[Fault]:
-    """All faults of the wiring, gravest first. An empty circuit has none."""
+@dataclass(frozen=True)
+class _Tied:
+    """Two nodes an element holds together at DC, and how."""
+
+    element: str
+    a: str
+    b: str
+    how: Tie
+
+
+def topology_faults(circuit: Circuit, moving: bool = False) -> list[Fault]:
+    """All faults of the wiring that stand in the way of a DC solution, gravest first.
+
+    An empty circuit has none. With `moving`, those that stand in the way when nothing is at rest:
+    capacitors carry currents then, and inductors hold voltages.
+    """
     if not circuit.elements:
         return []
-    faults = list(_unreached(circuit))
-    faults += _voltage_loops(circuit)
+    tied = [tie for element in circuit for tie in _ties(element)]
+    if moving:
+        storing = {e.name for e in circuit if e.kind in ("capacitor", "inductor")}
+        tied = [replace(t, how=Tie.BY_CONDUCTANCE) if t.element in storing else t for t in tied]
+    faults = list(_unreached(circuit, tied))
+    if any(fault.kind is FaultKind.NO_GROUND for fault in faults):
+        return faults + list(_voltage_loops(circuit, tied))
     floating = {
         node for fault in faults for node in fault.nodes if fault.kind is FaultKind.FLOATING
     }
-    if not any(fault.kind is FaultKind.NO_GROUND for fault in faults):
-        faults += _current_cuts(circuit, floating)
-    return faults
+    return faults + list(_voltage_loops(circuit, tied)) + _held_by_nothing(circuit, tied, floating)
 
 
-def _unreached(circuit: Circuit) -> Iterable[Fault]:
-    islands = _islands(circuit.elements)
+def _ties(element: Element) -> Iterable[_Tied]:
+    at = {**dict(enumerate(element.nodes)), GROUND_ROW: GROUND_NODE}
+    for a, b, how in element.device.ties(element):
+        yield _Tied(element.name, at[a], at[b], how)
+
+
+def _unreached(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
+    """Parts of the circuit that nothing at all joins to ground."""
+    islands = _islands([e.nodes for e in circuit], [(t.a, t.b) for t in tied])
     if not any(GROUND_NODE in island for island in islands):
         yield Fault(
             FaultKind.NO_GROUND,
@@ -56,7 +81,7 @@ def _unreached(circuit: Circuit) -> Iterable[Fault]:
     for island in islands:
         if GROUND_NODE in island:
             continue
-        members = tuple(e.name for e in circuit if e.nodes[0] in island)
+        members = tuple(e.name for e in circuit if e.nodes and e.nodes[0] in island)
         nodes = tuple(n for n in circuit.nodes if n in island)
         yield Fault(
             FaultKind.FLOATING,
@@ -67,66 +92,103 @@ def _unreached(circuit: Circuit) -> Iterable[Fault]:
         )
 
 
-def _voltage_loops(circuit: Circuit) -> Iterable[Fault]:
-    """A voltage source whose two nodes are already tied by others closes a loop."""
-    tied: dict[str, list[tuple[str, str]]] = defaultdict(list)
-    for element in circuit:
-        if element.device.joins is not Joins.BY_VOLTAGE:
+def _voltage_loops(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
+    """A fixed voltage whose two nodes are already tied by others closes a loop."""
+    graph: dict[str, list[tuple[str, str]]] = defaultdict(list)
+    for tie in tied:
+        if tie.how is not Tie.BY_VOLTAGE:
             continue
-        a, b = element.nodes
-        path = _path(tied, a, b)
+        path = _path(graph, tie.a, tie.b)
         if path is None:
-            tied[a].append((b, element.name))
-            tied[b].append((a, element.name))
+            graph[tie.a].append((tie.b, tie.element))
+            graph[tie.b].append((tie.a, tie.element))
             continue
-        loop = {*path, element.name}
+        loop = {*path, tie.element}
         members = tuple(e.name for e in circuit if e.name in loop)
+        coils = tuple(name for name in members if circuit.by_name[name].kind == "inductor")
         if len(members) == 1:
-            sentence = f"{element.name} is shorted: both its ends are on the same node."
+            sentence = f"{tie.element} is shorted: both its ends are on the same node."
+        elif len(coils) == len(members):
+            sentence = (
+                f"{listed(members)} form a loop of inductors, in which any direct current could "
+                f"run; give one of them its winding resistance."
+            )
+        elif coils:
+            sentence = (
+                f"{listed(members)} form a loop: at DC {listed(coils)} "
+                f"{'is' if len(coils) == 1 else 'are'} a plain wire across the voltage source, so the "
+                f"current would grow without end; give {coils[0]} its winding resistance."
+            )
         else:
             sentence = (
                 f"{listed(members)} form a loop of voltage sources, which fixes the same voltage "
                 f"twice; take one out or put a resistance in series."
             )
-        yield Fault(FaultKind.VOLTAGE_LOOP, sentence, members, (a, b))
+        yield Fault(FaultKind.VOLTAGE_LOOP, sentence, members, (tie.a, tie.b))
 
 
-def _current_cuts(circuit: Circuit, floating: set[str]) -> Iterable[Fault]:
-    """A part joined to the rest by current sources only: its voltage is not fixed by anything."""
-    conducting = [e for e in circuit if e.device.joins is not Joins.BY_CURRENT]
-    islands = _islands(conducting)
-    covered = set().union(*islands) if islands else set()
-    islands += [{n} for n in circuit.nodes if n not in covered]
-    for island in islands:
+def _held_by_nothing(circuit: Circuit, tied: list[_Tied], floating: set[str]) -> list[Fault]:
+    """Parts of the circuit whose voltage nothing fixes at DC: only capacitors or current sources
+    join them to the rest."""
+    holding = [(t.a, t.b) for t in tied if t.how in (Tie.BY_CONDUCTANCE, Tie.BY_VOLTAGE)]
+    faults = []
+    for island in _islands([], holding, circuit.nodes):
         if GROUND_NODE in island or island & floating:
             continue
-        cut = tuple(
-            e.name
-            for e in circuit
-            if e.device.joins is Joins.BY_CURRENT
-            and (e.nodes[0] in island) != (e.nodes[1] in island)
-        )
+        across = [t for t in tied if (t.a in island) != (t.b in island)]
+        feeding = {t.element for t in across if t.how is Tie.BY_CURRENT}
+        cut = tuple(e.name for e in circuit if e.name in feeding)
         nodes = tuple(n for n in circuit.nodes if n in island)
         where = f"node {nodes[0]}" if len(nodes) == 1 else f"nodes {listed(nodes)}"
-        yield Fault(
-            FaultKind.CURRENT_CUT,
-            f"Nothing but the current {'source' if len(cut) == 1 else 'sources'} {listed(cut)} joins "
-            f"{where} to the rest, so the current has no way back and the voltage there is not "
-            f"fixed; give it a resistance to ground.",
-            cut,
-            nodes,
+        if cut:
+            faults.append(
+                Fault(
+                    FaultKind.CURRENT_CUT,
+                    f"Nothing but the current {'source' if len(cut) == 1 else 'sources'} {listed(cut)} "
+                    f"joins {where} to the rest, so the current has no way back and the voltage there "
+                    f"is not fixed; give it a resistance to ground.",
+                    cut,
+                    nodes,
+                )
+            )
+            continue
+        touching = tuple(e.name for e in circuit if island & set(e.nodes))
+        blocking = tuple(e.name for e in circuit if any(t.element == e.name for t in across))
+        reason = (
+            f"{listed(blocking)} {'lets' if len(blocking) == 1 else 'let'} no direct current through"
+            if blocking
+            else f"{listed(touching)} {'carries' if len(touching) == 1 else 'carry'} none to ground"
         )
+        faults.append(
+            Fault(
+                FaultKind.FLOATING,
+                f"{where[0].upper()}{where[1:]} {'has' if len(nodes) == 1 else 'have'} no path to "
+                f"ground for direct current: {reason}. A large resistance to ground mends it.",
+                blocking or touching,
+                nodes,
+            )
+        )
+    return faults
 
 
-def _islands(elements: Iterable[Element]) -> list[set[str]]:
-    """Sets of nodes tied together by `elements`, in order of first mention."""
+def _islands(
+    groups: Iterable[tuple[str, ...]],
+    pairs: Iterable[tuple[str, str]],
+    alone: Iterable[str] = (),
+) -> list[set[str]]:
+    """Sets of nodes tied together by groups and pairs, in order of first mention."""
     neighbours: dict[str, set[str]] = defaultdict(set)
-    for element in elements:
-        for node in element.nodes:
-            neighbours[node].update(element.nodes)
+    for nodes in groups:
+        for node in nodes:
+            neighbours[node].update(nodes)
+    for a, b in pairs:
+        neighbours[a].add(b)
+        neighbours[b].add(a)
+    for node in alone:
+        neighbours.setdefault(node, set())
     islands: list[set[str]] = []
     seen: set[str] = set()
-    for start in neighbours:
+    for start in list(neighbours):
         if start in seen:
             continue
         island, frontier = {start}, [start]

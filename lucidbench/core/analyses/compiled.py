@@ -1,0 +1,216 @@
+"""A circuit made ready for the kernels: its tables, and how its matrix is factored."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from lucidbench.core.analyses.system import Array, System, laws
+from lucidbench.core.devices.base import GROUND_ROW
+
+if TYPE_CHECKING:  # the kernels import the compiler, which costs half a second
+    from lucidbench.core.kernels.tables import Plan, Tables
+
+SMALL = 48  # unknowns up to which the matrix is factored dense, with row exchange
+
+
+@dataclass(frozen=True)
+class Ready:
+    """What the kernels need of one circuit."""
+
+    system: System
+    tables: Tables
+    pattern: tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]
+
+    def plan(self, values: Array) -> Plan:
+        """How to factor a matrix whose entries at the pattern's places are about `values`."""
+        rows, columns = self.pattern
+        n = self.system.size
+        return dense_plan(n, rows, columns) if n <= SMALL else sparse_plan(n, rows, columns, values)
+
+    def with_waveforms(self, on: bool) -> Ready:
+        """The same with sources as they move, or standing at their DC values."""
+        return replace(self, tables=tabulate(self.system, on)[0])
+
+
+def ready(system: System, moving: bool = False) -> Ready:
+    """Tables of `system`; with `moving`, sources follow their waveforms."""
+    tables, pattern = tabulate(system, moving)
+    return Ready(system, tables, pattern)
+
+
+def tabulate(
+    system: System, moving: bool
+) -> tuple[Tables, tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]]:
+    from lucidbench.core.kernels.tables import Tables
+
+    n = system.size
+    uses = laws(system)
+    places: dict[tuple[int, int], int] = {}
+
+    def place(row: int, column: int) -> int:
+        if row == GROUND_ROW or column == GROUND_ROW:
+            return -1
+        return places.setdefault((row, column), len(places))
+
+    linear = [(place(r, c), g) for r, c, g in system.conductances]
+    stored = [(place(r, c), q) for r, c, q in system.charges]
+    slots: list[int] = []
+    numbers: dict[str, list[int]] = {"law": [], "plus": [], "minus": [], "source": [], "target": []}
+    parameters: list[float] = []
+    parameter_at, control_at, branch_at, slot_at = [0], [0], [0], [0]
+    for share, use in uses:
+        controls = [(share.row(a), share.row(b)) for a, b in use.controls]
+        branches = [(share.row(a), share.row(b)) for a, b in use.branches]
+        numbers["law"].append(int(use.law))
+        parameters += use.parameters
+        for plus, minus in controls:
+            numbers["plus"].append(plus)
+            numbers["minus"].append(minus)
+        for source, target in branches:
+            numbers["source"].append(source)
+            numbers["target"].append(target)
+            for plus, minus in controls:
+                slots += (
+                    place(source, plus),
+                    place(source, minus),
+                    place(target, plus),
+                    place(target, minus),
+                )
+        parameter_at.append(len(parameters))
+        control_at.append(len(numbers["plus"]))
+        branch_at.append(len(numbers["source"]))
+        slot_at.append(len(slots))
+    diagonal = [place(k, k) for k in range(n)]
+    m = len(places)
+    g, c = np.zeros(m), np.zeros(m)
+    for k, value in linear:
+        g[k] += value
+    for k, value in stored:
+        c[k] += value
+    constant = np.zeros(n)
+    waves: list[tuple[int, int, tuple[float, ...]]] = []
+    for row, source_drive in system.drives:
+        if moving and source_drive.waveform is not None:
+            shape, data = source_drive.waveform.row()
+            waves.append((row, int(shape), data))
+        else:
+            constant[row] += source_drive.dc
+    rows = np.array([r for r, _ in places], np.int64)
+    columns = np.array([c for _, c in places], np.int64)
+    integers = {key: np.array(value, np.int64) for key, value in numbers.items()}
+    tables = Tables(
+        n=n,
+        rows=rows,
+        columns=columns,
+        g=g,
+        c=c,
+        constant=constant,
+        is_node=np.array([u.unit == "V" for u in system.unknowns], bool),
+        diagonal=np.array(diagonal, np.int64),
+        wave_row=np.array([row for row, _, _ in waves], np.int64),
+        wave_shape=np.array([shape for _, shape, _ in waves], np.int64),
+        wave_at=np.cumsum([0, *(len(data) for _, _, data in waves)]).astype(np.int64),
+        wave_data=np.array([number for _, _, data in waves for number in data], float),
+        law=integers["law"],
+        parameter_at=np.array(parameter_at, np.int64),
+        parameters=np.array(parameters, float),
+        control_at=np.array(control_at, np.int64),
+        plus=integers["plus"],
+        minus=integers["minus"],
+        branch_at=np.array(branch_at, np.int64),
+        source=integers["source"],
+        target=integers["target"],
+        slot_at=np.array(slot_at, np.int64),
+        slots=np.array(slots, np.int64),
+        held=np.zeros(len(numbers["plus"])),
+    )
+    return tables, (rows, columns)
+
+
+def dense_plan(n: int, rows: npt.NDArray[np.int64], columns: npt.NDArray[np.int64]) -> Plan:
+    from lucidbench.core.kernels.tables import Plan
+
+    none = np.zeros(0, np.int64)
+    return Plan(True, n * n, rows * n + columns, none, none, none, none, none)
+
+
+def sparse_plan(
+    n: int, rows: npt.NDArray[np.int64], columns: npt.NDArray[np.int64], values: Array
+) -> Plan:
+    """An order of rows and columns that keeps pivots large and fill small, and the filled pattern."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.linalg import splu
+
+    from lucidbench.core.kernels.tables import Plan
+
+    # Places that are zero now may not stay so: they enter the pattern, too small to be pivots.
+    largest = float(np.max(np.abs(values), initial=1.0))
+    shown = np.where(values == 0.0, 1e-14 * largest, values)
+    factors = splu(coo_array((shown, (rows, columns)), shape=(n, n)).tocsc())
+    row_of = np.asarray(factors.perm_r, np.int64)  # row r becomes row row_of[r]
+    column_of = np.asarray(factors.perm_c, np.int64)
+    pattern: list[set[int]] = [set() for _ in range(n)]
+    for r, c in zip(row_of[rows].tolist(), column_of[columns].tolist(), strict=True):
+        pattern[r].add(c)
+    _fill(pattern)
+    start = [0]
+    column: list[int] = []
+    middle: list[int] = []
+    for i, members in enumerate(pattern):
+        ordered = sorted(members)
+        middle.append(start[-1] + ordered.index(i))
+        column += ordered
+        start.append(len(column))
+    index = {}
+    for i in range(n):
+        for k in range(start[i], start[i + 1]):
+            index[i, column[k]] = k
+    slot = [
+        index[r, c] for r, c in zip(row_of[rows].tolist(), column_of[columns].tolist(), strict=True)
+    ]
+    return Plan(
+        False,
+        len(column),
+        np.array(slot, np.int64),
+        np.argsort(row_of),
+        np.argsort(column_of),
+        np.array(start, np.int64),
+        np.array(column, np.int64),
+        np.array(middle, np.int64),
+    )
+
+
+def _fill(pattern: list[set[int]]) -> None:
+    """Add to each row what elimination brings into it."""
+    upper: list[list[int]] = []
+    for i, members in enumerate(pattern):
+        members.add(i)
+        pending = sorted(c for c in members if c < i)
+        k = 0
+        while k < len(pending):
+            new = [c for c in upper[pending[k]] if c not in members]
+            members.update(new)
+            below = [c for c in new if c < i]
+            k += 1
+            if below:
+                pending = pending[:k] + sorted(pending[k:] + below)
+        upper.append([c for c in members if c > i])
+
+
+def places_of(tables: Tables) -> Array:
+    """Room for G and C, shape (2, m)."""
+    return np.zeros((2, len(tables.rows)))
+
+
+def evaluated(tables: Tables, x: Array, limiting: bool = False) -> tuple[Array, Array, Array]:
+    """(f, q, places) at `x`; places are G and C at the pattern's places, shape (2, m)."""
+    from lucidbench.core.devices.laws.dispatch import ROOM
+    from lucidbench.core.kernels.evaluate import evaluate
+
+    f, q, places = np.empty(tables.n), np.empty(tables.n), places_of(tables)
+    evaluate(tables, x, 0.0, limiting, True, f, q, places[0], places[1], np.empty(ROOM))
+    return f, q, places

@@ -1,0 +1,107 @@
+"""What flows into each pin, read off the same stamps the equation was made of."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from lucidbench.core.analyses.system import Array, System
+from lucidbench.core.devices.base import GROUND_ROW
+
+if TYPE_CHECKING:
+    from lucidbench.core.kernels.tables import Tables
+
+
+def pin_currents(system: System, x: Array, tables: Tables | None = None) -> list[list[float]]:
+    """The DC current [A] into each pin of each element, at unknowns `x`, shape (n,).
+
+    `tables` are wanted where the circuit has laws. A pin's current is the sum of its own element's
+    share of that row, so two pins on one node are told apart.
+    """
+    through: Iterator[float] = iter(())
+    if tables is not None and len(tables.law):
+        from lucidbench.core.kernels.evaluate import branch_currents
+
+        i_all = np.zeros(len(tables.source))
+        branch_currents(tables, x, 0.0, i_all, np.zeros_like(i_all))
+        through = iter(i_all.tolist())
+    at = [*x.tolist(), 0.0]  # ground's row, -1, reads the last one
+    found = []
+    for share in system.shares:
+        pins = len(share.element.nodes)
+        rows = share.rows
+        flow = [0.0] * pins
+        for row, column, value in share.stamps.conductances:
+            if 0 <= row < pins and column != GROUND_ROW:
+                flow[row] += value * at[rows[column]]
+        for row, drive in share.stamps.drives:
+            if 0 <= row < pins:
+                flow[row] -= drive.dc
+        for use in share.stamps.laws:
+            for source, target in use.branches:
+                current = next(through)
+                if 0 <= source < pins:
+                    flow[source] += current
+                if 0 <= target < pins:
+                    flow[target] -= current
+        found.append(flow)
+    return found
+
+
+def pin_currents_over(
+    system: System, x: Any, rates: Any, drives: Any, through: Any, charge_rates: Any
+) -> list[list[Any]]:
+    """The same for many points at once, each argument with the points along its last axis.
+
+    `x`, `rates`: unknowns and their time derivatives (or jω times them), shape (n, points);
+    `drives[k]` what the k-th drive of `system.drives` imposes; `through`, `charge_rates`: current and
+    rate of charge of each law's branches, shape (branches, points), or None in a linear circuit.
+    """
+    zero = np.zeros(x.shape[1], dtype=x.dtype)
+    found = []
+    branch = 0
+    drive_index = 0
+    for share in system.shares:
+        pins = len(share.element.nodes)
+        rows = share.rows
+        flow = [zero] * pins
+        for kind, of in ((share.stamps.conductances, x), (share.stamps.charges, rates)):
+            for row, column, value in kind:
+                if 0 <= row < pins and column != GROUND_ROW and rows[column] != GROUND_ROW:
+                    flow[row] = flow[row] + value * of[rows[column]]
+        for row, _ in share.stamps.drives:
+            if share.row(row) != GROUND_ROW:
+                if row < pins:
+                    flow[row] = flow[row] - drives[drive_index]
+                drive_index += 1
+        for use in share.stamps.laws:
+            for source, target in use.branches:
+                if through is not None:
+                    current = through[branch] + charge_rates[branch]
+                    if 0 <= source < pins:
+                        flow[source] = flow[source] + current
+                    if 0 <= target < pins:
+                        flow[target] = flow[target] - current
+                branch += 1
+        found.append(flow)
+    return found
+
+
+def law_currents_over(
+    tables: Tables | None, x: Array, rates: Array | None = None, times: Array | None = None
+) -> tuple[Any, Any]:
+    """(currents, rates of charge) of every law's branches at each column of `x`, (branches, points)."""
+    points = x.shape[1]
+    if tables is None or not len(tables.law):
+        return np.zeros((0, points)), np.zeros((0, points))
+    from lucidbench.core.kernels.evaluate import branches_over
+
+    columns = np.ascontiguousarray(x.T)
+    slopes = np.zeros_like(columns) if rates is None else np.ascontiguousarray(rates.T)
+    at = np.zeros(points) if times is None else np.ascontiguousarray(times)
+    currents = np.zeros((points, len(tables.source)))
+    charges = np.zeros_like(currents)
+    branches_over(tables, columns, slopes, at, currents, charges)
+    return currents.T, charges.T

@@ -1,0 +1,279 @@
+"""Phasors at one frequency, and sweeps over many: (G + jωC)·X = B about the operating point."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from lucidbench.core.analyses.currents import pin_currents_over
+from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
+from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
+from lucidbench.core.analyses.small_signal import law_admittances, linearised
+from lucidbench.core.analyses.system import (
+    LARGEST_DENSE,
+    Array,
+    ComplexArray,
+    System,
+    assemble,
+    refuse_reactances,
+)
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
+
+_CHUNK = 4_000_000  # entries of all matrices solved at once
+
+
+def decades(start: float, stop: float, points: int) -> Array:
+    """`points` frequencies [Hz] in each decade, from `start` up to `stop`."""
+    return _spaced(start, stop, points, 10.0)
+
+
+def octaves(start: float, stop: float, points: int) -> Array:
+    """`points` frequencies [Hz] in each octave."""
+    return _spaced(start, stop, points, 2.0)
+
+
+def _spaced(start: float, stop: float, points: int, base: float) -> Array:
+    if not 0 < start <= stop or points < 1:
+        raise RunRefused("A sweep needs frequencies above 0 Hz, the last not below the first.")
+    steps = np.log(stop / start) / np.log(base) * points
+    refuse_points(steps, "sweep", "Take fewer points.")
+    return np.asarray(start * base ** (np.arange(int(np.floor(steps + 1e-9)) + 1) / points))
+
+
+@dataclass(frozen=True)
+class FrequencySweep:
+    """Peak phasors of every unknown, `x` of shape (points, n), at `frequencies` [Hz]."""
+
+    system: System
+    frequencies: Array
+    x: ComplexArray
+    cost: Cost
+    point: OperatingPoint | None = field(repr=False)
+
+    @property
+    def circuit(self) -> Circuit:
+        return self.system.circuit
+
+    @cached_property
+    def traces(self) -> dict[str, ComplexArray]:
+        """Every V_<node> and I_<element> as peak phasors over frequency."""
+        system = self.system
+        refuse_numbers(float(self.x.size) * 6, "sweep", "Take fewer points.")
+        factor = 2j * np.pi * self.frequencies
+        x = self.x.T
+        drives = [np.full(len(factor), drive.phasor, complex) for _, drive in system.drives]
+        through = law_admittances(self.point, x, factor) if self.point else None
+        charges = np.zeros_like(through) if through is not None else None
+        flows = pin_currents_over(system, x, factor * x, drives, through, charges)
+        found: dict[str, ComplexArray] = {
+            f"V_{node}": x[row] for node, row in system.rows.items() if row >= 0
+        }
+        for share, flow in zip(system.shares, flows, strict=True):
+            name = share.element.name
+            for label, pin in share.element.device.description.currents:
+                found[f"I_{name}.{label}" if label else f"I_{name}"] = flow[pin]
+        return found
+
+    def voltage(self, node: str, reference: str = GROUND_NODE) -> ComplexArray:
+        """Of a node against another, peak phasors over frequency. Raises CircuitError."""
+        return _node_phasors(self, node) - _node_phasors(self, reference)
+
+    def ratio(self, output: str, source: str) -> ComplexArray:
+        """V_output over the phasor of a source, over frequency."""
+        return np.asarray(self.voltage(output) / source_phasor(self.circuit, source))
+
+
+def _node_phasors(sweep: FrequencySweep, node: str) -> ComplexArray:
+    if node not in sweep.system.rows:
+        raise CircuitError(f"There is no node called {node}.", (), (node,))
+    row = sweep.system.rows[node]
+    return sweep.x[:, row] if row >= 0 else np.zeros(len(sweep.frequencies), complex)
+
+
+def source_phasor(circuit: Circuit, name: str) -> complex:
+    """The phasor a source imposes. Raises CircuitError where it is none, or zero."""
+    element = circuit.element(name)
+    if element.kind not in ("voltage_source", "current_source"):
+        raise CircuitError(f"{name} is no independent source.", (name,))
+    magnitude = element.values.get("magnitude", 0.0)
+    if not magnitude:
+        raise CircuitError(f"{name} has no phasor: give it a magnitude.", (name,))
+    return complex(magnitude * np.exp(1j * np.radians(element.values.get("phase", 0.0))))
+
+
+def frequency_sweep(
+    circuit: Circuit, frequencies: Sequence[float] | Array, watch: Watch | None = None
+) -> FrequencySweep:
+    """Phasors at each of `frequencies` [Hz]. Raises CircuitError, RunRefused."""
+    at = np.asarray(frequencies, float)
+    refuse_points(len(at), "sweep", "Take fewer points.")
+    if not len(at) or np.any(at < 0) or not np.all(np.isfinite(at)):
+        raise RunRefused("A sweep needs one frequency or more, none below 0 Hz.")
+    if len(at) > 1:
+        refuse_reactances(circuit, "a frequency sweep")
+    began = time.monotonic()
+    system, point, g, c = _linear(circuit)
+    refuse_numbers(float(len(at)) * system.size, "sweep", "Take fewer points.")
+    x = _solve_over(system, g, c, system.phasor_drive(), at, watch or Watch())
+    return FrequencySweep(system, at, x, Cost(time.monotonic() - began, len(at)), point)
+
+
+def _linear(circuit: Circuit) -> tuple[System, OperatingPoint | None, Any, Any]:
+    """(system, operating point, G, C); a linear circuit needs no operating point."""
+    system = assemble(circuit)
+    if not system.size:
+        raise CircuitError("There is nothing in the circuit that could carry a phasor.")
+    if system.is_linear:
+        faults = topology_faults(circuit, moving=True)
+        if faults:
+            raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+        form = system.matrix if system.size <= LARGEST_DENSE else system.sparse
+        return system, None, form(system.conductances), form(system.charges)
+    point = operating_point(circuit)
+    g, c = linearised(point)
+    return point.system, point, g, c
+
+
+def _solve_over(
+    system: System, g: Any, c: Any, drive: ComplexArray, at: Array, watch: Watch
+) -> ComplexArray:
+    """X at each frequency, shape (points, n)."""
+    n = system.size
+    x = np.empty((len(at), n), complex)
+    s = 2j * np.pi * at
+    fixed = _imaginary(system, g)
+    if isinstance(g, np.ndarray):
+        chunk = max(1, _CHUNK // (n * n))
+        for k in range(0, len(at), chunk):
+            part = s[k : k + chunk]
+            matrices = np.empty((len(part), n, n), complex)
+            matrices.real = g if fixed is None else (g + fixed).real
+            np.multiply(part.imag[:, None, None], c, out=matrices.imag)
+            if fixed is not None:
+                matrices += fixed
+            try:
+                x[k : k + chunk] = np.linalg.solve(matrices, drive[:, None])[..., 0]
+            except np.linalg.LinAlgError:
+                raise _no_solution(system, matrices, at[k : k + chunk]) from None
+            watch.check((k + len(part)) / len(at), "sweep")
+    else:
+        from scipy.sparse.linalg import splu
+
+        for k, factor in enumerate(s):
+            matrix = (g + factor * c if fixed is None else g + fixed + factor * c).tocsc()
+            try:
+                x[k] = splu(matrix).solve(drive)
+            except RuntimeError:
+                raise system.singular(None) from None
+            if not k % 16:
+                watch.check(k / len(at), "sweep")
+    if not np.all(np.isfinite(x)):
+        raise system.singular(None)
+    return x
+
+
+def _imaginary(system: System, g: Any) -> Any:
+    """What reactances given at this frequency add; None without any."""
+    if not any(value for _, _, value in system.imaginary):
+        return None
+    form = system.matrix if isinstance(g, np.ndarray) else system.sparse
+    return 1j * form(system.imaginary)
+
+
+def _no_solution(system: System, matrices: ComplexArray, at: Array) -> CircuitError:
+    ranks = np.linalg.matrix_rank(matrices)
+    worst = int(np.argmin(ranks))
+    return CircuitError(
+        f"At {at[worst]:g} Hz the circuit has no single solution: it resonates without any loss "
+        f"there, or a part constrains nothing. Give it some resistance."
+    )
+
+
+@dataclass(frozen=True)
+class Phasors:
+    """All phasors at one frequency [Hz], peak values; `rms` gives the others.
+
+    Complex power S = V·I*/2 [VA] is what an element takes in; Q is above zero for an inductor.
+    """
+
+    frequency: float
+    voltages: dict[str, complex]
+    currents: dict[str, complex]
+    powers: dict[str, complex]
+    circuit: Circuit = field(repr=False)
+
+    @property
+    def rms(self) -> Phasors:
+        """The same as RMS values; powers stay what they are."""
+        scale = 1 / np.sqrt(2)
+        return Phasors(
+            self.frequency,
+            {k: v * scale for k, v in self.voltages.items()},
+            {k: i * scale for k, i in self.currents.items()},
+            self.powers,
+            self.circuit,
+        )
+
+    @property
+    def values(self) -> dict[str, complex]:
+        named = {f"V_{node}": v for node, v in self.voltages.items() if node != GROUND_NODE}
+        named |= {f"I_{name}": i for name, i in self.currents.items()}
+        named |= {f"S_{name}": s for name, s in self.powers.items()}
+        return named
+
+    def impedance(self, source: str) -> complex:
+        """What an independent source sees [Ω]. Raises CircuitError."""
+        element = self.circuit.element(source)
+        if element.kind not in ("voltage_source", "current_source"):
+            raise CircuitError(f"{source} is no independent source.", (source,))
+        a, b = (self.voltages[node] for node in element.nodes)
+        current = -self.currents[element.name]
+        if current == 0:
+            raise CircuitError(
+                f"{source} carries no current, so what it sees is infinite.", (source,)
+            )
+        return (a - b) / current
+
+
+def phasors(circuit: Circuit, frequency: float) -> Phasors:
+    """Every voltage, current and complex power at `frequency` [Hz]. Raises CircuitError."""
+    if not frequency > 0 or not np.isfinite(frequency):
+        raise RunRefused("Phasors need a frequency above 0 Hz.")
+    sweep = frequency_sweep(circuit, [frequency])
+    system = sweep.system
+    voltages = {n: complex(sweep.x[0, row]) for n, row in system.rows.items() if row >= 0}
+    voltages[GROUND_NODE] = 0j
+    traces = sweep.traces
+    currents = {name[2:]: complex(t[0]) for name, t in traces.items() if name.startswith("I_")}
+    powers = _complex_powers(sweep)
+    return Phasors(frequency, voltages, currents, powers, circuit)
+
+
+def _complex_powers(sweep: FrequencySweep) -> dict[str, complex]:
+    system = sweep.system
+    factor = 2j * np.pi * sweep.frequencies
+    x = sweep.x.T
+    through = law_admittances(sweep.point, x, factor) if sweep.point else None
+    charges = np.zeros_like(through) if through is not None else None
+    drives = [np.full(1, drive.phasor, complex) for _, drive in system.drives]
+    reactive = [
+        (share, row, column, value)
+        for share in system.shares
+        for row, column, value in share.stamps.impedances
+    ]
+    assert all(row >= len(share.element.nodes) for share, row, _, _ in reactive)  # own rows only
+    flows = pin_currents_over(system, x, factor * x, drives, through, charges)
+    powers = {}
+    grounded = np.append(x[:, 0], 0)
+    for share, flow in zip(system.shares, flows, strict=True):
+        pins = len(share.element.nodes)
+        volts = grounded[list(share.rows[:pins])] if pins else np.zeros(0)
+        into = np.array([f[0] for f in flow])
+        powers[share.element.name] = complex(np.sum(volts * into.conj()) / 2)
+    return powers

@@ -1,0 +1,66 @@
+"""What bounds a run and follows it: points, memory, time, progress, cancel."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from lucidbench.core.errors import LucidError
+
+MOST_POINTS = 2_000_000  # of an axis
+MOST_NUMBERS = 60_000_000  # kept by one analysis: half a gigabyte
+DEFAULT_SECONDS = 60.0
+
+
+class RunRefused(LucidError):
+    """A run would not fit, or was stopped."""
+
+
+@dataclass
+class Watch:
+    """Follows one run. `tell` hears the share done, 0 to 1; `cancelled` is asked now and then."""
+
+    seconds: float = DEFAULT_SECONDS
+    tell: Callable[[float], None] | None = None
+    cancelled: Callable[[], bool] | None = None
+    began: float = field(default_factory=time.monotonic)
+
+    def check(self, share: float, doing: str) -> None:
+        """Raise RunRefused where the time is over or the run was cancelled."""
+        if self.tell is not None:
+            self.tell(min(1.0, max(0.0, share)))
+        if self.cancelled is not None and self.cancelled():
+            raise RunRefused(f"The {doing} was cancelled at {share:.0%}.")
+        if time.monotonic() - self.began > self.seconds:
+            raise RunRefused(
+                f"The {doing} took longer than the {self.seconds:g} s it is allowed and had come to "
+                f"{share:.0%}; shorten it or allow it more time."
+            )
+
+
+@dataclass(frozen=True)
+class Cost:
+    """What an analysis took."""
+
+    seconds: float
+    steps: int = 0  # accepted steps, or points
+    rejected: int = 0
+    iterations: int = 0  # of Newton's method
+    factorisations: int = 0
+
+
+def refuse_points(count: float, what: str, mend: str) -> None:
+    """Raise RunRefused where an axis would have too many points."""
+    if not count <= MOST_POINTS:
+        raise RunRefused(
+            f"The {what} would have {count:.3g} points; {MOST_POINTS:,} are the most. {mend}"
+        )
+
+
+def refuse_numbers(count: float, what: str, mend: str) -> None:
+    """Raise RunRefused where a result would not fit into memory."""
+    if not count <= MOST_NUMBERS:
+        raise RunRefused(
+            f"The {what} would keep {count:.3g} numbers; {MOST_NUMBERS:,} are the most. {mend}"
+        )

@@ -1,0 +1,408 @@
+"""The transient: the circuit in time, error-controlled, between and at the solver's own steps."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from lucidbench.core.analyses.compiled import Ready, evaluated, ready
+from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over
+from lucidbench.core.analyses.natural import growing_direction
+from lucidbench.core.analyses.operating_point import read_solution, settle
+from lucidbench.core.analyses.run import (
+    Cost,
+    RunRefused,
+    Watch,
+    refuse_numbers,
+    refuse_points,
+)
+from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances
+from lucidbench.core.devices.waveforms import Sine
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import Circuit, Element, listed, topology_faults
+
+RELATIVE = 1e-6  # of an unknown's peak: the error allowed at each step
+LEAST_VOLTAGE = 1e-9  # [V]
+LEAST_CURRENT = 1e-13  # [A]
+KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
+MOST_PERIODS = 200_000  # of a source within one run
+_FEWEST_STEPS = 20  # in a run, so that nothing short is overlooked
+_CHUNK = 2048  # steps between two looks at the clock
+_PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e-6 of it at 1 kΩ
+_NODE1, _NODE2 = (4.0 - 6.0**0.5) / 10.0, (4.0 + 6.0**0.5) / 10.0
+
+
+@dataclass(frozen=True)
+class TransientSettings:
+    """`stop` [s]; recorded from `start` on. `step` is the grid of the output, None the solver's own.
+
+    `from_given` starts from the parts' starting values instead of the operating point, all others at
+    rest; `node_voltages` [V] hold nodes meanwhile, or start them. `longest` bounds the solver's step.
+    """
+
+    stop: float
+    start: float = 0.0
+    step: float | None = None
+    longest: float | None = None
+    from_given: bool = False
+    node_voltages: Mapping[str, float] = field(default_factory=dict)
+    relative: float = RELATIVE
+
+
+@dataclass(frozen=True)
+class Transient:
+    """A run. Each step k > 0 leads from `ends[k] - lengths[k]` to `ends[k]` [s] through `stages[k]`,
+    shape (3, n); a length of 0 marks a fresh start after a corner, where values may jump.
+    """
+
+    system: System
+    settings: TransientSettings
+    ends: Array
+    lengths: Array
+    stages: Array
+    cost: Cost
+    notes: tuple[str, ...]
+    ready: Ready = field(repr=False)
+
+    @property
+    def circuit(self) -> Circuit:
+        return self.system.circuit
+
+    @cached_property
+    def _steps(self) -> tuple[Array, Array, Array]:
+        """(starts, lengths, points) of the real steps; points, shape (steps, 4, n), start first."""
+        real = np.flatnonzero(self.lengths > 0)
+        real = real[real > 0]
+        before = self.stages[real - 1, 2]
+        points = np.concatenate([before[:, None], self.stages[real]], axis=1)
+        return self.ends[real] - self.lengths[real], self.lengths[real], points
+
+    @property
+    def grid(self) -> Array:
+        """The times of the output [s]: every `step` from start to stop, or the solver's own."""
+        s = self.settings
+        if s.step is None:
+            inside = self.ends[(self.ends > s.start) & (self.ends < s.stop)]
+            return np.asarray(np.unique(np.concatenate([[s.start], inside, [s.stop]])), float)
+        count = int(np.floor((s.stop - s.start) / s.step * (1 + 1e-12)))
+        times: Array = s.start + s.step * np.arange(count + 1, dtype=float)
+        if s.stop - times[-1] > 1e-9 * s.step:
+            return np.append(times, s.stop)
+        times[-1] = min(times[-1], s.stop)
+        return times
+
+    def unknowns(self, times: Array, derivative: bool = False) -> Array:
+        """x, or dx/dt, at `times`, shape (n, len(times)); at a jump, after it."""
+        starts, lengths, points = self._steps
+        k = np.clip(np.searchsorted(starts, times, side="right") - 1, 0, len(starts) - 1)
+        theta = np.clip((times - starts[k]) / lengths[k], 0.0, 1.0)
+        weights = _basis_slopes(theta) / lengths[k] if derivative else _basis(theta)
+        return np.asarray(np.einsum("wt,twn->nt", weights, points[k]))
+
+    def drives(self, times: Array) -> list[Array]:
+        """What each source imposes at `times`; at a jump, after it."""
+        return [
+            np.full(len(times), drive.dc) if drive.waveform is None else drive.waveform.value(times)
+            for _, drive in self.system.drives
+        ]
+
+    def traces(self, times: Array | None = None) -> dict[str, Array]:
+        """Every V_<node> and I_<element> at `times` (the grid where left out)."""
+        at = self.grid if times is None else times
+        system = self.system
+        refuse_numbers(
+            float(len(at)) * 3 * max(system.size, 1),
+            "output",
+            "Take a longer step, or a shorter run.",
+        )
+        x, rates = self.unknowns(at), self.unknowns(at, derivative=True)
+        inside = np.nextafter(at, np.inf) if len(at) else at
+        through, charge_rates = law_currents_over(self.ready.tables, x, rates, at)
+        flows = pin_currents_over(system, x, rates, self.drives(inside), through, charge_rates)
+        found = {f"V_{node}": x[row] for node, row in system.rows.items() if row >= 0}
+        for share, flow in zip(system.shares, flows, strict=True):
+            name = share.element.name
+            for label, pin in share.element.device.description.currents:
+                found[f"I_{name}.{label}" if label else f"I_{name}"] = flow[pin]
+        return found
+
+    def trace(self, name: str, times: Array | None = None) -> Array:
+        """One of the traces. Raises CircuitError where there is none of that name."""
+        at = self.grid if times is None else times
+        if name.startswith("V_") and name[2:] in self.system.rows:
+            row = self.system.rows[name[2:]]
+            return self.unknowns(at)[row] if row >= 0 else np.zeros(len(at))
+        found = self.traces(at)
+        if name not in found:
+            raise CircuitError(f"The run has no trace called {name}.")
+        return found[name]
+
+
+def _basis(theta: Array) -> Array:
+    """Weights of a step's start and stages at its share `theta`, shape (4, len(theta))."""
+    nodes = (0.0, _NODE1, _NODE2, 1.0)
+    rows = []
+    for i, a in enumerate(nodes):
+        weight = np.ones_like(theta)
+        for j, b in enumerate(nodes):
+            if j != i:
+                weight = weight * (theta - b) / (a - b)
+        rows.append(weight)
+    return np.array(rows)
+
+
+def _basis_slopes(theta: Array) -> Array:
+    """Their derivatives over `theta`."""
+    nodes = (0.0, _NODE1, _NODE2, 1.0)
+    rows = []
+    for i, a in enumerate(nodes):
+        others = [b for j, b in enumerate(nodes) if j != i]
+        scale = np.prod([a - b for b in others])
+        u, v, w = others
+        rows.append(
+            ((theta - u) * (theta - v) + (theta - u) * (theta - w) + (theta - v) * (theta - w))
+            / scale
+        )
+    return np.array(rows)
+
+
+def transient(
+    circuit: Circuit, settings: TransientSettings, watch: Watch | None = None
+) -> Transient:
+    """Run `circuit` in time. Raises CircuitError, and RunRefused where the run would not fit."""
+    began = time.monotonic()
+    watch = watch or Watch()
+    _refuse(circuit, settings)
+    faults = topology_faults(circuit, moving=settings.from_given)
+    if faults:
+        raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+    refuse_reactances(circuit, "a transient")
+    system = assemble(circuit)
+    if not system.size:
+        raise CircuitError("There is nothing in the circuit that could change in time.")
+    prepared = ready(system, moving=True)
+    corners = _corners(system, settings)
+    notes: list[str] = []
+    x, given = _start(prepared, settings, notes)
+    run = _Run(prepared, settings, corners, x, given, notes, watch)
+    ends, lengths, stages = run.records()
+    state = run.state
+    cost = Cost(
+        time.monotonic() - began, int(state[6]), int(state[7]), int(state[8]), int(state[9])
+    )
+    return Transient(system, settings, ends, lengths, stages, cost, tuple(notes), prepared)
+
+
+def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
+    """Raise RunRefused where the run could never end or never fit."""
+    if not 0 <= settings.start < settings.stop or not np.isfinite(settings.stop):
+        raise RunRefused("A run needs a stop above its start, and neither below 0 s.")
+    if settings.step is not None:
+        if settings.step <= 0:
+            raise RunRefused("The output's step must be above 0 s.")
+        count = (settings.stop - settings.start) / settings.step
+        refuse_points(count, "output", "Take a longer step or a shorter run.")
+    if settings.longest is not None:
+        if settings.longest <= 0:
+            raise RunRefused("The longest step must be above 0 s.")
+        refuse_points(
+            settings.stop / settings.longest, "run", "Allow longer steps or take a shorter run."
+        )
+    for element in circuit:
+        period = element.waveform.period if element.waveform else None
+        if period and settings.stop / period > MOST_PERIODS:
+            raise RunRefused(
+                f"{element.name} would repeat {settings.stop / period:.3g} times within the run; "
+                f"{MOST_PERIODS:,} are the most. Shorten the run."
+            )
+
+
+def _corners(system: System, settings: TransientSettings) -> Array:
+    """The ends of the smooth stretches, rising, the stop last."""
+    found = [w.corners(0.0, settings.stop) for _, w in system.waveforms]
+    if settings.start > 0:
+        found.append(np.array([settings.start]))
+    every = np.unique(np.concatenate([*found, np.array([settings.stop])]))
+    apart = np.diff(every, prepend=0.0) > 64 * 2.0**-52 * settings.stop
+    apart[-1] = True
+    return np.asarray(every[apart])
+
+
+def _start(
+    prepared: Ready, settings: TransientSettings, notes: list[str]
+) -> tuple[Array, Array | None]:
+    """(x, charges) to begin from; charges are None where they follow from x."""
+    from lucidbench.core.kernels.evaluate import drive, throw_switches
+
+    system = prepared.system
+    tables = prepared.tables
+    n = system.size
+    b = np.zeros(n)
+    drive(tables, 0.0, b)
+    held = {_node(system, node): volts for node, volts in settings.node_voltages.items()}
+    if settings.from_given:
+        x = np.zeros(n)
+        for row, volts in held.items():
+            x[row] = volts
+        _, q, _ = evaluated(tables, x)
+        at = np.append(x, 0.0)
+        charges = np.append(q, 0.0)
+        for share in system.shares:  # a part's own starting value goes before its nodes'
+            if share.stamps.starts:
+                for row, column, value in share.stamps.charges:
+                    charges[share.row(row)] -= value * at[share.row(column)]
+                for row, charge in share.stamps.starts:
+                    charges[share.row(row)] += charge
+        return x, charges[:-1]
+    if held:
+        sources = tuple(
+            Element(f"hold.{node}", "voltage_source", (node, "0"), {"voltage": volts})
+            for node, volts in settings.node_voltages.items()
+        )
+        circuit = replace(system.circuit, elements=(*system.circuit.elements, *sources))
+        bound = ready(assemble(circuit), moving=True)
+        b_bound = np.zeros(bound.system.size)
+        drive(bound.tables, 0.0, b_bound)
+        x, _ = settle(bound, b_bound)
+        return np.ascontiguousarray(x[:n]), None
+    x, _ = settle(prepared, b)
+    throw_switches(tables, x)
+    direction = growing_direction(read_solution(system, x, prepared))
+    if direction is not None:
+        notes.append(
+            "The operating point is unstable: the run starts 1 mV beside it, as noise would make it."
+        )
+        x = x + KICK * direction
+    return x, None
+
+
+def _node(system: System, name: str) -> int:
+    row = system.rows.get(name, -1)
+    if row < 0:
+        raise CircuitError(f"There is no node called {name} to start at a voltage.", (), (name,))
+    return row
+
+
+class _Run:
+    """One march through the corners, in chunks."""
+
+    def __init__(
+        self,
+        prepared: Ready,
+        settings: TransientSettings,
+        corners: Array,
+        x: Array,
+        given: Array | None,
+        notes: list[str],
+        watch: Watch,
+    ) -> None:
+        from lucidbench.core.kernels import radau
+
+        self.prepared = prepared
+        self.settings = settings
+        self.corners = corners
+        self.x = np.ascontiguousarray(x)
+        self.notes = notes
+        self.watch = watch
+        n = prepared.system.size
+        self.n = n
+        self.given = np.zeros(n) if given is None else given
+        self.state = np.zeros(radau.STATE_SIZE)
+        self.state[radau.FRESH] = 1.0
+        self.state[radau.GIVEN] = 0.0 if given is None else 1.0
+        self.state[radau.STEP] = self._first_step()
+        self.helped = False
+
+    def _first_step(self) -> float:
+        fastest = [
+            0.02 / w.frequency
+            for _, w in self.prepared.system.waveforms
+            if isinstance(w, Sine) and w.frequency > 0
+        ]
+        return min([1e-3 * self.settings.stop, *fastest])
+
+    def records(self) -> tuple[Array, Array, Array]:
+        """(ends, lengths, stages) of every step kept."""
+        from lucidbench.core.kernels import radau
+
+        n, state, settings = self.n, self.state, self.settings
+        tables = self.prepared.tables
+        longest = min(settings.longest or np.inf, settings.stop / _FEWEST_STEPS)
+        least = np.where(tables.is_node, LEAST_VOLTAGE, LEAST_CURRENT)
+        before, peaks = np.zeros((4, n)), np.abs(self.x)
+        keep = np.arange(n)
+        chunk = max(16, min(_CHUNK, 4_000_000 // (3 * n)))
+        rec_t, rec_h, rec_x = np.empty(chunk), np.empty(chunk), np.empty((chunk, 3, n))
+        kept: list[tuple[Array, Array, Array]] = []
+        numbers = 0
+        plan = self.prepared.plan(self._values())
+        replanned_at = -1.0
+        while True:
+            outcome, count = radau.march(
+                tables, plan, state, self.x, self.given, before, peaks, self.corners,
+                settings.relative, least, longest, settings.start, keep, chunk, rec_t, rec_h, rec_x,
+            )  # fmt: skip
+            if count:
+                kept.append((rec_t[:count].copy(), rec_h[:count].copy(), rec_x[:count].copy()))
+                if state[radau.TIME] < settings.start:
+                    kept = kept[-1:]
+                    numbers = 0
+                numbers += count * 3 * n
+                refuse_numbers(numbers, "run", "Shorten it, or record a later part of it only.")
+            if outcome == radau.FINISHED:
+                break
+            self.watch.check(state[radau.TIME] / settings.stop, "run")
+            if outcome == radau.FULL:
+                continue
+            if outcome == radau.SINGULAR and not plan.dense and state[radau.TIME] > replanned_at:
+                replanned_at = state[radau.TIME]
+                plan = self.prepared.plan(self._values())
+                continue
+            if not self.helped:
+                self._help()
+                continue
+            raise self._stuck(outcome)
+        ends, lengths, stages = (np.concatenate(parts) for parts in zip(*kept, strict=True))
+        return ends, lengths, stages
+
+    def _values(self) -> Array:
+        """Entries of the matrix that will be factored, about."""
+        _, _, places = evaluated(self.prepared.tables, self.x)
+        return np.asarray(places[0] + places[1] / max(float(self.state[1]), 1e-300))
+
+    def _help(self) -> None:
+        """Give every node a small capacitance, so that a jump has a way to happen."""
+        from lucidbench.core.kernels import radau
+
+        self.helped = True
+        tables = self.prepared.tables
+        farads = _PARASITIC * self.settings.stop
+        nodes = tables.diagonal[tables.is_node]
+        tables.c[nodes] += farads
+        self.state[radau.FRESH] = 1.0
+        self.state[radau.STEP] = max(self.state[radau.STEP], 1e-6 * self.settings.stop)
+        self.notes.append(
+            f"At {self.state[radau.TIME]:.6g} s the circuit jumps, and nothing in it says how fast: "
+            f"every node was given {farads:.2g} F from there on."
+        )
+
+    def _stuck(self, outcome: int) -> CircuitError:
+        from lucidbench.core.kernels import radau
+
+        at = self.state[radau.TIME]
+        laws = [s.element.name for s in self.prepared.system.shares if s.stamps.laws]
+        about = f" Parts that may be the reason: {listed(laws)}." if laws else ""
+        if outcome == radau.SINGULAR:
+            return CircuitError(
+                f"The run stopped at {at:.6g} s, where the circuit has no single solution.{about}",
+                tuple(laws),
+            )
+        return CircuitError(
+            f"The run stopped at {at:.6g} s: no step is short enough to follow what happens there. A "
+            f"small capacitance or resistance at the parts that switch usually mends it.{about}",
+            tuple(laws),
+        )

@@ -1,0 +1,45 @@
+"""How the kernels are compiled, and where the result is kept.
+
+Compiled code is kept beside the sources, in a folder named after all of their contents: the compiler
+itself looks only at the file a function stands in, not at those it calls.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numba
+
+CORE = Path(__file__).resolve().parents[2]
+
+
+def sources() -> list[Path]:
+    """Every file whose functions are compiled."""
+    return sorted([*(CORE / "devices" / "laws").glob("*.py"), *(CORE / "kernels").glob("*.py")])
+
+
+def fingerprint() -> str:
+    total = hashlib.sha256(numba.__version__.encode())
+    for source in sources():
+        total.update(source.read_bytes())
+    return total.hexdigest()[:16]
+
+
+def cache_folder() -> Path:
+    """Where compiled kernels are kept: `LUCID_KERNELS`, or within the checkout."""
+    chosen = os.environ.get("LUCID_KERNELS")
+    return (Path(chosen) if chosen else CORE / "kernels" / "__pycache__") / fingerprint()
+
+
+numba.config.CACHE_DIR = str(cache_folder())
+_compile = numba.njit(cache=True, error_model="numpy", nogil=True)
+
+
+def compiled(function: Callable[..., Any]) -> Callable[..., Any]:
+    """Compile `function` on its first call, or take it from the cache."""
+    result: Callable[..., Any] = _compile(function)
+    return result

@@ -1,0 +1,104 @@
+"""Factoring and solving, real or complex: dense with row exchange, sparse in a fixed order.
+
+Golub and Van Loan, Matrix Computations, 4th ed., 2013, algorithm 3.4.1; the sparse form runs row by
+row over a pattern that was filled beforehand (Duff, Erisman and Reid, Direct Methods for Sparse
+Matrices, 2nd ed., 2017, chapter 10).
+"""
+
+from __future__ import annotations
+
+from lucidbench.core.devices.laws.compiler import compiled
+
+_LEAST_PIVOT = 1e-13  # of the largest entry of its row, in the fixed order: below it, order anew
+
+
+@compiled
+def magnitude(z):
+    """Of a real or complex number, near enough to choose a pivot by."""
+    return abs(z.real) + abs(z.imag)
+
+
+@compiled
+def factor(plan, n, a, exchanges, scratch):
+    """Factor in place the values `a`, shape (plan.size,). Returns -1, or the row without a pivot."""
+    if not plan.dense:
+        return factor_in_order(plan, n, a, scratch)
+    for k in range(n):
+        best, at = 0.0, k
+        for i in range(k, n):
+            size = magnitude(a[i * n + k])
+            if size > best:
+                best, at = size, i
+        if not best > 0.0:
+            return k
+        exchanges[k] = at
+        if at != k:
+            for j in range(n):
+                a[k * n + j], a[at * n + j] = a[at * n + j], a[k * n + j]
+        inverse = 1.0 / a[k * n + k]
+        for i in range(k + 1, n):
+            below = a[i * n + k]
+            if below != 0.0:
+                share = below * inverse
+                a[i * n + k] = share
+                for j in range(k + 1, n):
+                    a[i * n + j] -= share * a[k * n + j]
+    return -1
+
+
+@compiled
+def factor_in_order(plan, n, a, scratch):
+    for i in range(n):
+        begin, end, middle = plan.start[i], plan.start[i + 1], plan.middle[i]
+        largest = 0.0
+        for k in range(begin, end):
+            scratch[plan.column[k]] = a[k]
+            largest = max(largest, magnitude(a[k]))
+        for k in range(begin, middle):
+            j = plan.column[k]
+            share = scratch[j]
+            if share != 0.0:
+                share = share / a[plan.middle[j]]
+                scratch[j] = share
+                for m in range(plan.middle[j] + 1, plan.start[j + 1]):
+                    scratch[plan.column[m]] -= share * a[m]
+        for k in range(begin, end):
+            a[k] = scratch[plan.column[k]]
+            scratch[plan.column[k]] = 0.0
+        if not magnitude(a[middle]) > _LEAST_PIVOT * largest:
+            return i
+    return -1
+
+
+@compiled
+def solve(plan, n, a, exchanges, r, scratch):
+    """Solve in place for the right-hand side `r`, shape (n,)."""
+    if plan.dense:
+        for k in range(n):
+            at = exchanges[k]
+            if at != k:
+                r[k], r[at] = r[at], r[k]
+        for i in range(n):
+            total = r[i]
+            for j in range(i):
+                total -= a[i * n + j] * r[j]
+            r[i] = total
+        for i in range(n - 1, -1, -1):
+            total = r[i]
+            for j in range(i + 1, n):
+                total -= a[i * n + j] * r[j]
+            r[i] = total / a[i * n + i]
+        return
+    for i in range(n):
+        total = r[plan.row_order[i]]
+        for k in range(plan.start[i], plan.middle[i]):
+            total -= a[k] * scratch[plan.column[k]]
+        scratch[i] = total
+    for i in range(n - 1, -1, -1):
+        total = scratch[i]
+        for k in range(plan.middle[i] + 1, plan.start[i + 1]):
+            total -= a[k] * scratch[plan.column[k]]
+        scratch[i] = total / a[plan.middle[i]]
+    for i in range(n):
+        r[plan.column_order[i]] = scratch[i]
+        scratch[i] = 0.0

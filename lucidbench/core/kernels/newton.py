@@ -1,0 +1,64 @@
+"""Newton's iteration on f(x) + s·(q(x) - q_0) = b, with the controls of junctions limited."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.dispatch import ROOM
+from lucidbench.core.kernels.evaluate import evaluate, throw_switches
+from lucidbench.core.kernels.lu import factor, solve
+
+RELATIVE = 1e-8  # of an unknown: its last change at convergence; the error left is its square
+LEAST_VOLTAGE = 1e-10  # [V]
+LEAST_CURRENT = 1e-14  # [A]
+_MOST_THROWS = 60  # of switches, before they are taken not to settle
+NOT_SETTLED = -1
+SINGULAR = -2
+
+
+@compiled
+def newton(tables, plan, x, t, b, q_0, s, kappa, reference, most, moved, places):
+    """Iterate from `x` in place. Returns the iterations taken, NOT_SETTLED, or SINGULAR - row.
+
+    `kappa` [S] ties every node to `reference`, shape (n,): with zeros it is gmin, with the point
+    before it is a pseudo-transient. `moved` receives each unknown's last change. `places`, shape
+    (2, m), is room for G and C, which are those of the last point evaluated.
+    """
+    n = tables.n
+    f, q = np.empty(n), np.empty(n)
+    r, scratch = np.empty(n), np.zeros(n)
+    a = np.empty(plan.size)
+    room = np.empty(ROOM)
+    exchanges = np.empty(n, np.int64)
+    throws = 0
+    for iteration in range(most):
+        limited = evaluate(tables, x, t, True, True, f, q, places[0], places[1], room)
+        a[:] = 0.0
+        for k in range(len(tables.rows)):
+            a[plan.slot[k]] += places[0, k] + s * places[1, k]
+        for k in range(n):
+            r[k] = b[k] - f[k] - s * (q[k] - q_0[k])
+            if kappa > 0.0 and tables.is_node[k]:
+                r[k] -= kappa * (x[k] - reference[k])
+                a[plan.slot[tables.diagonal[k]]] += kappa
+        row = factor(plan, n, a, exchanges, scratch)
+        if row >= 0:
+            return SINGULAR - row
+        solve(plan, n, a, exchanges, r, scratch)
+        settled = not limited
+        for k in range(n):
+            least = LEAST_VOLTAGE if tables.is_node[k] else LEAST_CURRENT
+            if not abs(r[k]) <= RELATIVE * abs(x[k]) + least:
+                settled = False
+            x[k] += r[k]
+            moved[k] = r[k]
+            if not np.isfinite(x[k]):
+                return NOT_SETTLED
+        if settled:
+            if not throw_switches(tables, x):
+                return iteration + 1
+            throws += 1
+            if throws > _MOST_THROWS:
+                return NOT_SETTLED
+    return NOT_SETTLED

@@ -1,0 +1,341 @@
+"""Expressions of netlist text: `{2*R1 + 1k}`, `{V(a,b)*I(V1)}`; parsed, never executed as code.
+
+Numbers take the trade's case-insensitive suffixes (m milli, meg mega). Names are told apart without
+regard to case. An expression of numbers and parameters has a value; one of circuit quantities
+becomes a program that the expression law runs.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+
+from lucidbench.core.errors import LucidError
+
+LONGEST = 2_000  # characters
+DEEPEST = 20  # brackets within brackets; the law's stack holds a few more
+MOST_CONTROLS = 8
+SUFFIXES = (
+    ("meg", 1e6),
+    ("mil", 25.4e-6),
+    ("t", 1e12),
+    ("g", 1e9),
+    ("k", 1e3),
+    ("m", 1e-3),
+    ("u", 1e-6),
+    ("µ", 1e-6),
+    ("μ", 1e-6),
+    ("n", 1e-9),
+    ("p", 1e-12),
+    ("f", 1e-15),
+)
+NUMBER = re.compile(r"(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d{1,3})?", re.IGNORECASE)
+VALUE = re.compile(rf"([+-]?{NUMBER.pattern})([a-zµμΩ]*)", re.IGNORECASE)
+_TOKEN = re.compile(
+    rf"\s*(?:(?P<number>{NUMBER.pattern})(?P<suffix>[a-zµμΩ]*)|(?P<name>[a-z_][\w.]*)"
+    rf"|(?P<sign>\*\*|[-+*/^(),]))",
+    re.IGNORECASE,
+)
+
+
+class ExpressionError(LucidError):
+    """An expression was not understood or cannot be worked out."""
+
+
+@dataclass(frozen=True)
+class Op:
+    """One step of a program in postfix order."""
+
+    code: str  # "constant", "name", "voltage", "current", "time", an operator or a function
+    value: float = 0.0
+    names: tuple[str, ...] = ()
+
+
+# Operator or function: number of operands, and what it does with plain numbers.
+_COMPUTE: dict[str, tuple[int, Callable[..., float]]] = {
+    "+": (2, lambda a, b: a + b),
+    "-": (2, lambda a, b: a - b),
+    "*": (2, lambda a, b: a * b),
+    "/": (2, lambda a, b: a / b),
+    "^": (2, lambda a, b: a**b),
+    "negate": (1, lambda a: -a),
+    "abs": (1, abs),
+    "sqrt": (1, math.sqrt),
+    "exp": (1, math.exp),
+    "ln": (1, math.log),
+    "log10": (1, math.log10),
+    "sin": (1, math.sin),
+    "cos": (1, math.cos),
+    "tan": (1, math.tan),
+    "atan": (1, math.atan),
+    "tanh": (1, math.tanh),
+    "min": (2, min),
+    "max": (2, max),
+}
+_SAME = {"pow": "^", "pwr": "^", "arctan": "atan"}
+_LEAVES = ("constant", "control", "time")
+# The expression law's numbers (devices/laws/expression.py).
+_CODES = {code: number for number, code in enumerate((*_LEAVES, *_COMPUTE))}
+
+
+def scaled(number: str, letters: str) -> float:
+    """A number with its suffix; letters beyond the suffix name a unit and say nothing."""
+    lowered = letters.lower()
+    return float(number) * next((f for s, f in SUFFIXES if lowered.startswith(s)), 1.0)
+
+
+def parse_expression(text: str) -> list[Op]:
+    """`text` in postfix order. Raises ExpressionError."""
+    if len(text) > LONGEST:
+        raise ExpressionError(f"an expression has at most {LONGEST:,} characters")
+    parser = _Parser(text)
+    ops = parser.sum()
+    if parser.ahead:
+        raise ExpressionError(f"“{parser.ahead}” is not understood in “{text.strip()}”")
+    return ops
+
+
+def evaluate_expression(ops: list[Op], lookup: Callable[[str], float]) -> float:
+    """The value of an expression of numbers and names. Raises ExpressionError."""
+    stack: list[float] = []
+    for op in ops:
+        if op.code == "constant":
+            stack.append(op.value)
+        elif op.code == "name":
+            stack.append(lookup(op.names[0]))
+        elif op.code in ("voltage", "current", "time"):
+            raise ExpressionError("a value cannot depend on voltages, currents or time")
+        else:
+            count, compute = _COMPUTE[op.code]
+            operands = [stack.pop() for _ in range(count)][::-1]
+            try:
+                result = compute(*operands)
+            except ZeroDivisionError:
+                raise ExpressionError("here is a division by zero") from None
+            except (ValueError, OverflowError):
+                shown = ", ".join(f"{o:g}" for o in operands)
+                raise ExpressionError(f"{op.code} of {shown} has no real value") from None
+            if isinstance(result, complex) or not math.isfinite(result):
+                raise ExpressionError("the result is no finite real number")
+            stack.append(result)
+    return float(stack[0])
+
+
+def compile_expression(
+    ops: list[Op], lookup: Callable[[str], float]
+) -> tuple[list[str], list[str], tuple[float, ...]]:
+    """(sensed nodes, sensed elements, program) of an expression of circuit quantities.
+
+    The program begins with how many of each it senses. Raises ExpressionError.
+    """
+    nodes = list(
+        dict.fromkeys(n for op in ops if op.code == "voltage" for n in op.names if n != "0")
+    )
+    currents = list(dict.fromkeys(op.names[0] for op in ops if op.code == "current"))
+    if len(nodes) + len(currents) > MOST_CONTROLS:
+        raise ExpressionError(f"a formula may use at most {MOST_CONTROLS} voltages and currents")
+    program: list[float] = [len(nodes), len(currents)]
+
+    def node(name: str) -> list[float]:
+        if name == "0":
+            return [_CODES["constant"], 0.0]
+        return [_CODES["control"], nodes.index(name)]
+
+    for op in ops:
+        if op.code == "constant":
+            program += [_CODES["constant"], op.value]
+        elif op.code == "name":
+            program += [_CODES["constant"], lookup(op.names[0])]
+        elif op.code == "voltage":
+            program += node(op.names[0])
+            if len(op.names) > 1:
+                program += [*node(op.names[1]), _CODES["-"]]
+        elif op.code == "current":
+            program += [_CODES["control"], len(nodes) + currents.index(op.names[0])]
+        else:
+            program.append(_CODES[op.code])
+    return nodes, currents, tuple(float(p) for p in program)
+
+
+class _Parser:
+    """Sums of products of powers, in the usual precedence; -2^2 is -(2^2)."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self.tokens = self._tokens(text)
+        self.depth = 0
+        self.match: re.Match[str] | None = None
+        self.advance()
+
+    def _tokens(self, text: str) -> Iterator[re.Match[str]]:
+        at = 0
+        while text[at:].strip():
+            match = _TOKEN.match(text, at)
+            if not match:
+                rest = text[at:].strip()
+                raise ExpressionError(f"“{rest[0]}” is not understood in “{text.strip()}”")
+            yield match
+            at = match.end()
+
+    def advance(self) -> None:
+        self.match = next(self.tokens, None)
+
+    @property
+    def ahead(self) -> str:
+        return self.match[0].strip() if self.match else ""
+
+    def take(self, wanted: str) -> None:
+        if self.ahead != wanted:
+            found = f"“{self.ahead}”" if self.ahead else "the end"
+            raise ExpressionError(f"“{wanted}” is wanted before {found} in “{self.text.strip()}”")
+        self.advance()
+
+    def sum(self) -> list[Op]:
+        self.depth += 1
+        if self.depth > DEEPEST:
+            raise ExpressionError(f"brackets go deeper than {DEEPEST}")
+        ops = self.product()
+        while self.ahead in ("+", "-"):
+            sign = self.ahead
+            self.advance()
+            ops += [*self.product(), Op(sign)]
+        self.depth -= 1
+        return ops
+
+    def product(self) -> list[Op]:
+        ops = self.signed()
+        while self.ahead in ("*", "/"):
+            sign = self.ahead
+            self.advance()
+            ops += [*self.signed(), Op(sign)]
+        return ops
+
+    def signed(self) -> list[Op]:
+        negative = False
+        while self.ahead in ("+", "-"):
+            negative ^= self.ahead == "-"
+            self.advance()
+        ops = self.power()
+        return [*ops, Op("negate")] if negative else ops
+
+    def power(self) -> list[Op]:
+        ops = self.operand()
+        if self.ahead in ("^", "**"):
+            self.advance()
+            self.depth += 1
+            if self.depth > DEEPEST:
+                raise ExpressionError(f"powers go deeper than {DEEPEST}")
+            ops += [*self.signed(), Op("^")]
+            self.depth -= 1
+        return ops
+
+    def operand(self) -> list[Op]:
+        match = self.match
+        if match is None:
+            raise ExpressionError(f"“{self.text.strip()}” ends where a value is wanted")
+        if match["number"]:
+            self.advance()
+            return [Op("constant", scaled(match["number"], match["suffix"]))]
+        if match["name"]:
+            self.advance()
+            name = match["name"].lower()
+            if self.ahead == "(":
+                return self.call(name, match["name"])
+            if name == "pi":
+                return [Op("constant", math.pi)]
+            return [Op("time")] if name == "time" else [Op("name", names=(name,))]
+        self.take("(")
+        ops = self.sum()
+        self.take(")")
+        return ops
+
+    def call(self, name: str, spelled: str) -> list[Op]:
+        if name in ("v", "i"):
+            return [self.quantity(name)]
+        code = _SAME.get(name, name)
+        if code not in _COMPUTE or (code in "+-*/^negate" and name not in _SAME):
+            if name == "log":
+                raise ExpressionError("log is read in two ways; write ln(…) or log10(…)")
+            raise ExpressionError(f"“{spelled}” is no function known here")
+        count = _COMPUTE[code][0]
+        ops: list[Op] = []
+        self.take("(")
+        for k in range(count):
+            if k:
+                self.take(",")
+            ops += self.sum()
+        self.take(")")
+        return [*ops, Op(code)]
+
+    def quantity(self, name: str) -> Op:
+        """V(node), V(node, node) or I(element): what stands in the brackets is a name."""
+        end = self.text.find(")", self.match.start()) if self.match else -1
+        if self.match is None or end < 0:
+            raise ExpressionError(f"“)” is wanted in “{self.text.strip()}”")
+        inside = self.text[self.match.end() : end]
+        names = tuple(word.strip() for word in inside.split(","))
+        while self.match and self.match.start() < end:
+            if self.match[0].strip() == ")":
+                break
+            self.advance()
+        self.take(")")
+        most = 2 if name == "v" else 1
+        if not all(names) or len(names) > most:
+            raise ExpressionError(f"“{name.upper()}({inside})” names no quantity")
+        return Op("voltage" if name == "v" else "current", names=names)
+
+
+def resolver(texts: Mapping[str, str], outer: Callable[[str], float]) -> Callable[[str], float]:
+    """Values of parameters given as expressions of each other, in any order.
+
+    `texts` by lower-case name; what is not there is asked of `outer`. Circles are told.
+    """
+    known: dict[str, float] = {}
+    pending: list[str] = []
+
+    def lookup(name: str) -> float:
+        if name in known:
+            return known[name]
+        if name not in texts:
+            return outer(name)
+        if name in pending:
+            circle = " → ".join([*pending[pending.index(name) :], name])
+            raise ExpressionError(f"the parameters depend on each other in a circle: {circle}")
+        pending.append(name)
+        try:
+            known[name] = evaluate_expression(parse_expression(texts[name]), lookup)
+        finally:
+            pending.pop()
+        return known[name]
+
+    return lookup
+
+
+def write_program(program: tuple[float, ...], sensed: list[str]) -> str:
+    """A program as text again; `sensed` names its controls in order."""
+    names = {number: code for code, number in _CODES.items()}
+    stack: list[str] = []
+    k = 2
+    while k < len(program):
+        code = names[int(program[k])]
+        k += 1
+        if code == "constant":
+            stack.append(repr(program[k]) if program[k] >= 0 else f"({program[k]!r})")
+            k += 1
+        elif code == "control":
+            stack.append(sensed[int(program[k])])
+            k += 1
+        elif code == "time":
+            stack.append("time")
+        else:
+            count = _COMPUTE[code][0]
+            operands = [stack.pop() for _ in range(count)][::-1]
+            if code in "+-*/^":
+                stack.append(f"({operands[0]}{code}{operands[1]})")
+            elif code == "negate":
+                stack.append(f"(-{operands[0]})")
+            else:
+                stack.append(f"{code}({','.join(operands)})")
+    return stack[0]
