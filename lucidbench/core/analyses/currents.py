@@ -90,18 +90,16 @@ def pin_currents_over(
 
 
 def law_currents_over(
-    tables: Tables | None, x: Array, rates: Array | None = None, times: Array | None = None
-) -> tuple[Any, Any]:
-    """(currents, rates of charge) of every law's branches at each column of `x`, (branches, points)."""
+    tables: Tables | None, x: Array, times: Array | None = None
+) -> tuple[Array, Array]:
+    """(currents, charges) of every law's branches at each column of `x`, shape (branches, points)."""
     points = x.shape[1]
     if tables is None or not len(tables.law):
         return np.zeros((0, points)), np.zeros((0, points))
     from lucidbench.core.kernels.evaluate import branches_over
 
-    columns = np.ascontiguousarray(x.T)
-    slopes = np.zeros_like(columns) if rates is None else np.ascontiguousarray(rates.T)
     at = np.zeros(points) if times is None else np.ascontiguousarray(times)
     currents = np.zeros((points, len(tables.source)))
     charges = np.zeros_like(currents)
-    branches_over(tables, columns, slopes, at, currents, charges)
+    branches_over(tables, np.ascontiguousarray(x.T), at, currents, charges)
     return currents.T, charges.T

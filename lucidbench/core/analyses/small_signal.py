@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from lucidbench.core.analyses.compiled import Ready, evaluated
 from lucidbench.core.analyses.operating_point import OperatingPoint
-from lucidbench.core.analyses.system import LARGEST_DENSE, Array, System
+from lucidbench.core.analyses.system import LARGEST_DENSE, Array, Share, System, laws
+from lucidbench.core.devices.base import LawUse
 
 
 def jacobian(point: OperatingPoint) -> Any:
@@ -44,27 +46,60 @@ def placed(system: System, prepared: Ready, values: Array) -> Any:
     return coo_array((values, (rows, columns)), shape=(system.size, system.size)).tocsc()
 
 
-def law_admittances(point: OperatingPoint, x: Any, factor: Any) -> Any:
-    """Small-signal currents of every law's branches for phasors `x`, shape (n, points).
+@dataclass(frozen=True)
+class Slopes:
+    """One use of a law at the operating point: di/du and dq/du, shape (branches, controls)."""
 
-    `factor` is jω at each point. Shape (branches, points).
-    """
+    share: Share
+    use: LawUse
+    by_current: Array
+    by_charge: Array
+    controls: Array  # [V], where they were taken
+
+
+def law_slopes_at(point: OperatingPoint) -> list[Slopes]:
+    """The slopes of every law, use by use."""
     if point.ready is None or not len(point.ready.tables.law):
-        return np.zeros((0, x.shape[1]), complex)
+        return []
     from lucidbench.core.kernels.evaluate import law_slopes
 
     tables = point.ready.tables
     count = len(tables.slots) // 4
     by_current, by_charge = np.zeros(count), np.zeros(count)
     law_slopes(tables, point.x, 0.0, by_current, by_charge)
-    grounded = np.vstack([x, np.zeros((1, x.shape[1]))])
-    found = np.zeros((len(tables.source), x.shape[1]), complex)
-    at = 0
-    for use in range(len(tables.law)):
-        controls = range(tables.control_at[use], tables.control_at[use + 1])
-        for branch in range(tables.branch_at[use], tables.branch_at[use + 1]):
-            for m in controls:
-                u = grounded[tables.plus[m]] - grounded[tables.minus[m]]
-                found[branch] += (by_current[at] + factor * by_charge[at]) * u
-                at += 1
+    at = np.append(point.x, 0.0)  # ground's row, -1, reads the last one
+    volts = at[tables.plus] - at[tables.minus]
+    found = []
+    place = control = 0
+    for share, use in laws(point.system):
+        shape = (len(use.branches), len(use.controls))
+        end = place + shape[0] * shape[1]
+        found.append(
+            Slopes(
+                share,
+                use,
+                by_current[place:end].reshape(shape),
+                by_charge[place:end].reshape(shape),
+                volts[control : control + shape[1]],
+            )
+        )
+        place, control = end, control + shape[1]
     return found
+
+
+def law_admittances(point: OperatingPoint, x: Any, factor: Any) -> Any:
+    """Small-signal currents of every law's branches for phasors `x`, shape (n, points).
+
+    `factor` is jω at each point. Shape (branches, points).
+    """
+    grounded = np.vstack([x, np.zeros((1, x.shape[1]))])
+    found = []
+    for slopes in law_slopes_at(point):
+        row = slopes.share.row
+        for k in range(len(slopes.use.branches)):
+            current = np.zeros(x.shape[1], complex)
+            for m, (plus, minus) in enumerate(slopes.use.controls):
+                factors = slopes.by_current[k, m] + factor * slopes.by_charge[k, m]
+                current += factors * (grounded[row(plus)] - grounded[row(minus)])
+            found.append(current)
+    return np.array(found).reshape(-1, x.shape[1])

@@ -14,14 +14,13 @@ import numpy as np
 
 from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
+from lucidbench.core.analyses.sensitivity import moved, residual_change
 from lucidbench.core.analyses.small_signal import jacobian
 from lucidbench.core.analyses.system import (
     Array,
     Share,
-    System,
     dense_solver,
     sparse_solver,
-    stamped,
 )
 from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.netlist import Circuit, Element
@@ -50,7 +49,7 @@ def operating_point_uncertainty(
     solve = dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g, system)
     shares = {share.element.name: share for share in system.shares}
     residuals = np.column_stack(
-        [_residual_change(system, shares[e.name], key, x) for e, key, _ in spreads]
+        [_RELATIVE_STEP * residual_change(system, shares[e.name], key, x) for e, key, _ in spreads]
     )
     shifts = -solve(residuals)  # (n, k): dx for one relative step of each of k parameters
     above, below = x[:, None] + shifts, x[:, None] - shifts
@@ -71,8 +70,10 @@ def operating_point_uncertainty(
         change = _told(share, above, np.array(high)) - _told(share, below, np.array(low))
         for column, key in own[element.name]:  # it depends on its own value directly too
             for sign in (1, -1):
-                moved = _moved(system, share, key, 1 + sign * _RELATIVE_STEP)
-                flow = pin_currents_over(replace(system, shares=(moved,)), *_at_rest(moved, x))
+                value = element.values[key] * (1 + sign * _RELATIVE_STEP)
+                own_share = moved(system, share, key, value)
+                alone = replace(system, shares=(own_share,))
+                flow = pin_currents_over(alone, *_at_rest(own_share, x))
                 change[:, column] += sign * _told(share, x[:, None], np.array(flow[0]))[:, 0]
         uncertainty = np.sqrt(((change * scale) ** 2).sum(axis=1))
         for name, spread in zip(_names(element), uncertainty, strict=True):
@@ -82,8 +83,8 @@ def operating_point_uncertainty(
 
 def _flows(point: OperatingPoint, x: Array) -> list[list[Array]]:
     drives = [drive.dc for _, drive in point.system.drives]
-    through, charges = law_currents_over(point.ready.tables if point.ready else None, x)
-    return pin_currents_over(point.system, x, 0 * x, drives, through, charges)
+    through, _ = law_currents_over(point.ready.tables if point.ready else None, x)
+    return pin_currents_over(point.system, x, 0 * x, drives, through, 0 * through)
 
 
 def _at_rest(share: Share, x: Array) -> tuple[Array, Array, list[float], None, None]:
@@ -110,22 +111,3 @@ def _told(share: Share, x: Array, flow: Array) -> Array:
 def _without_dust(uncertainty: float, nominal: float) -> float:
     """Zero where it is rounding beside the nominal value."""
     return float(uncertainty) if uncertainty > _DUST * abs(nominal) else 0.0
-
-
-def _moved(system: System, share: Share, key: str, factor: float) -> Share:
-    """The element's share with one of its values a little off."""
-    element = share.element.with_value(key, share.element.values[key] * factor)
-    return replace(share, element=element, stamps=stamped(system.circuit, element))
-
-
-def _residual_change(system: System, share: Share, key: str, x: Array) -> Array:
-    """Change of f(x) - b, shape (n,), for one relative step of a parameter, x held."""
-    change = np.zeros(system.size + 1)  # the last one is ground's
-    at = np.append(x, 0.0)
-    for sign in (+1, -1):
-        moved = _moved(system, share, key, 1 + sign * _RELATIVE_STEP)
-        for row, column, value in moved.stamps.conductances:
-            change[moved.row(row)] += sign * value * at[moved.row(column)] / 2
-        for row, drive in moved.stamps.drives:
-            change[moved.row(row)] -= sign * drive.dc / 2
-    return change[:-1]

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
 from lucidbench.core.analyses.compiled import Ready, evaluated, ready
 from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over
@@ -33,6 +34,7 @@ MOST_PERIODS = 200_000  # of a source within one run
 _FEWEST_STEPS = 20  # in a run, so that nothing short is overlooked
 _CHUNK = 2048  # steps between two looks at the clock
 _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e-6 of it at 1 kΩ
+_JUST_BEFORE = -1e-300  # [s]: sources that jump at zero have not jumped yet
 _NODE1, _NODE2 = (4.0 - 6.0**0.5) / 10.0, (4.0 + 6.0**0.5) / 10.0
 
 
@@ -97,11 +99,26 @@ class Transient:
 
     def unknowns(self, times: Array, derivative: bool = False) -> Array:
         """x, or dx/dt, at `times`, shape (n, len(times)); at a jump, after it."""
-        starts, lengths, points = self._steps
+        k, weights = self._weights(times, derivative)
+        return np.asarray(np.einsum("wt,twn->nt", weights, self._steps[2][k]))
+
+    def _weights(self, times: Array, derivative: bool) -> tuple[npt.NDArray[np.intp], Array]:
+        """The step each time falls into, and what its four points count for there, shape (4, times)."""
+        starts, lengths, _ = self._steps
         k = np.clip(np.searchsorted(starts, times, side="right") - 1, 0, len(starts) - 1)
         theta = np.clip((times - starts[k]) / lengths[k], 0.0, 1.0)
-        weights = _basis_slopes(theta) / lengths[k] if derivative else _basis(theta)
-        return np.asarray(np.einsum("wt,twn->nt", weights, points[k]))
+        return k, _basis_slopes(theta) / lengths[k] if derivative else _basis(theta)
+
+    def _charge_rates(self, times: Array) -> Array:
+        """dq/dt of every law's branches [A], shape (branches, times): of the charges' own polynomial,
+        so that currents add up at each node as they did in the solver."""
+        k, weights = self._weights(times, derivative=True)
+        used, place = np.unique(k, return_inverse=True)
+        points = self._steps[2][used]
+        flat = points.reshape(-1, self.system.size).T
+        _, charges = law_currents_over(self.ready.tables, flat)
+        shaped = charges.reshape(len(charges), len(used), 4)
+        return np.asarray(np.einsum("wt,btw->bt", weights, shaped[:, place]))
 
     def drives(self, times: Array) -> list[Array]:
         """What each source imposes at `times`; at a jump, after it."""
@@ -121,7 +138,8 @@ class Transient:
         )
         x, rates = self.unknowns(at), self.unknowns(at, derivative=True)
         inside = np.nextafter(at, np.inf) if len(at) else at
-        through, charge_rates = law_currents_over(self.ready.tables, x, rates, at)
+        through, _ = law_currents_over(self.ready.tables, x, at)
+        charge_rates = self._charge_rates(at)
         flows = pin_currents_over(system, x, rates, self.drives(inside), through, charge_rates)
         found = {f"V_{node}": x[row] for node, row in system.rows.items() if row >= 0}
         for share, flow in zip(system.shares, flows, strict=True):
@@ -189,12 +207,39 @@ def transient(
     notes: list[str] = []
     x, given = _start(prepared, settings, notes)
     run = _Run(prepared, settings, corners, x, given, notes, watch)
+    return _finished(system, run, notes, began)
+
+
+def run_from(
+    like: Transient,
+    settings: TransientSettings,
+    begin: float,
+    x: Array,
+    charges: Array,
+    watch: Watch,
+) -> Transient:
+    """Run the circuit of another run on from `begin` [s], with these charges; `x` is near it."""
+    began = time.monotonic()
+    notes: list[str] = []
+    corners = _corners(like.system, settings)
+    corners = corners[corners > begin]
+    run = _Run(like.ready, settings, corners, x.copy(), charges, notes, watch, begin)
+    return _finished(like.system, run, notes, began)
+
+
+def _finished(system: System, run: _Run, notes: list[str], began: float) -> Transient:
+    from lucidbench.core.kernels import radau
+
     ends, lengths, stages = run.records()
     state = run.state
     cost = Cost(
-        time.monotonic() - began, int(state[6]), int(state[7]), int(state[8]), int(state[9])
+        time.monotonic() - began,
+        int(state[radau.STEPS]),
+        int(state[radau.REJECTED]),
+        int(state[radau.ITERATIONS]),
+        int(state[radau.FACTORED]),
     )
-    return Transient(system, settings, ends, lengths, stages, cost, tuple(notes), prepared)
+    return Transient(system, run.settings, ends, lengths, stages, cost, tuple(notes), run.prepared)
 
 
 def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
@@ -242,7 +287,7 @@ def _start(
     tables = prepared.tables
     n = system.size
     b = np.zeros(n)
-    drive(tables, 0.0, b)
+    drive(tables, _JUST_BEFORE, b)
     held = {_node(system, node): volts for node, volts in settings.node_voltages.items()}
     if settings.from_given:
         x = np.zeros(n)
@@ -266,7 +311,7 @@ def _start(
         circuit = replace(system.circuit, elements=(*system.circuit.elements, *sources))
         bound = ready(assemble(circuit), moving=True)
         b_bound = np.zeros(bound.system.size)
-        drive(bound.tables, 0.0, b_bound)
+        drive(bound.tables, _JUST_BEFORE, b_bound)
         x, _ = settle(bound, b_bound)
         return np.ascontiguousarray(x[:n]), None
     x, _ = settle(prepared, b)
@@ -299,6 +344,7 @@ class _Run:
         given: Array | None,
         notes: list[str],
         watch: Watch,
+        begin: float = 0.0,
     ) -> None:
         from lucidbench.core.kernels import radau
 
@@ -310,8 +356,10 @@ class _Run:
         self.watch = watch
         n = prepared.system.size
         self.n = n
+        self.span = settings.stop - begin
         self.given = np.zeros(n) if given is None else given
         self.state = np.zeros(radau.STATE_SIZE)
+        self.state[radau.TIME] = begin
         self.state[radau.FRESH] = 1.0
         self.state[radau.GIVEN] = 0.0 if given is None else 1.0
         self.state[radau.STEP] = self._first_step()
@@ -323,7 +371,7 @@ class _Run:
             for _, w in self.prepared.system.waveforms
             if isinstance(w, Sine) and w.frequency > 0
         ]
-        return min([1e-3 * self.settings.stop, *fastest])
+        return min([1e-3 * self.span, *fastest])
 
     def records(self) -> tuple[Array, Array, Array]:
         """(ends, lengths, stages) of every step kept."""
@@ -331,7 +379,7 @@ class _Run:
 
         n, state, settings = self.n, self.state, self.settings
         tables = self.prepared.tables
-        longest = min(settings.longest or np.inf, settings.stop / _FEWEST_STEPS)
+        longest = min(settings.longest or np.inf, self.span / _FEWEST_STEPS)
         least = np.where(tables.is_node, LEAST_VOLTAGE, LEAST_CURRENT)
         before, peaks = np.zeros((4, n)), np.abs(self.x)
         keep = np.arange(n)

@@ -160,43 +160,37 @@ def branch_currents(tables, x, t, i_all, q_all):
 
 
 @compiled
-def branches_over(tables, xs, rates, times, i_all, q_rates):
-    """Currents [A] and rates of charge [A] of every law's branches, for many points.
+def branches_over(tables, xs, times, i_all, q_all):
+    """Currents [A] and charges [C] of every law's branches, for many points.
 
-    `xs`, `rates`: unknowns and their derivatives, shape (points, n); results (points, branches).
+    `xs` are the unknowns, shape (points, n); results (points, branches). Switches are as their
+    commands ask: their own state has moved on since.
     """
     u = np.empty(MOST_CONTROLS)
-    du = np.empty(MOST_CONTROLS)
     i = np.empty(MOST_BRANCHES)
     charge = np.empty(MOST_BRANCHES)
     gi = np.empty((MOST_BRANCHES, MOST_CONTROLS))
     cq = np.empty((MOST_BRANCHES, MOST_CONTROLS))
     stack = np.empty(ROOM)
     for point in range(len(times)):
-        x, dx = xs[point], rates[point]
+        x = xs[point]
         for use in range(len(tables.law)):
             first = tables.control_at[use]
             controls = tables.control_at[use + 1] - first
             for m in range(controls):
                 a, b = tables.plus[first + m], tables.minus[first + m]
                 u[m] = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
-                du[m] = (dx[a] if a >= 0 else 0.0) - (dx[b] if b >= 0 else 0.0)
             p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
-            if tables.law[use] == SWITCH:  # its state has moved on since: read it off its command
+            if tables.law[use] == SWITCH:
                 p = p.copy()
                 p[STATE] = wanted_state(p, u[1])
             i[:] = 0.0
             charge[:] = 0.0
-            gi[:, :] = 0.0
-            cq[:, :] = 0.0
             apply_law(tables.law[use], p, u[:controls], times[point], i, charge, gi, cq, stack)
             branch = tables.branch_at[use]
             for k in range(tables.branch_at[use + 1] - branch):
                 i_all[point, branch + k] = i[k]
-                total = 0.0
-                for m in range(controls):
-                    total += cq[k, m] * du[m]
-                q_rates[point, branch + k] = total
+                q_all[point, branch + k] = charge[k]
 
 
 @compiled

@@ -11,7 +11,7 @@ from lucidbench.core.kernels.lu import factor, solve
 
 RELATIVE = 1e-8  # of an unknown: its last change at convergence; the error left is its square
 LEAST_VOLTAGE = 1e-10  # [V]
-LEAST_CURRENT = 1e-14  # [A]
+LEAST_CURRENT = 1e-12  # [A]; rounding at a knee of 1 mΩ is a tenth of it
 _MOST_THROWS = 60  # of switches, before they are taken not to settle
 NOT_SETTLED = -1
 SINGULAR = -2

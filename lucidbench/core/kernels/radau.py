@@ -42,6 +42,7 @@ E1, E2, E3 = -(13 + 7 * _ROOT6) / 3, (-13 + 7 * _ROOT6) / 3, -1 / 3
 
 SAFETY = 0.9
 MOST_ITERATIONS = 8
+ROUNDING = 1e-9  # of the tolerance: an iteration that stalls below this has met rounding
 NEWTON_SHARE = 0.01  # of the tolerance, left by the iteration
 GROWTH, SHRINK = 8.0, 0.2
 INTERPOLATION = 100.0  # how much larger the foretold value's error is than the one within a step
@@ -50,6 +51,7 @@ PEAK_SHARE = (
     1e-3  # of the largest voltage (current): unknowns are not resolved below this part of it
 )
 SETTLING = 1e-9  # of a stretch: the time in which a jump is followed by two implicit Euler steps
+CRAWL = 1e-8  # of a stretch: a step this short that will not converge is done by implicit Euler
 NUDGE = 1e-12  # of a stretch: sources are taken this far within it, so jumps fall between stretches
 ULP = 2.220446049250313e-16
 
@@ -75,7 +77,7 @@ def polynomial(start, stages, theta, out):
 
 
 @compiled
-def crossing(tables, x, start, stages, closing, work):
+def crossing(tables, x, start, stages, work):
     """The share of the step at which the first switch or knee is reached, 2.0 where none is."""
     earliest = 2.0
     for use in range(len(tables.law)):
@@ -110,6 +112,24 @@ def crossing(tables, x, start, stages, closing, work):
                 break
         earliest = min(earliest, high)
     return earliest
+
+
+@compiled
+def knee_ahead(tables, x, towards):
+    """The share of the way from `x` at which the first knee has just been passed, 2.0 without one."""
+    nearest = 2.0
+    for use in range(len(tables.law)):
+        if tables.law[use] != KNEE:
+            continue
+        level = tables.parameters[tables.parameter_at[use]]
+        at = tables.control_at[use]
+        a, b = tables.plus[at], tables.minus[at]
+        before = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
+        after = (towards[a] if a >= 0 else 0.0) - (towards[b] if b >= 0 else 0.0)
+        if (before > level) != (after > level):
+            share = (level - before) / (after - before)
+            nearest = min(nearest, share + 1e-3 * (1.0 - share))
+    return nearest
 
 
 @compiled
@@ -247,6 +267,8 @@ def march(
             weight[k] = least[k] + relative * max(peaks[k], floor)
 
         rejected = False
+        refreshed = False
+        crawls = False
         factored_h = 0.0
         while True:
             h = min(state[STEP], longest)
@@ -352,7 +374,7 @@ def march(
                 if iteration > 0:
                     theta = size / max(size_before, 1e-300)
                     if theta >= 0.99:
-                        if size < 1e-6:
+                        if size < ROUNDING:
                             converged = True
                         break
                     left_over = theta / (1.0 - theta) * size
@@ -368,9 +390,28 @@ def march(
                 size_before = size
             state[ITERATIONS] += iterations
             if not converged:
-                state[STEP] = 0.3 * h
+                # Where a knee lies ahead, once more with the slopes just beyond it.
+                for k in range(n):
+                    x_i[k] = x[k] + shifts[2, k]
+                ahead = 2.0
+                if not refreshed and np.isfinite(size):
+                    ahead = knee_ahead(tables, x, x_i)
+                if ahead <= 1.0:
+                    refreshed = True
+                    for k in range(n):
+                        x_i[k] = x[k] + ahead * shifts[2, k]
+                    evaluate(tables, x_i, t, False, True, f_i, b_i, places[0], places[1], room)
+                else:
+                    if refreshed:
+                        refreshed = False
+                        evaluate(tables, x, t, False, True, f_n, q_n, places[0], places[1], room)
+                    state[STEP] = 0.3 * h
+                    rejected = True
                 state[REJECTED] += 1.0
-                rejected = True
+                factored_h = 0.0
+                if state[STEP] < CRAWL * (end - begin):
+                    crawls = True
+                    break
                 continue
 
             for k in range(n):
@@ -405,8 +446,34 @@ def march(
                 state[STEP] = h * min(change, 0.9)
                 state[REJECTED] += 1.0
                 rejected = True
+                if state[STEP] < CRAWL * (end - begin):
+                    crawls = True
+                    break
                 continue
             break
+
+        if crawls:
+            # A knee or a jump right ahead: one implicit Euler step, its slopes taken anew each time.
+            h = min(CRAWL * (end - begin), end - t)
+            settled = False
+            for _ in range(3):
+                drive(tables, within(t + h, begin, end), b_i)
+                x_i[:] = x
+                taken = newton(
+                    tables, plan, x_i, t + h, b_i, q_n, 1.0 / h, 0.0, zeros, 200, moved, unused
+                )
+                if taken > 0:
+                    settled = True
+                    break
+                h *= 10.0
+            if not settled:
+                return STUCK, written
+            for k in range(n):
+                shifts[0, k] = C1 * (x_i[k] - x[k])
+                shifts[1, k] = C2 * (x_i[k] - x[k])
+                shifts[2, k] = x_i[k] - x[k]
+            change = 10.0
+            first_try = True
 
         # Accepted: end the step where a switch or a knee is reached.
         for k in range(n):
@@ -414,7 +481,7 @@ def march(
             for i in range(3):
                 stages[i, k] = x[k] + shifts[i, k]
         x_i[:] = stages[2]
-        share = crossing(tables, x_i, start, stages, h, f_i)
+        share = 2.0 if crawls else crossing(tables, x_i, start, stages, f_i)
         if share < 1.0 - 1e-9 and share * h > 64.0 * ULP * max(abs(t), abs(end)):
             for i in range(3):
                 node = C1 if i == 0 else (C2 if i == 1 else 1.0)
@@ -427,13 +494,13 @@ def march(
         reaches_end = h >= end - t
         state[TIME] = end if reaches_end else t + h
         state[STEP_BEFORE] = h
-        state[FORETELLS] = 1.0
+        state[FORETELLS] = 0.0 if crawls else 1.0
         state[STEPS] += 1.0
         steps_here += 1
-        if first_try or rejected:
+        if (first_try or rejected) and not crawls:
             change = min(change, 4.0 if first_try else 1.0)
         state[STEP] = h * change if share >= 1.0 else max(h * change, 0.5 * state[STEP])
-        first_try = False
+        first_try = crawls
         if state[TIME] < record_from and written > 0:
             written = 0  # only the newest step before the window is of use
         rec_t[written] = state[TIME]

@@ -1,5 +1,17 @@
-"""What people read off results."""
+"""What people read off results. `time` and `frequency` hold the readings of curves."""
 
+from lucidbench.core.readings import frequency, time
+from lucidbench.core.readings.curve import Curve, NoReading, frequency_curve, time_curve
 from lucidbench.core.readings.quantities import Quantity, kind_of, quantities
 
-__all__ = ["Quantity", "kind_of", "quantities"]
+__all__ = [
+    "Curve",
+    "NoReading",
+    "Quantity",
+    "frequency",
+    "frequency_curve",
+    "kind_of",
+    "quantities",
+    "time",
+    "time_curve",
+]

@@ -1,0 +1,214 @@
+"""One analysis over many values: families of curves, worst case, Monte Carlo."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import product
+from typing import Generic, TypeVar
+
+import numpy as np
+
+from lucidbench.core.analyses.currents import pin_currents_over
+from lucidbench.core.analyses.dc_sweep import changed
+from lucidbench.core.analyses.operating_point import operating_point
+from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
+from lucidbench.core.analyses.sensitivity import sensitivities
+from lucidbench.core.analyses.system import Array, System, assemble
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
+
+Result = TypeVar("Result")
+UNIFORM = "uniform"
+NORMAL = "normal"
+_SIGMAS = (
+    3.0  # a normal draw's standard deviations within the tolerance; what lies beyond is drawn anew
+)
+_CHUNK = 4_000_000  # entries of all matrices solved at once
+
+
+@dataclass(frozen=True)
+class Member(Generic[Result]):
+    """One member of a family: the values it was run at, and what came out."""
+
+    values: Mapping[str, float]
+    result: Result
+
+
+def family(
+    circuit: Circuit,
+    over: Mapping[str, Sequence[float]],
+    analysis: Callable[[Circuit], Result],
+    watch: Watch | None = None,
+) -> Iterator[Member[Result]]:
+    """`analysis` at every combination of the values of `over`: sources, main values of elements,
+    circuit parameters, or "temp" [°C]. Raises CircuitError, RunRefused.
+    """
+    watch = watch or Watch(seconds=600.0)
+    axes = [[(subject, float(v)) for v in values] for subject, values in over.items()]
+    total = int(np.prod([len(axis) for axis in axes])) if axes else 0
+    refuse_points(total, "family", "Take fewer values.")
+    for k, combination in enumerate(product(*axes)):
+        here = circuit
+        for subject, value in combination:
+            here = changed(here, subject, value)
+        yield Member(dict(combination), analysis(here))
+        watch.check((k + 1) / total, "family")
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Every V_<node> and I_<element> of each draw, shape (draws,)."""
+
+    circuit: Circuit
+    traces: dict[str, Array]
+    seed: int
+    cost: Cost
+
+    def mean(self, name: str) -> float:
+        return float(np.mean(self.traces[name]))
+
+    def deviation(self, name: str) -> float:
+        """Standard deviation of the draws."""
+        return float(np.std(self.traces[name], ddof=1))
+
+    def within(self, name: str, share: float = 0.95) -> tuple[float, float]:
+        """The middle range that holds `share` of the draws."""
+        low, high = np.quantile(self.traces[name], [(1 - share) / 2, (1 + share) / 2])
+        return float(low), float(high)
+
+
+def monte_carlo(
+    circuit: Circuit,
+    draws: int,
+    seed: int = 1,
+    distribution: str = UNIFORM,
+    watch: Watch | None = None,
+) -> Spread:
+    """Operating points of `draws` builds, each value drawn within its tolerance. Raises RunRefused,
+    CircuitError. A linear circuit is solved for all draws at once.
+    """
+    began = time.monotonic()
+    watch = watch or Watch(seconds=600.0)
+    if draws < 2:
+        raise RunRefused("A tolerance study needs two draws or more.")
+    refuse_points(draws, "study", "Take fewer draws.")
+    spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
+    if not spreads:
+        raise CircuitError("No part has a tolerance, so there is nothing to draw.")
+    faults = topology_faults(circuit)
+    if faults:
+        raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+    random = np.random.default_rng(seed)
+    drawn = {
+        (e.name, key): e.values[key] * (1 + a * _shares(random, draws, distribution))
+        for e, key, a in spreads
+    }
+    if assemble(circuit).is_linear:
+        traces = _all_at_once(circuit, drawn, draws, watch)
+    else:
+        traces = _one_by_one(circuit, drawn, draws, watch)
+    return Spread(circuit, traces, seed, Cost(time.monotonic() - began, draws))
+
+
+def _shares(random: np.random.Generator, draws: int, distribution: str) -> Array:
+    """Draws within -1 and 1."""
+    if distribution == UNIFORM:
+        return random.uniform(-1.0, 1.0, draws)
+    if distribution != NORMAL:
+        raise RunRefused(f"“{distribution}” is no distribution; {UNIFORM} and {NORMAL} are.")
+    found = random.normal(0.0, 1 / _SIGMAS, draws)
+    while np.any(outside := np.abs(found) > 1.0):
+        found[outside] = random.normal(0.0, 1 / _SIGMAS, int(outside.sum()))
+    return found
+
+
+def _with(circuit: Circuit, drawn: Mapping[tuple[str, str], Array], part: slice | int) -> Circuit:
+    for (name, key), values in drawn.items():
+        circuit = circuit.with_value(name, key, values[part])
+    return circuit
+
+
+def _all_at_once(
+    circuit: Circuit, drawn: Mapping[tuple[str, str], Array], draws: int, watch: Watch
+) -> dict[str, Array]:
+    n = assemble(circuit).size
+    chunk = max(1, min(draws, _CHUNK // max(1, n * n)))
+    refuse_numbers(float(draws) * 3 * n, "study", "Take fewer draws.")
+    parts: list[dict[str, Array]] = []
+    for k in range(0, draws, chunk):
+        system = assemble(_with(circuit, drawn, slice(k, k + chunk)))
+        parts.append(_batch(system, min(chunk, draws - k)))
+        watch.check((k + chunk) / draws, "study")
+    return {name: np.concatenate([part[name] for part in parts]) for name in parts[0]}
+
+
+def _batch(system: System, count: int) -> dict[str, Array]:
+    """Solve `count` draws of a system whose values are arrays of that length."""
+    n = system.size
+    g = np.zeros((count, n, n))
+    for row, column, value in system.conductances:
+        g[:, row, column] += value
+    b = np.zeros((count, n))
+    for row, drive in system.drives:
+        b[:, row] += drive.dc
+    try:
+        x = np.linalg.solve(g, b[..., None])[..., 0].T
+    except np.linalg.LinAlgError:
+        raise system.singular(None) from None
+    drives = [np.broadcast_to(drive.dc, count) for _, drive in system.drives]
+    flows = pin_currents_over(system, x, 0 * x, drives, None, None)
+    found = {f"V_{node}": x[row] for node, row in system.rows.items() if row >= 0}
+    for share, flow in zip(system.shares, flows, strict=True):
+        name = share.element.name
+        for label, pin in share.element.device.description.currents:
+            found[f"I_{name}.{label}" if label else f"I_{name}"] = np.asarray(flow[pin])
+    return found
+
+
+def _one_by_one(
+    circuit: Circuit, drawn: Mapping[tuple[str, str], Array], draws: int, watch: Watch
+) -> dict[str, Array]:
+    nominal = operating_point(circuit)
+    names = [n for n in nominal.values if not n.startswith("P_")]
+    table = np.empty((draws, len(names)))
+    for k in range(draws):
+        values = operating_point(_with(circuit, drawn, k), near=nominal.x).values
+        table[k] = [values[name] for name in names]
+        watch.check((k + 1) / draws, "study")
+    return {name: table[:, i] for i, name in enumerate(names)}
+
+
+@dataclass(frozen=True)
+class WorstCase:
+    """The lowest and highest value of a voltage [V], and where each toleranced value stands then."""
+
+    lowest: float
+    nominal: float
+    highest: float
+    at_lowest: Mapping[str, float]
+    at_highest: Mapping[str, float]
+
+
+def worst_case(circuit: Circuit, node: str, reference: str = GROUND_NODE) -> WorstCase:
+    """Each toleranced value at the end that its sensitivity points to. Raises CircuitError.
+
+    Exact where the voltage is monotonic in each value within its tolerance, as it is in a divider or
+    ladder; elsewhere an estimate.
+    """
+    slopes = {(s.element, s.parameter): s.absolute for s in sensitivities(circuit, node, reference)}
+    ends = []
+    for sign in (-1.0, 1.0):
+        here, at = circuit, {}
+        for element in circuit:
+            for key, a in element.spreads.items():
+                direction = np.sign(slopes.get((element.name, key), 0.0))
+                value = element.values[key] * (1 + sign * float(direction) * a)
+                here = here.with_value(element.name, key, value)
+                at[f"{element.name}.{key}"] = value
+        volts = operating_point(here).voltages
+        ends.append((volts[node] - volts[reference], at))
+    nominal = operating_point(circuit).voltages
+    (low, at_low), (high, at_high) = ends
+    return WorstCase(low, nominal[node] - nominal[reference], high, at_low, at_high)

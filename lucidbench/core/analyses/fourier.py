@@ -1,0 +1,131 @@
+"""Harmonics of a settled waveform: integrals over its period, on the solver's own polynomials."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from lucidbench.core.analyses.run import RunRefused, Watch
+from lucidbench.core.analyses.settled import Settled, settled
+from lucidbench.core.analyses.system import Array, ComplexArray
+from lucidbench.core.devices.waveforms import Sine
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import Circuit
+
+_GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(8)
+_MOST_HARMONICS = 1000
+_LARGEST_ANGLE = 2.0  # [rad] of the highest harmonic within one piece of the integral
+
+
+@dataclass(frozen=True)
+class Harmonics:
+    """`phasors[k]` is the peak phasor at k times `frequency` [Hz], cosine reference; [0] the mean."""
+
+    frequency: float
+    phasors: ComplexArray
+
+    @property
+    def mean(self) -> float:
+        return float(self.phasors[0].real)
+
+    @property
+    def rms(self) -> float:
+        """Of the mean and all harmonics told."""
+        return float(np.sqrt(self.mean**2 + np.sum(np.abs(self.phasors[1:]) ** 2) / 2))
+
+    @property
+    def distortion(self) -> float:
+        """Total harmonic distortion: the RMS of harmonics 2 and up over that of the first (IEC 60268-3)."""
+        first = abs(self.phasors[1])
+        if first == 0:
+            return float("inf")
+        return float(np.sqrt(np.sum(np.abs(self.phasors[2:]) ** 2)) / first)
+
+
+def harmonics(state: Settled, trace: str, count: int = 20) -> Harmonics:
+    """The mean and the first `count` harmonics of one of the traces. Raises RunRefused."""
+    if not 1 <= count <= _MOST_HARMONICS:
+        raise RunRefused(f"Between 1 and {_MOST_HARMONICS} harmonics can be told.")
+    begin, end = state.begin, state.begin + state.period
+    ends = state.run.ends
+    edges = np.unique(np.concatenate([[begin], ends[(ends > begin) & (ends < end)], [end]]))
+    widest = _LARGEST_ANGLE / (2 * np.pi * count / state.period)
+    pieces = [
+        np.linspace(a, b, int(np.ceil((b - a) / widest)) + 1)[:-1]
+        for a, b in itertools.pairwise(edges)
+    ]
+    starts = np.concatenate(pieces)
+    lengths = np.diff(np.append(starts, end))
+    times = (starts[:, None] + lengths[:, None] * (_GAUSS_X + 1) / 2).ravel()
+    weights = (lengths[:, None] * _GAUSS_W / 2).ravel()
+    values = state.run.trace(trace, times)
+    angles = 2 * np.pi * np.arange(count + 1)[:, None] * (times - begin) / state.period
+    found = 2 / state.period * (np.exp(-1j * angles) @ (weights * values))
+    found[0] /= 2
+    return Harmonics(1 / state.period, found)
+
+
+@dataclass(frozen=True)
+class LargestOutput:
+    """The source amplitude at which the distortion just reaches the limit, and the output there."""
+
+    amplitude: float
+    output: float
+    distortion: float
+
+
+def largest_output(
+    circuit: Circuit,
+    source: str,
+    trace: str,
+    limit: float,
+    highest: float,
+    count: int = 10,
+    watch: Watch | None = None,
+) -> LargestOutput:
+    """Search the amplitude of a sine source, up to `highest`, for a distortion of `limit` (0.01: 1 %).
+
+    Raises CircuitError, RunRefused.
+    """
+    watch = watch or Watch(seconds=300.0)
+    element = circuit.element(source)
+    wave = element.waveform
+    if not isinstance(wave, Sine):
+        raise CircuitError(f"{source} gives no sine, so its distortion cannot be told.", (source,))
+
+    def at(amplitude: float) -> Harmonics:
+        changed = replace(element, waveform=replace(wave, amplitude=amplitude))
+        return harmonics(settled(circuit.with_element(changed), watch=watch), trace, count)
+
+    top = at(highest)
+    if top.distortion <= limit:
+        return LargestOutput(highest, float(abs(top.phasors[1])), top.distortion)
+    amplitude = _bisect(lambda a: at(a).distortion - limit, highest, watch)
+    found = at(amplitude)
+    return LargestOutput(amplitude, float(abs(found.phasors[1])), found.distortion)
+
+
+def _bisect(excess: Callable[[float], float], highest: float, watch: Watch) -> float:
+    """The largest amplitude without excess, to one part in two thousand."""
+    low, high = 0.0, highest
+    for step in range(60):
+        watch.check(step / 60, "search")
+        half = (low + high) / 2 if low else high / 4
+        if half < 1e-6 * highest:
+            raise RunRefused("The output is distorted more than that at any amplitude.")
+        if excess(half) > 0:
+            high = half
+        else:
+            low = half
+        if low and high - low < 5e-4 * high:
+            break
+    return low
+
+
+def sampled(state: Settled, trace: str, points: int = 400) -> tuple[Array, Array]:
+    """(times, values) of one trace over the settled periods."""
+    times = state.times(points)
+    return times, state.run.trace(trace, times)

@@ -1,0 +1,103 @@
+"""How a voltage answers to every value in the circuit: one adjoint solve for all of them.
+
+Director and Rohrer, The Generalized Adjoint Network and Network Sensitivities, IEEE Transactions on
+Circuit Theory 16, 1969: with G·x = b and Gᵀ·λ = e, dV/dp = -λᵀ·d(f - b)/dp.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from lucidbench.core.analyses.compiled import evaluated, ready
+from lucidbench.core.analyses.operating_point import operating_point
+from lucidbench.core.analyses.small_signal import jacobian
+from lucidbench.core.analyses.system import (
+    Array,
+    Share,
+    System,
+    dense_solver,
+    sparse_solver,
+    stamped,
+)
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import GROUND_NODE, Circuit
+
+_STEP = 1e-5  # relative, of central differences of one element's own equations
+
+
+@dataclass(frozen=True)
+class Sensitivity:
+    """Of a voltage V to one value p: `absolute` dV/dp, `relative` (p/V)·dV/dp (0 where V is 0)."""
+
+    element: str
+    parameter: str
+    absolute: float
+    relative: float
+
+
+def sensitivities(circuit: Circuit, node: str, reference: str = GROUND_NODE) -> list[Sensitivity]:
+    """Of the DC voltage between two nodes, to every value set in the circuit, largest effect first.
+
+    Raises CircuitError.
+    """
+    point = operating_point(circuit)
+    system, x = point.system, point.x
+    unit = np.zeros(system.size)
+    for name, sign in ((node, 1.0), (reference, -1.0)):
+        if name not in system.rows:
+            raise CircuitError(f"There is no node called {name}.", (), (name,))
+        if system.rows[name] >= 0:
+            unit[system.rows[name]] += sign
+    g = jacobian(point).T
+    solve = (
+        dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g.tocsc(), system)
+    )
+    adjoint = solve(unit)
+    volts = point.voltages[node] - point.voltages[reference]
+    found = []
+    for share in system.shares:
+        for key, value in share.element.values.items():
+            if not value or not np.isfinite(value):
+                continue
+            change = residual_change(system, share, key, x)
+            by_step = -float(adjoint @ change)  # dV for dp = p
+            found.append(
+                Sensitivity(
+                    share.element.name, key, by_step / value, by_step / volts if volts else 0.0
+                )
+            )
+    return sorted(found, key=lambda s: -abs(s.relative))
+
+
+def residual_change(system: System, share: Share, key: str, x: Array) -> Array:
+    """p·d(f - b)/dp, shape (n,), for one value p of one element, x held."""
+    value = share.element.values[key]
+    above, below = (
+        _residual(system, moved(system, share, key, value * (1 + sign * _STEP)), x)
+        for sign in (1, -1)
+    )
+    return np.asarray((above - below) / (2 * _STEP))
+
+
+def moved(system: System, share: Share, key: str, value: float) -> Share:
+    """An element's share with one of its values exchanged."""
+    element = share.element.with_value(key, value)
+    return replace(share, element=element, stamps=stamped(system.circuit, element))
+
+
+def _residual(system: System, share: Share, x: Array) -> Array:
+    """f - b of one element alone, shape (n,)."""
+    residual = np.zeros(system.size + 1)  # the last one is ground's
+    at = np.append(x, 0.0)
+    for row, column, value in share.stamps.conductances:
+        residual[share.row(row)] += value * at[share.row(column)]
+    for row, drive in share.stamps.drives:
+        residual[share.row(row)] -= drive.dc
+    if not share.stamps.laws:
+        return residual[:-1]
+    bare = replace(share, stamps=replace(share.stamps, conductances=[], charges=[], drives=[]))
+    alone = ready(replace(system, shares=(bare,)))
+    f, _, _ = evaluated(alone.tables, x)
+    return residual[:-1] + f

@@ -1,0 +1,218 @@
+"""The settled circuit: what a driven one repeats for ever, and the period of one that runs by itself.
+
+A driven circuit is settled when its charges after one period are those it began with. That equation
+is solved by shooting (Aprille and Trick, Steady-State Analysis of Nonlinear Circuits with Periodic
+Inputs, Proceedings of the IEEE 60, 1972): for a linear circuit one correction is exact.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+import numpy as np
+
+from lucidbench.core.analyses.compiled import evaluated
+from lucidbench.core.analyses.run import RunRefused, Watch
+from lucidbench.core.analyses.system import Array
+from lucidbench.core.analyses.transient import (
+    Transient,
+    TransientSettings,
+    run_from,
+    transient,
+)
+from lucidbench.core.devices.waveforms import Exponential, Pieces, Sine, Waveform
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import Circuit
+
+_MOST_CORRECTIONS = 20
+_WARM_UP = 4  # periods run before the first correction
+_CLOSED = 1e-6  # of the largest charge: how far the end of the period may be from its start
+_PERTURBED = 1e-4  # of a charge's size: the step of the shooting's differences
+_MOST_MULTIPLE = 1000  # of the longest source period, as the common one
+_LONGEST_WAIT = 2000  # periods an oscillator is waited for
+
+
+@dataclass(frozen=True)
+class Settled:
+    """One period or more of a settled circuit. `run` covers `begin` to `begin + periods·period` [s]."""
+
+    run: Transient
+    period: float
+    begin: float
+    periods: int = 1
+    corrections: int = 0
+
+    def times(self, points: int = 400) -> Array:
+        """`points` times in each period [s], counted from the start of the run."""
+        count = points * self.periods
+        return self.begin + self.period * self.periods * np.arange(count + 1) / count
+
+    def traces(self, points: int = 400) -> dict[str, Array]:
+        return self.run.traces(self.times(points))
+
+
+def common_period(circuit: Circuit) -> float:
+    """The shortest time after which every source repeats [s]. Raises RunRefused where none does."""
+    periods = []
+    for element in circuit:
+        wave = element.waveform
+        if wave is None:
+            continue
+        if wave.period is None:
+            if _stands_still(wave):
+                continue
+            raise RunRefused(
+                f"{element.name} does not repeat, so the circuit never settles into a period."
+            )
+        periods.append((wave.period, element.name))
+    if not periods:
+        raise RunRefused("No source repeats, so nothing says what period to settle into.")
+    longest, _ = max(periods)
+    for multiple in range(1, _MOST_MULTIPLE + 1):
+        whole = longest * multiple
+        if all(abs(whole / p - round(whole / p)) < 1e-9 * multiple for p, _ in periods):
+            return whole
+    first, second = sorted(periods)[0], max(periods)
+    ratio = Fraction(second[0] / first[0]).limit_denominator(_MOST_MULTIPLE)
+    raise RunRefused(
+        f"{first[1]} and {second[1]} have no common period up to {_MOST_MULTIPLE} of the longest; "
+        f"a ratio of {ratio.numerator}:{ratio.denominator} would be near."
+    )
+
+
+def _stands_still(wave: Waveform) -> bool:
+    match wave:
+        case Sine():
+            return wave.amplitude == 0
+        case Pieces():
+            return len(set(wave.values)) == 1
+        case Exponential():
+            return wave.first == wave.second
+    return False
+
+
+def _begins(circuit: Circuit, period: float) -> float:
+    """A whole number of periods by which every source has begun to repeat [s]."""
+    delays = [w.delay for e in circuit if isinstance(w := e.waveform, (Sine, Pieces))]
+    return period * int(np.ceil(max(delays, default=0.0) / period - 1e-9))
+
+
+def settled(
+    circuit: Circuit, periods: int = 1, relative: float = 1e-6, watch: Watch | None = None
+) -> Settled:
+    """The periodic steady state of a driven circuit. Raises RunRefused, CircuitError."""
+    watch = watch or Watch(seconds=120.0)
+    period = common_period(circuit)
+    begin = _begins(circuit, period)
+    warm = transient(
+        circuit,
+        TransientSettings(stop=begin + _WARM_UP * period, start=begin, relative=relative),
+        watch,
+    )
+    x, q = _end(warm)
+    one = TransientSettings(stop=begin + period, start=begin, relative=relative)
+    storing = np.flatnonzero(_storing(warm))
+    linear = warm.system.is_linear
+    for correction in range(_MOST_CORRECTIONS):
+        watch.check(correction / _MOST_CORRECTIONS, "search for the settled state")
+        after_x, after = _end(run_from(warm, one, begin, x, q, watch))
+        miss = after - q
+        size = max(float(np.max(np.abs(q))), float(np.max(np.abs(after))), 1e-300)
+        closed = _CLOSED * size if not linear else 1e-9 * size
+        if np.max(np.abs(miss)) <= closed or not len(storing):
+            whole = replace(one, stop=begin + periods * period)
+            return Settled(
+                run_from(warm, whole, begin, x, q, watch), period, begin, periods, correction
+            )
+        slopes = np.empty((len(storing), len(storing)))
+        for k, row in enumerate(storing):
+            step = _PERTURBED * max(abs(q[row]), 1e-3 * size)
+            other = q.copy()
+            other[row] += step
+            _, far = _end(run_from(warm, one, begin, x, other, watch))
+            slopes[:, k] = (far - after)[storing] / step
+        # Charges that nothing can change make I - slopes singular; they are left as they are.
+        shift, *_ = np.linalg.lstsq(np.eye(len(storing)) - slopes, miss[storing], rcond=1e-9)
+        q = q.copy()
+        q[storing] += shift
+        x = after_x
+    raise CircuitError(
+        "The circuit did not settle into one period: it may swing at another frequency of its own."
+    )
+
+
+def _end(run: Transient) -> tuple[Array, Array]:
+    """(x, charges) at the end of a run."""
+    x = np.ascontiguousarray(run.stages[-1, 2])
+    _, q, _ = evaluated(run.ready.tables, x)
+    return x, q
+
+
+def _storing(run: Transient) -> Array:
+    """Which rows of the equation hold a charge."""
+    _, _, places = evaluated(run.ready.tables, np.ascontiguousarray(run.stages[-1, 2]))
+    rows = np.zeros(run.system.size, bool)
+    rows[run.ready.pattern[0][places[1] != 0]] = True
+    return rows
+
+
+def oscillation(
+    circuit: Circuit,
+    node: str,
+    expected: float,
+    relative: float = 1e-6,
+    watch: Watch | None = None,
+) -> Settled:
+    """One period of a circuit that runs by itself, from where `node` rises through its middle.
+
+    `expected` [s] is a guess of the period. Raises RunRefused where it does not oscillate, or not
+    steadily within a couple of thousand periods.
+    """
+    watch = watch or Watch(seconds=120.0)
+    span = 40 * expected
+    while True:
+        run = transient(
+            circuit, TransientSettings(stop=span, start=span / 2, relative=relative), watch
+        )
+        rises = _rises(run, node)
+        if len(rises) >= 4:
+            lengths = np.diff(rises)
+            if np.ptp(lengths[-3:]) <= 1e-4 * lengths[-1]:
+                return Settled(run, float(lengths[-1]), float(rises[-2]))
+        if span >= _LONGEST_WAIT * expected:
+            raise RunRefused(
+                f"{node} does not oscillate steadily within {span:g} s"
+                + ("; it stands still." if len(rises) < 2 else ".")
+            )
+        span *= 4
+
+
+def _rises(run: Transient, node: str) -> Array:
+    """When the voltage of `node` rises through its middle [s]."""
+    from scipy.optimize import brentq
+
+    name = f"V_{node}"
+    starts = run.grid
+    between = np.concatenate(
+        [a + (b - a) * np.arange(4) / 4 for a, b in itertools.pairwise(starts)]
+    )
+    values = run.trace(name, between)
+    low, high = float(values.min()), float(values.max())
+    if high - low < 1e-6:
+        return np.zeros(0)
+    middle = (low + high) / 2
+    up = np.flatnonzero((values[:-1] < middle) & (values[1:] >= middle))
+    return np.array(
+        [
+            brentq(
+                lambda t: float(run.trace(name, np.array([t]))[0]) - middle,
+                between[k],
+                between[k + 1],
+                xtol=1e-15,
+                rtol=1e-12,
+            )
+            for k in up
+        ]
+    )

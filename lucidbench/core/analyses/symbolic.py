@@ -1,0 +1,293 @@
+"""The circuit in letters: transfer functions and DC quantities in part names, and the equations behind.
+
+The same stamps that are added up as numbers are added up as symbols; what is asked for follows by
+Cramer's rule from two determinants. Bounded: a circuit too large for letters is said to be.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from lucidbench.core.analyses.run import RunRefused
+from lucidbench.core.analyses.states import linear_equivalent
+from lucidbench.core.analyses.system import System, assemble, refuse_reactances
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import GROUND_NODE, Circuit
+
+LARGEST = 14  # unknowns: beyond it expressions fill pages and take minutes
+MOST_SYMBOLS = 16
+
+
+@dataclass(frozen=True)
+class Transfer:
+    """`numerator`/`denominator` in s and part names; `values` are those of the symbols."""
+
+    numerator: Any
+    denominator: Any
+    s: Any
+    values: Mapping[Any, float]
+
+    @property
+    def expression(self) -> Any:
+        return self.numerator / self.denominator
+
+    @property
+    def latex(self) -> str:
+        import sympy
+
+        n, d = (
+            sympy.latex(sympy.collect(part, self.s)) for part in (self.numerator, self.denominator)
+        )
+        return n if self.denominator == 1 else rf"\frac{{{n}}}{{{d}}}"
+
+    def at(self, s: complex) -> complex:
+        """Its value at a complex frequency [1/s], with the circuit's own values."""
+        return complex(self.expression.subs({**self.values, self.s: s}).evalf())
+
+    @property
+    def poles(self) -> tuple[Any, ...] | None:
+        """Closed forms in part names; None where the degree is too high for any."""
+        return _roots(self.denominator, self.s)
+
+    @property
+    def zeros(self) -> tuple[Any, ...] | None:
+        return _roots(self.numerator, self.s)
+
+
+def _roots(polynomial: Any, s: Any) -> tuple[Any, ...] | None:
+    import sympy
+
+    found: list[Any] = []
+    for factor, times in sympy.factor_list(polynomial)[1]:
+        degree = sympy.degree(factor, s)
+        if degree > 2:
+            return None
+        if degree > 0:
+            found += [sympy.simplify(root) for root in sympy.solve(factor, s)] * times
+    return tuple(found)
+
+
+def transfer(circuit: Circuit, source: str, output: str, reference: str = GROUND_NODE) -> Transfer:
+    """From an independent source to the voltage between two nodes, in letters.
+
+    Nonlinear parts are taken linearised, as g_m_Q1 and the like. Raises CircuitError, RunRefused.
+    """
+    import sympy
+
+    element = circuit.element(source)
+    if element.kind not in ("voltage_source", "current_source"):
+        raise CircuitError(f"{source} is no independent source.", (source,))
+    refuse_reactances(circuit, "a formula in s")
+    linear = linear_equivalent(circuit)
+    lettered, values = in_letters(linear)
+    system = assemble(lettered)
+    s = sympy.Symbol("s")
+    matrix = _matrix(system, system.conductances) + s * _matrix(system, system.charges)
+    drive = sympy.zeros(system.size, 1)
+    share = next(x for x in system.shares if x.element.name == element.name)
+    for own, _ in share.stamps.drives:
+        if share.row(own) >= 0:
+            sign = -1 if element.kind == "current_source" and own == 0 else 1
+            drive[share.row(own)] += sign
+    numerator, denominator = _solved(system, matrix, drive, output, reference)
+    return Transfer(numerator, denominator, s, values)
+
+
+def dc_quantity(circuit: Circuit, output: str, reference: str = GROUND_NODE) -> Transfer:
+    """A DC voltage in part names, every source by its name. Raises CircuitError, RunRefused."""
+    import sympy
+
+    refuse_reactances(circuit, "a DC formula")
+    if not assemble(circuit).is_linear:
+        raise CircuitError("A circuit with nonlinear parts has no DC formula in letters.")
+    lettered, values = in_letters(circuit, sources=True)
+    system = assemble(lettered)
+    matrix = _matrix(system, system.conductances)
+    drive = sympy.zeros(system.size, 1)
+    for row, imposed in system.drives:
+        drive[row] += _exact(imposed.dc)
+    numerator, denominator = _solved(system, matrix, drive, output, reference)
+    return Transfer(numerator, denominator, sympy.Symbol("s"), values)
+
+
+def in_letters(circuit: Circuit, sources: bool = False) -> tuple[Circuit, dict[Any, float]]:
+    """(the circuit with its main values as symbols, the values of those). Raises RunRefused."""
+    import sympy
+
+    system = assemble(circuit)
+    if system.size > LARGEST:
+        raise RunRefused(
+            f"The circuit has {system.size} unknowns, too many for letters; {LARGEST} are the most. "
+            f"Its numbers can still be worked out."
+        )
+    values: dict[Any, float] = {}
+    elements = []
+    for element in circuit:
+        main = element.device.description.main
+        is_source = element.kind in ("voltage_source", "current_source")
+        if main is None or main.key not in element.values or (is_source and not sources):
+            elements.append(element)
+            continue
+        positive = bool(main.positive)
+        symbol = sympy.Symbol(element.name, positive=True if positive else None, real=True)
+        values[symbol] = float(element.values[main.key])
+        elements.append(element.with_value(main.key, symbol))
+    if len(values) > MOST_SYMBOLS:
+        raise RunRefused(
+            f"The circuit has {len(values)} values, too many for letters; {MOST_SYMBOLS} are the most."
+        )
+    return replace(circuit, elements=tuple(elements)), values
+
+
+def _matrix(system: System, triplets: list[tuple[int, int, Any]]) -> Any:
+    import sympy
+
+    matrix = sympy.zeros(system.size, system.size)
+    for row, column, value in triplets:
+        matrix[row, column] += _exact(value)
+    return matrix
+
+
+def _exact(value: Any) -> Any:
+    """A number or expression with its decimals as fractions, so that 1.0·R is R."""
+    import sympy
+
+    return sympy.nsimplify(value, rational=True)
+
+
+def _solved(
+    system: System, matrix: Any, drive: Any, output: str, reference: str
+) -> tuple[Any, Any]:
+    """(numerator, denominator) of a voltage, in lowest terms."""
+    import sympy
+
+    determinant = matrix.det(method="berkowitz")
+    if sympy.expand(determinant) == 0:
+        raise system.singular(None)
+    total = 0
+    for node, sign in ((output, 1), (reference, -1)):
+        if node not in system.rows:
+            raise CircuitError(f"There is no node called {node}.", (), (node,))
+        row = system.rows[node]
+        if row >= 0:
+            replaced = matrix.copy()
+            replaced[:, row] = drive
+            total += sign * replaced.det(method="berkowitz")
+    ratio = sympy.cancel(sympy.together(total / determinant))
+    numerator, denominator = sympy.fraction(ratio)
+    return sympy.expand(numerator), sympy.expand(denominator)
+
+
+@dataclass(frozen=True)
+class NodeEquation:
+    """Kirchhoff's current law at a node, or the law of a branch, as a student writes it."""
+
+    at: str
+    equation: Any  # a SymPy equation
+
+    @property
+    def latex(self) -> str:
+        import sympy
+
+        return str(sympy.latex(self.equation))
+
+
+def nodal_equations(circuit: Circuit) -> list[NodeEquation]:
+    """The equations of a linear circuit in letters, one for each unknown. Raises RunRefused."""
+    import sympy
+
+    if not assemble(circuit).is_linear:
+        circuit = linear_equivalent(circuit)
+    lettered, _ = in_letters(circuit, sources=True)
+    system = assemble(lettered)
+    s = sympy.Symbol("s")
+    names = [sympy.Symbol(unknown.name) for unknown in system.unknowns]
+    rows: list[Any] = [sympy.Integer(0)] * system.size
+    for share in system.shares:  # terms stay one an element: (V_a - V_b)/R_1
+        own: dict[int, Any] = {}
+        for triplets, factor in ((share.stamps.conductances, 1), (share.stamps.charges, s)):
+            for row, column, value in triplets:
+                at, of = share.row(row), share.row(column)
+                if at >= 0 and of >= 0:
+                    own[at] = own.get(at, 0) + factor * _exact(value) * names[of]
+        for row, drive in share.stamps.drives:
+            if share.row(row) >= 0:
+                own[share.row(row)] = own.get(share.row(row), 0) - _exact(drive.dc)
+        for at, term in own.items():
+            rows[at] = sympy.Add(rows[at], sympy.factor_terms(term), evaluate=True)
+    return [
+        NodeEquation(unknown.name, sympy.Eq(row, 0, evaluate=False))
+        for unknown, row in zip(system.unknowns, rows, strict=True)
+    ]
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Whether a formula says the same as the exact one; if not, by how much at the circuit's values."""
+
+    equivalent: bool
+    difference: Any  # exact minus given, simplified
+    error: float  # relative, at the circuit's own values
+
+
+def compare(exact: Transfer, given: str) -> Comparison:
+    """A formula such as "R2/(R1 + R2)" against the exact one, as functions. Raises RunRefused.
+
+    Names are those of the parts, and s.
+    """
+    import sympy
+
+    from lucidbench.core.netlist.expressions import parse_expression
+
+    known = {str(symbol).lower(): symbol for symbol in exact.values}
+    known["s"] = exact.s
+    formula = _as_sympy(parse_expression(given), known)
+    difference = sympy.cancel(sympy.together(exact.expression - formula))
+    same = difference == 0 or sympy.simplify(difference) == 0
+    at = {**exact.values, exact.s: 1j * _typical(exact)}
+    right = complex(exact.expression.subs(at).evalf())
+    off = complex(sympy.N(difference.subs(at)))
+    return Comparison(bool(same), difference, abs(off) / abs(right) if right else abs(off))
+
+
+def _typical(exact: Transfer) -> float:
+    """A frequency [1/s] at which the circuit's own values matter: its poles' mean size."""
+    import numpy as np
+    import sympy
+
+    poly = sympy.Poly(exact.denominator.subs(exact.values), exact.s)
+    sizes = [abs(complex(r)) for r in np.roots([complex(c) for c in poly.all_coeffs()])]
+    sizes = [size for size in sizes if size > 0]
+    return float(np.exp(np.mean(np.log(sizes)))) if sizes else 0.0
+
+
+def _as_sympy(ops: list[Any], known: Mapping[str, Any]) -> Any:
+    import sympy
+
+    functions = {"sqrt": sympy.sqrt, "exp": sympy.exp, "ln": sympy.log, "abs": sympy.Abs}
+    stack: list[Any] = []
+    for op in ops:
+        if op.code == "constant":
+            stack.append(sympy.nsimplify(op.value))
+        elif op.code == "name":
+            if op.names[0] not in known:
+                raise RunRefused(
+                    f"nothing is called {op.names[0]} here; known are {', '.join(map(str, known.values()))}"
+                )
+            stack.append(known[op.names[0]])
+        elif op.code == "negate":
+            stack.append(-stack.pop())
+        elif op.code in functions:
+            stack.append(functions[op.code](stack.pop()))
+        elif op.code in "+-*/^":
+            b, a = stack.pop(), stack.pop()
+            stack.append(
+                {"+": a + b, "-": a - b, "*": a * b, "^": a**b}.get(op.code)
+                if op.code != "/"
+                else a / b
+            )
+        else:
+            raise RunRefused(f"{op.code} cannot stand in a formula to be compared")
+    return stack[0]

@@ -1,0 +1,75 @@
+"""Circuit parameters: named values that others may be given by, in the textbook formula language.
+
+`f_c = 1 kHz`, `R_1 = 10 kΩ`, `C = 1/(2*pi*f_c*R_1)`: in any order, with units, without circles.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from lucidbench.core.errors import FormulaError
+from lucidbench.core.formula.evaluate import Known, evaluate, names_in
+from lucidbench.core.formula.parser import parse
+from lucidbench.core.units.dimensions import NUMBER, UNITS
+
+
+class ParameterError(FormulaError):
+    """A parameter or a value given by parameters cannot be worked out; `name` says which."""
+
+    def __init__(self, name: str, sentence: str, at: int = 0, length: int = 1) -> None:
+        super().__init__(f"{name}: {sentence}", at, length)
+        self.name = name
+
+
+def resolve_parameters(texts: Mapping[str, str]) -> dict[str, Known]:
+    """The value and dimension of each parameter. Raises ParameterError naming the one at fault."""
+    known: dict[str, Known] = {}
+    pending: list[str] = []
+
+    def resolve(name: str) -> None:
+        if name in known:
+            return
+        if name in pending:
+            circle = " → ".join([*pending[pending.index(name) :], name])
+            raise ParameterError(name, f"the parameters depend on each other in a circle: {circle}")
+        pending.append(name)
+        try:
+            formula = parse(texts[name])
+            for other in sorted(names_in(formula.body)):
+                if other in texts:
+                    resolve(other)
+            known[name] = evaluate(formula, known)
+        except ParameterError:
+            raise
+        except FormulaError as error:
+            raise ParameterError(name, str(error), error.at, error.length) from error
+        finally:
+            pending.pop()
+
+    for name in texts:
+        resolve(name)
+    return known
+
+
+def value_by_parameters(name: str, text: str, unit: str, parameters: Mapping[str, Known]) -> float:
+    """A part's value [unit] given as an expression of parameters. Raises ParameterError.
+
+    A plain number is taken in `unit`; a quantity must be of its dimension.
+    """
+    try:
+        formula = parse(text)
+        result = evaluate(formula, parameters)
+    except FormulaError as error:
+        raise ParameterError(name, str(error), error.at, error.length) from error
+    wanted = UNITS.get(unit, NUMBER)
+    if isinstance(result.value, complex):
+        raise ParameterError(name, "a value is a real number, and this is complex")
+    if result.dimension not in (wanted, NUMBER):
+        raise ParameterError(
+            name, f"{wanted.quantity} is wanted, and “{text}” is {result.dimension.quantity}"
+        )
+    if result.dimension == NUMBER and wanted != NUMBER and names_in(formula.body):
+        raise ParameterError(
+            name, f"{wanted.quantity} is wanted, and “{text}” is a plain number; units are missing"
+        )
+    return float(result.value)

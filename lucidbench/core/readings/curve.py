@@ -1,0 +1,117 @@
+"""A result over an axis as something to read from: known between its points, not only at them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from lucidbench.core.analyses import FrequencySweep, Transient, frequency_sweep
+from lucidbench.core.analyses.settled import Settled
+from lucidbench.core.errors import LucidError
+
+Array = npt.NDArray[np.float64]
+Evaluate = Callable[[Array], Any]
+_WITHIN = 4  # points looked at within each of the solver's steps
+
+
+class NoReading(LucidError):
+    """The curve does not do what was asked for."""
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Values over an axis. `at` gives them anywhere, by the solver's own order or by solving again;
+    `grid`, rising, has a point in every piece, so that nothing happens unseen between two of them.
+    """
+
+    name: str
+    unit: str
+    axis_unit: str
+    grid: Array
+    at: Evaluate
+
+    @property
+    def values(self) -> Any:
+        """On the grid."""
+        return self.at(self.grid)
+
+    def part(self, start: float, stop: float) -> Curve:
+        """The same between two abscissas. Raises NoReading where there is nothing between them."""
+        if not self.grid[0] <= start < stop <= self.grid[-1]:
+            raise NoReading(
+                f"{self.name} is known from {self.grid[0]:g} to {self.grid[-1]:g} {self.axis_unit}."
+            )
+        inside = self.grid[(self.grid > start) & (self.grid < stop)]
+        return Curve(
+            self.name, self.unit, self.axis_unit, np.concatenate([[start], inside, [stop]]), self.at
+        )
+
+    def roots(self, of: Callable[[Any], Any]) -> Iterator[tuple[float, int]]:
+        """(abscissa, direction) where a real function of the values passes through zero."""
+        values = np.asarray(of(self.values), float)
+        for k in np.flatnonzero(np.diff(np.signbit(values))):
+            a, b = float(self.grid[k]), float(self.grid[k + 1])
+            yield (
+                _between(lambda x: float(of(self.at(np.array([x])))[0]), a, b),
+                (1 if values[k + 1] > values[k] else -1),
+            )
+
+
+def _between(f: Callable[[float], float], a: float, b: float) -> float:
+    from scipy.optimize import brentq
+
+    if f(a) == 0:
+        return a
+    if f(b) == 0 or np.signbit(f(a)) == np.signbit(f(b)):
+        return b
+    return float(brentq(f, a, b, xtol=1e-15 * max(abs(a), abs(b), 1e-300), rtol=1e-13))
+
+
+def time_curve(run: Transient | Settled, name: str) -> Curve:
+    """A trace of a run, or of a settled circuit, over time [s]."""
+    if isinstance(run, Settled):
+        begin, end = run.begin, run.begin + run.period * run.periods
+        run = run.run
+    else:
+        begin, end = run.settings.start, run.settings.stop
+    ends = np.unique(
+        np.concatenate([[begin], run.ends[(run.ends > begin) & (run.ends < end)], [end]])
+    )
+    steps = np.diff(ends)
+    inside = ends[:-1, None] + steps[:, None] * np.arange(_WITHIN) / _WITHIN
+    kept = run
+
+    def at(times: Array) -> Array:
+        return kept.trace(name, np.asarray(times, float))
+
+    return Curve(name, _unit(name), "s", np.append(inside.ravel(), end), at)
+
+
+def frequency_curve(sweep: FrequencySweep, name: str, reference: str | None = None) -> Curve:
+    """A trace of a sweep as complex phasors over frequency [Hz], or its ratio to another trace.
+
+    Between the sweep's points the circuit is solved again.
+    """
+    if name not in sweep.traces or (reference is not None and reference not in sweep.traces):
+        missing = reference if name in sweep.traces else name
+        raise NoReading(f"The sweep has no trace called {missing}.")
+
+    def at(frequencies: Array) -> Any:
+        same = len(frequencies) == len(sweep.frequencies) and np.array_equal(
+            frequencies, sweep.frequencies
+        )
+        here = sweep if same else frequency_sweep(sweep.circuit, frequencies)
+        values = here.traces[name]
+        return values if reference is None else values / here.traces[reference]
+
+    unit = _unit(name) if reference is None else ""
+    label = name if reference is None else f"{name}/{reference}"
+    return Curve(label, unit, "Hz", sweep.frequencies, at)
+
+
+def _unit(name: str) -> str:
+    return "A" if name.startswith("I_") else "V"

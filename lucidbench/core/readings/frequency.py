@@ -1,0 +1,128 @@
+"""What people read off a curve over frequency. Between points the circuit itself is solved again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from lucidbench.core.readings.curve import Curve, NoReading
+
+HALF_POWER = 20 * np.log10(np.sqrt(0.5))  # [dB]: what "-3 dB" stands for, -3.0103
+
+
+def decibels(curve: Curve, frequency: float) -> float:
+    """20·lg of its magnitude [dB]."""
+    return float(20 * np.log10(abs(curve.at(np.array([frequency]))[0])))
+
+
+def phase(curve: Curve, frequency: float) -> float:
+    """[degree], between -180 and 180."""
+    return float(np.degrees(np.angle(curve.at(np.array([frequency]))[0])))
+
+
+@dataclass(frozen=True)
+class Peak:
+    frequency: float  # [Hz]
+    magnitude: float
+
+
+def peak(curve: Curve) -> Peak:
+    """Where its magnitude is largest."""
+    from scipy.optimize import minimize_scalar
+
+    sizes = np.abs(curve.values)
+    k = int(np.argmax(sizes))
+    low, high = curve.grid[max(k - 1, 0)], curve.grid[min(k + 1, len(sizes) - 1)]
+    best = Peak(float(curve.grid[k]), float(sizes[k]))
+    if 0 < k < len(sizes) - 1:
+        found = minimize_scalar(
+            lambda log: -float(abs(curve.at(np.array([np.exp(log)]))[0])),
+            bounds=(np.log(low), np.log(high)),
+            method="bounded",
+            options={"xatol": 1e-10},
+        )
+        if -found.fun > best.magnitude:
+            best = Peak(float(np.exp(found.x)), float(-found.fun))
+    return best
+
+
+@dataclass(frozen=True)
+class Band:
+    """Where a curve is within `level` dB of its reference. None: it is so up to that end of the sweep."""
+
+    reference: float  # magnitude
+    level: float  # [dB]
+    lower: float | None  # [Hz]
+    upper: float | None  # [Hz]
+    centre: float  # [Hz], where it is largest
+
+    @property
+    def width(self) -> float | None:
+        if self.upper is None:
+            return None
+        return self.upper - (self.lower or 0.0)
+
+    @property
+    def quality(self) -> float | None:
+        """Q: the centre over the width; None where one side is open."""
+        if self.lower is None or self.upper is None:
+            return None
+        return float(np.sqrt(self.lower * self.upper)) / (self.upper - self.lower)
+
+
+def band(curve: Curve, level: float = HALF_POWER, reference: float | None = None) -> Band:
+    """Both sides of the band around the peak, `level` dB from the peak or from `reference`.
+
+    Raises NoReading where the curve never leaves it.
+    """
+    top = peak(curve)
+    size = top.magnitude if reference is None else reference
+    limit = size * 10 ** (level / 20)
+    edges = [x for x, _ in curve.roots(lambda v: np.abs(v) - limit)]
+    if not edges:
+        raise NoReading(f"{curve.name} stays on one side of {level:.4g} dB throughout the sweep.")
+    below = [x for x in edges if x < top.frequency]
+    above = [x for x in edges if x >= top.frequency]
+    return Band(
+        size, level, max(below) if below else None, min(above) if above else None, top.frequency
+    )
+
+
+def unity_gain_frequency(curve: Curve) -> float:
+    """The last frequency at which its magnitude falls through one [Hz]. Raises NoReading."""
+    found = [x for x, way in curve.roots(lambda v: np.abs(v) - 1.0) if way < 0]
+    if not found:
+        raise NoReading(f"{curve.name} does not fall through one within the sweep.")
+    return found[-1]
+
+
+def slope(curve: Curve, start: float, stop: float) -> float:
+    """Of its magnitude between two frequencies [dB a decade]."""
+    rise = decibels(curve, stop) - decibels(curve, start)
+    return rise / float(np.log10(stop / start))
+
+
+def phase_margin(loop_gain: Curve) -> float:
+    """How far the phase of a loop gain is above -180° where its magnitude is one [degree]."""
+    at = unity_gain_frequency(loop_gain)
+    return float(180.0 + _continuous_phase(loop_gain, at))
+
+
+def gain_margin(loop_gain: Curve) -> float:
+    """How far below one a loop gain is where its phase passes -180° [dB]. Raises NoReading."""
+    crossing = [
+        x
+        for x, way in loop_gain.roots(lambda v: np.asarray(v).imag)
+        if complex(loop_gain.at(np.array([x]))[0]).real < 0
+    ]
+    if not crossing:
+        raise NoReading(f"The phase of {loop_gain.name} does not pass \u2212180° within the sweep.")
+    return -decibels(loop_gain, crossing[0])
+
+
+def _continuous_phase(curve: Curve, frequency: float) -> float:
+    """Phase [degree] followed without jumps from the start of the sweep."""
+    below = curve.grid[curve.grid < frequency]
+    values = curve.at(np.append(below, frequency))
+    return float(np.degrees(np.unwrap(np.angle(values)))[-1])

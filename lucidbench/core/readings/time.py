@@ -1,0 +1,192 @@
+"""What people read off a curve over time. Every reading is exact on the solver's own polynomials."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from lucidbench.core.readings.curve import Array, Curve, NoReading
+
+_GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
+RISE = (0.1, 0.9)  # the levels between which a rise is timed (IEEE Std 181)
+SETTLED_WITHIN = 0.02  # of the whole change, where nothing else is said
+
+
+def value(curve: Curve, abscissa: float) -> float:
+    """At an abscissa. Raises NoReading outside the curve."""
+    if not curve.grid[0] <= abscissa <= curve.grid[-1]:
+        raise NoReading(
+            f"{curve.name} is known from {curve.grid[0]:g} to {curve.grid[-1]:g} {curve.axis_unit}."
+        )
+    return float(curve.at(np.array([abscissa]))[0])
+
+
+def crossings(curve: Curve, level: float, direction: int = 0) -> Array:
+    """The abscissas where it passes `level`: upwards (1), downwards (-1) or both (0)."""
+    return np.array(
+        [x for x, way in curve.roots(lambda v: v - level) if direction in (0, way)], float
+    )
+
+
+def extreme(curve: Curve, sign: int) -> tuple[float, float]:
+    """(abscissa, value) of the maximum (1) or minimum (-1)."""
+    from scipy.optimize import minimize_scalar
+
+    values = sign * np.asarray(curve.values)
+    k = int(np.argmax(values))
+    low, high = curve.grid[max(k - 1, 0)], curve.grid[min(k + 1, len(values) - 1)]
+    best, x = float(values[k]), float(curve.grid[k])
+    if high > low:
+        found = minimize_scalar(
+            lambda t: -sign * float(curve.at(np.array([t]))[0]),
+            bounds=(low, high),
+            method="bounded",
+            options={"xatol": 1e-10 * (high - low)},
+        )
+        if -found.fun > best:
+            best, x = float(-found.fun), float(found.x)
+    return x, sign * best
+
+
+def maximum(curve: Curve) -> float:
+    return extreme(curve, 1)[1]
+
+
+def minimum(curve: Curve) -> float:
+    return extreme(curve, -1)[1]
+
+
+def peak_to_peak(curve: Curve) -> float:
+    return maximum(curve) - minimum(curve)
+
+
+def midpoint(curve: Curve) -> float:
+    """Halfway between maximum and minimum."""
+    return (maximum(curve) + minimum(curve)) / 2
+
+
+def integral(curve: Curve, power: int = 1) -> float:
+    """Of the curve, or of a power of it, over its whole span, in its unit times its axis's."""
+    lengths = np.diff(curve.grid)
+    times = curve.grid[:-1, None] + lengths[:, None] * (_GAUSS_X + 1) / 2
+    values = np.asarray(curve.at(times.ravel())).reshape(times.shape) ** power
+    return float(np.sum(values * _GAUSS_W * lengths[:, None] / 2))
+
+
+def mean(curve: Curve) -> float:
+    return integral(curve) / _span(curve)
+
+
+def rms(curve: Curve) -> float:
+    return float(np.sqrt(integral(curve, 2) / _span(curve)))
+
+
+def derivative(curve: Curve, abscissa: float) -> float:
+    """Slope at an abscissa, per unit of the axis; from within the step it falls into."""
+    k = int(
+        np.clip(np.searchsorted(curve.grid, abscissa, side="right") - 1, 0, len(curve.grid) - 2)
+    )
+    width = curve.grid[k + 1] - curve.grid[k]
+    at = np.clip(abscissa, curve.grid[k] + width * 2e-4, curve.grid[k + 1] - width * 2e-4)
+    both = curve.at(np.array([at - 1e-4 * width, at + 1e-4 * width]))
+    return float((both[1] - both[0]) / (2e-4 * width))
+
+
+def period(curve: Curve) -> float:
+    """Mean distance of rises through the middle [s]. Raises NoReading with fewer than two of them."""
+    rises = _rises(curve)
+    if len(rises) < 2:
+        raise NoReading(f"{curve.name} does not pass its middle upwards twice.")
+    return float((rises[-1] - rises[0]) / (len(rises) - 1))
+
+
+def frequency(curve: Curve) -> float:
+    """[Hz]"""
+    return 1 / period(curve)
+
+
+def duty(curve: Curve) -> float:
+    """Share of a period spent above the middle. Raises NoReading without a whole period."""
+    rises = _rises(curve)
+    if len(rises) < 2:
+        raise NoReading(f"{curve.name} does not pass its middle upwards twice.")
+    whole = curve.part(float(rises[0]), float(rises[-1]))
+    falls = crossings(whole, midpoint(curve), -1)
+    starts = rises[: len(falls)]
+    return float(np.sum(falls - starts) / (rises[-1] - rises[0]))
+
+
+def rise_time(curve: Curve, low: float | None = None, high: float | None = None) -> float:
+    """From 10 % to 90 % of the way between two levels, the first and last value where not given."""
+    return _transition(curve, low, high, 1)
+
+
+def fall_time(curve: Curve, high: float | None = None, low: float | None = None) -> float:
+    """From 90 % to 10 % of the way."""
+    return _transition(curve, low, high, -1)
+
+
+def _transition(curve: Curve, low: float | None, high: float | None, way: int) -> float:
+    ends = np.asarray(curve.at(curve.grid[[0, -1]]), float)
+    bottom = float(ends[0] if way > 0 else ends[1]) if low is None else low
+    top = float(ends[1] if way > 0 else ends[0]) if high is None else high
+    if not top > bottom:
+        raise NoReading(f"{curve.name} does not {'rise' if way > 0 else 'fall'}.")
+    first, second = (bottom + share * (top - bottom) for share in (RISE if way > 0 else RISE[::-1]))
+    begins, finishes = crossings(curve, first, way), crossings(curve, second, way)
+    after = finishes[finishes > begins[0]] if len(begins) else finishes[:0]
+    if not len(after):
+        raise NoReading(f"{curve.name} has no whole {'rise' if way > 0 else 'fall'}.")
+    start = begins[begins < after[0]][-1]
+    return float(after[0] - start)
+
+
+def overshoot(curve: Curve, first: float | None = None, last: float | None = None) -> float:
+    """How far it swings beyond its last value, as a share of the whole change; 0 where it does not."""
+    start, end = _ends(curve, first, last)
+    beyond = maximum(curve) - end if end > start else end - minimum(curve)
+    return max(0.0, beyond / abs(end - start))
+
+
+def settling_time(
+    curve: Curve,
+    within: float = SETTLED_WITHIN,
+    first: float | None = None,
+    last: float | None = None,
+) -> float:
+    """After its start, until it stays within a share of the whole change around its last value."""
+    start, end = _ends(curve, first, last)
+    band = within * abs(end - start)
+    leaves = [x for x, _ in curve.roots(lambda v: np.abs(v - end) - band)]
+    return float(max(leaves) - curve.grid[0]) if leaves else 0.0
+
+
+def time_shift(first: Curve, second: Curve) -> float:
+    """How much later `second` rises through its middle than `first`, within half a period [s]."""
+    length = period(first)
+    ahead, behind = _rises(first), _rises(second)
+    if not len(behind):
+        raise NoReading(f"{second.name} does not pass its middle upwards.")
+    shift = float(behind[-1] - ahead[-1])
+    return (shift + length / 2) % length - length / 2
+
+
+def phase(first: Curve, second: Curve) -> float:
+    """Phase of `second` against `first` [degree], below zero where it lags."""
+    return -360.0 * time_shift(first, second) / period(first)
+
+
+def _rises(curve: Curve) -> Array:
+    return crossings(curve, midpoint(curve), 1)
+
+
+def _span(curve: Curve) -> float:
+    return float(curve.grid[-1] - curve.grid[0])
+
+
+def _ends(curve: Curve, first: float | None, last: float | None) -> tuple[float, float]:
+    ends = np.asarray(curve.at(curve.grid[[0, -1]]), float)
+    start = float(ends[0]) if first is None else first
+    end = float(ends[1]) if last is None else last
+    if start == end:
+        raise NoReading(f"{curve.name} ends where it begins, so there is no change to measure by.")
+    return start, end

@@ -1,0 +1,303 @@
+"""Transients against closed forms, matrix exponentials and a published test set; and what oscillates."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.linalg import expm
+
+from lucidbench.core.analyses import RunRefused, TransientSettings, Watch, transient
+from lucidbench.core.analyses.fourier import harmonics, largest_output
+from lucidbench.core.analyses.settled import oscillation, settled
+from lucidbench.core.analyses.system import assemble
+from lucidbench.core.devices.temperature import thermal_voltage
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import Circuit
+from tests.core.circuits import circuit
+
+DIGITS = 1e-4  # "at least four correct digits" without the user choosing a step
+
+
+def transistor_amplifier() -> Circuit:
+    """The two-stage amplifier of the IVP Test Set, its exponentials those of NR → ∞ transistors."""
+    base = 0.026 / thermal_voltage(300.15)
+    return circuit(
+        "VS in 0 SIN(0 0.1 100)", "VB ub 0 6", "R0 in 1 1k", "C1 1 2 1u IC=-3", "R1 2 0 9k",
+        "R2 ub 2 9k", "C2 3 0 2u IC=3", "R3 3 0 9k", "Q1 4 2 3 m", "R4 ub 4 9k", "C3 4 5 3u IC=3",
+        "R5 5 0 9k", "R6 ub 5 9k", "C4 6 0 4u IC=3", "R7 6 0 9k", "Q2 7 5 6 m", "R8 ub 7 9k",
+        "C5 7 8 5u IC=6", "R9 8 0 9k", f".model m NPN(IS=0.99e-6 BF=99 NF={base!r} NR=1e12)",
+    )  # fmt: skip
+
+
+# Mazzia and Magherini, Test Set for IVP Solvers, release 2.4, 2008: y(0.2) of the transistor amplifier.
+AMPLIFIER = [-0.005562, 3.006522, 2.849959, 2.926422, 2.704618, 2.761838, 4.770928, 1.236996]
+
+
+def test_transistor_amplifier_of_the_test_set() -> None:
+    run = transient(transistor_amplifier(), TransientSettings(0.2, from_given=True))
+    end = [run.trace(f"V_{k}", np.array([0.2]))[0] for k in range(1, 9)]
+    assert end == pytest.approx(AMPLIFIER, rel=DIGITS)
+
+
+def test_rc_step_and_its_current() -> None:
+    # v = V(1 - exp(-t/RC)): any circuits text. The current jumps at the step.
+    run = transient(
+        circuit("V1 a 0 PULSE(0 5 1m)", "R1 a b 1k", "C1 b 0 1u"),
+        TransientSettings(6e-3, step=50e-6),
+    )
+    late = np.maximum(run.grid - 1e-3, 0)
+    on = run.grid >= 1e-3
+    traces = run.traces()
+    assert traces["V_b"] == pytest.approx(5 * -np.expm1(-late / 1e-3), abs=5 * DIGITS / 10)
+    assert traces["I_C1"] == pytest.approx(on * 5e-3 * np.exp(-late / 1e-3), abs=5e-3 * DIGITS)
+
+
+@pytest.mark.parametrize("ohms", [20, 632.4555320336759, 5e3])
+def test_series_rlc_below_at_and_above_critical_damping(ohms: float) -> None:
+    # The matrix exponential of the same two equations, by scipy.linalg.expm.
+    run = transient(
+        circuit("V1 a 0 PULSE(0 1 0)", f"R1 a b {ohms}", "L1 b c 10m", "C1 c 0 100n"),
+        TransientSettings(1e-3, step=10e-6),
+    )
+    a = np.array([[-ohms / 10e-3, -1 / 10e-3, 1 / 10e-3], [1 / 100e-9, 0, 0], [0, 0, 0]])
+    exact = [expm(a * t) @ [0, 0, 1] for t in run.grid]
+    assert run.traces()["V_c"] == pytest.approx([x[1] for x in exact], abs=DIGITS)
+    scale = max(abs(x[0]) for x in exact)
+    assert run.traces()["I_L1"] == pytest.approx([x[0] for x in exact], abs=DIGITS * scale)
+
+
+def test_where_a_voltage_is_fixed_by_a_derivative() -> None:
+    # A capacitor across a sine source leads by a quarter period, and an ideal op-amp differentiates
+    # a triangle into a square: v = -RC·dv/dt.
+    across = transient(
+        circuit("V1 a 0 SIN(0 1 1k)", "C1 a 0 1u"), TransientSettings(3e-3, step=20e-6)
+    )
+    exact = 2e-3 * np.pi * np.cos(2e3 * np.pi * across.grid)
+    assert across.traces()["I_C1"] == pytest.approx(exact, abs=DIGITS * 2e-3 * np.pi)
+    triangle = "V1 a 0 PULSE(-1 1 0 1m 1m 0 2m)"
+    run = transient(
+        circuit(triangle, "C1 a n 100n", "R1 n out 10k", "Y1 0 n out opamp"),
+        TransientSettings(4e-3),
+    )
+    times = np.array([0.3e-3, 0.9e-3, 1.1e-3, 1.9e-3, 2.1e-3])
+    assert run.trace("V_out", times) == pytest.approx(np.array([-2, -2, 2, 2, -2]), rel=DIGITS)
+
+
+def test_starting_values_and_starting_voltages() -> None:
+    decay = transient(
+        circuit("R1 a 0 1k", "C1 a 0 1u IC=3"), TransientSettings(2e-3, step=1e-3, from_given=True)
+    )
+    assert decay.traces()["V_a"] == pytest.approx(3 * np.exp([0, -1, -2]), rel=DIGITS)
+    coil = transient(
+        circuit("R1 a 0 10", "L1 a 0 10m IC=0.2"),
+        TransientSettings(2e-3, step=1e-3, from_given=True),
+    )
+    assert coil.traces()["I_L1"] == pytest.approx(0.2 * np.exp([0, -1, -2]), rel=DIGITS)
+    held = TransientSettings(1e-3, step=1e-3, node_voltages={"b": 2.0})
+    run = transient(circuit("V1 a 0 5", "R1 a b 1k", "C1 b 0 1u"), held)
+    assert run.traces()["V_b"] == pytest.approx([2, 5 - 3 * math.exp(-1)], rel=DIGITS)
+
+
+def test_half_wave_rectifier_against_an_independent_solver() -> None:
+    """scipy's Radau on the same equation, the diode's current by Lambert's function (Corless 1996)."""
+    from scipy.integrate import solve_ivp
+    from scipy.special import lambertw
+
+    saturation, n_vt, series = 1e-9, 1.8 * thermal_voltage(300.15), 1.0
+
+    def current(volts: float) -> float:
+        x = saturation * series / n_vt * math.exp(min((volts + saturation * series) / n_vt, 600))
+        return n_vt / series * float(np.real(lambertw(x))) - saturation
+
+    def slope(t: float, v: np.ndarray) -> list[float]:
+        return [(current(10 * math.sin(100 * math.pi * t) - v[0]) - v[0] / 1e3) / 100e-6]
+
+    times = np.linspace(0, 0.06, 61)
+    other = solve_ivp(slope, (0, 0.06), [0.0], "Radau", times, rtol=1e-9, atol=1e-10)
+    run = transient(
+        circuit("V1 a 0 SIN(0 10 50)", "D1 a b d", "R1 b 0 1k", "C1 b 0 100u",
+                ".model d D(IS=1e-9 N=1.8 RS=1)"),
+        TransientSettings(0.06, step=1e-3),
+    )  # fmt: skip
+    assert run.traces()["V_b"] == pytest.approx(other.y[0], abs=10 * DIGITS / 4)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_kirchhoff_and_tellegen_hold_at_every_moment(seed: int) -> None:
+    """On random networks of R, L, C, diodes and sources: currents into each node add up to nothing,
+    powers of all parts too.
+    """
+    random = np.random.default_rng(seed)
+    lines = ["V1 n0 0 SIN(0 5 1k)"]
+    for k in range(5):
+        a, b = f"n{random.integers(0, k + 1)}", f"n{k + 1}"
+        lines += [
+            f"R{k} {a} {b} {10 ** random.uniform(1, 4)}",
+            f"C{k} {b} 0 {10 ** random.uniform(-8, -6)}",
+        ]
+    lines += ["D1 n1 n3 d", "L1 n2 n4 10m", ".model d D(IS=1e-12 RS=1 CJO=10p TT=5n)"]
+    run = transient(circuit(*lines), TransientSettings(2e-3))
+    times = run.ends[run.lengths > 0]
+    traces = run.traces(times)
+    volts = {f"n{k}": traces[f"V_n{k}"] for k in range(6)} | {"0": np.zeros(len(times))}
+    leaving = {node: np.zeros(len(times)) for node in volts}
+    power = np.zeros(len(times))
+    for element in run.circuit:
+        a, b = element.nodes
+        current = traces[f"I_{element.name}"]
+        leaving[a] += current
+        leaving[b] -= current
+        power += (volts[a] - volts[b]) * current
+    largest = max(abs(traces[f"I_{e.name}"]).max() for e in run.circuit)
+    for node, sum_ in leaving.items():
+        assert abs(sum_).max() < 3e-4 * largest, node
+    assert abs(power).max() < 3e-4 * largest * 5
+
+
+@pytest.mark.parametrize(
+    ("lines", "node", "expected", "within"),
+    [
+        # Collector-coupled astable: 2·ln 2·RC less the transistors' own voltages (V_CC 9 V, V_BE
+        # 0.7 V): R·C·2·ln((2V_CC - V_BE - V_CE,sat)/(V_CC - V_BE)). Any electronics text.
+        (
+            ("VCC vcc 0 9", "RC1 vcc c1 1k", "RC2 vcc c2 1k", "RB1 vcc b1 47k", "RB2 vcc b2 47k",
+             "C1 c1 b2 22n", "C2 c2 b1 22n", "Q1 c1 b1 0 q", "Q2 c2 b2 0 q",
+             ".model q NPN(IS=1.2e-14 BF=180 CJE=14p CJC=5p TF=0.45n TR=60n)"),
+            "c1", 2 * 47e3 * 22e-9 * math.log((18 - 0.7 - 0.1) / (9 - 0.7)), 0.03,
+        ),
+        # Wien bridge: 1/(2πRC) at the onset; limiting lowers it a little.
+        (
+            ("R1 out x 10k", "C1 x p 15.9155n", "R2 p 0 10k", "C2 p 0 15.9155n",
+             "Y1 p n out opamp form=limited gain_bandwidth=10meg slew_rate=10meg", "RF out n 20.2k",
+             "RG n 0 10k"),
+            "out", 1e-3, 0.01,
+        ),
+        # LC oscillator, Colpitts: 2π·sqrt(L·C1·C2/(C1 + C2)).
+        (
+            ("VCC vcc 0 12", "RB1 vcc b 47k", "RB2 b 0 10k", "CB b 0 1u", "L1 vcc c 100u",
+             "C1 c e 10n", "C2 e 0 47n", "RE e 0 1k", "Q1 c b e q",
+             ".model q NPN(IS=1.2e-14 BF=180 CJE=14p CJC=5p TF=0.45n)"),
+            "c", 2 * math.pi * math.sqrt(100e-6 * 10e-9 * 47 / 57), 0.01,
+        ),
+        # Unijunction relaxation: RC·ln((V - V_valley)/(V - V_peak)), with the peak at η·V_BB plus a
+        # junction, and the valley near 2 V.
+        (
+            ("VCC vcc 0 20", "RT vcc e 100k", "CT e 0 100n", "Y1 e 0 b2 unijunction", "RB2 vcc b2 100"),
+            "e", 100e3 * 100e-9 * math.log((20 - 2.0) / (20 - 0.65 * 20 * 7 / 7.1 - 0.4)), 0.05,
+        ),
+    ],
+    ids=["astable", "Wien bridge", "Colpitts", "unijunction"],
+)  # fmt: skip
+def test_oscillators_start_by_themselves(
+    lines: tuple[str, ...], node: str, expected: float, within: float
+) -> None:
+    state = oscillation(circuit(*lines), node, expected)
+    assert state.period == pytest.approx(expected, rel=within)
+
+
+def test_a_multivibrator_of_textbook_transistors_jumps_with_help() -> None:
+    """Without any charge of its own, nothing says how fast it flips: told, and followed."""
+    astable = circuit(
+        "VCC vcc 0 9", "RC1 vcc c1 1k", "RC2 vcc c2 1k", "RB1 vcc b1 47k", "RB2 vcc b2 47k",
+        "C1 c1 b2 22n", "C2 c2 b1 22n", "Q1 c1 b1 0 q", "Q2 c2 b2 0 q", ".model q NPN(IS=1e-14 BF=180)",
+    )  # fmt: skip
+    run = transient(astable, TransientSettings(5e-3))
+    assert "the circuit jumps" in " ".join(run.notes)
+    assert np.ptp(run.trace("V_c1")) > 8
+
+
+def test_settled_states_in_closed_form() -> None:
+    # A square wave on RC settles between ±V·tanh(T/4RC); its harmonics fall as 4/(πk): any text.
+    rc = circuit("V1 a 0 PULSE(-1 1 0 0 0 0.5m 1m)", "R1 a b 10k", "C1 b 0 1u")
+    state = settled(rc)
+    edge = math.tanh(1e-3 / (4 * 10e-3))
+    assert state.traces(4)["V_b"] == pytest.approx([-edge, -edge + edge, edge, 0, -edge], abs=4e-4)
+    assert state.run.trace("V_b", np.array([state.begin]))[0] == pytest.approx(-edge, rel=DIGITS)
+    found = harmonics(state, "V_a", 9)
+    assert abs(found.phasors[1:]) == pytest.approx(
+        [4 / (math.pi * k) * (k % 2) for k in range(1, 10)], abs=1e-9
+    )
+    assert found.distortion == pytest.approx(math.sqrt(1 / 9 + 1 / 25 + 1 / 49 + 1 / 81), rel=1e-6)
+
+
+def test_a_slow_rectifier_settles_at_once() -> None:
+    """A time constant of fifty periods, closed by shooting; the long way round gives the same."""
+    lines = (
+        "V1 a 0 SIN(0 10 50)",
+        "D1 a b d",
+        "R1 b 0 1k",
+        "C1 b 0 1000u",
+        ".model d D(IS=1e-9 N=1.8 RS=0.5)",
+    )
+    state = settled(circuit(*lines))
+    long_way = transient(circuit(*lines), TransientSettings(6.0, start=5.98))
+    at = np.linspace(0, 0.02, 9)
+    assert state.run.trace("V_b", state.begin + at) == pytest.approx(
+        long_way.trace("V_b", 5.98 + at), rel=DIGITS
+    )
+
+
+def test_distortion_of_a_clipped_sine() -> None:
+    """A limiter that is linear up to its knee: at 1 % distortion the output has just begun to clip."""
+    clipper = circuit(
+        "V1 a 0 SIN(0 1 1k)",
+        "R1 a b 1k",
+        "Y1 b 0 diode form=constant_drop",
+        "Y2 0 b diode form=constant_drop",
+    )
+    found = largest_output(clipper, "V1", "V_b", 0.01, 2.0)
+    assert 0.70 < found.amplitude < 0.76
+    assert found.distortion == pytest.approx(0.01, rel=0.05)
+
+
+@pytest.mark.parametrize(
+    ("settings_", "says"),
+    [
+        (TransientSettings(1.0, step=1e-12), "1e+12 points"),
+        (TransientSettings(1e6), "would repeat 1e+09 times"),
+        (TransientSettings(1.0, step=-1.0), "above 0 s"),
+        (TransientSettings(1.0, start=2.0), "stop above its start"),
+        (TransientSettings(float("inf")), "stop above its start"),
+        (TransientSettings(1.0, longest=1e-12), "1e+12 points"),
+    ],
+)
+def test_endless_runs_are_refused_before_they_start(
+    settings_: TransientSettings, says: str
+) -> None:
+    with pytest.raises(RunRefused, match=says.replace("+", r"\+")):
+        transient(circuit("V1 a 0 SIN(0 1 1k)", "R1 a 0 1k"), settings_)
+
+
+def test_a_run_can_be_cancelled_and_followed() -> None:
+    told: list[float] = []
+    ring = circuit("V1 a 0 SIN(0 1 1meg)", "R1 a b 1k", "C1 b 0 1n")
+    watch = Watch(tell=told.append, cancelled=lambda: len(told) > 2)
+    with pytest.raises(RunRefused, match="was cancelled"):
+        transient(ring, TransientSettings(50e-3), watch)
+    assert 0 < told[0] < told[1] < 1
+    with pytest.raises(RunRefused, match="longer than the"):
+        transient(ring, TransientSettings(50e-3), Watch(seconds=0.01))
+
+
+def test_unknown_starting_node_is_named() -> None:
+    with pytest.raises(CircuitError, match="no node called x"):
+        transient(circuit("V1 a 0 1", "R1 a 0 1"), TransientSettings(1.0, node_voltages={"x": 1.0}))
+
+
+def test_large_ladder_stays_sparse() -> None:
+    """A thousand sections: the end of a long RC line, whose mean delay is Elmore's sum R·C·n(n+1)/2."""
+    n = 1000
+    lines = [f"R{k} n{k} n{k + 1} 1" for k in range(n)] + [f"C{k} n{k + 1} 0 1n" for k in range(n)]
+    ladder = circuit("V1 n0 0 PULSE(0 1 0)", *lines)
+    delay = 1e-9 * n * (n + 1) / 2
+    run = transient(ladder, TransientSettings(10 * delay))
+    assert assemble(ladder).size == n + 2
+    times = np.linspace(0, 10 * delay, 2001)
+    # The mean of the impulse response is the area left under the step (Elmore, Journal of Applied
+    # Physics 19, 1948).
+    assert np.trapezoid(1 - run.trace(f"V_n{n}", times), times) == pytest.approx(delay, rel=1e-3)
