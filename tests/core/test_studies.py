@@ -1,0 +1,196 @@
+"""DC sweeps, sensitivities, families, tolerance and letters, against closed forms and SymPy."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import sympy
+
+from lucidbench.core.analyses import RunRefused, dc_sweep, operating_point, steps
+from lucidbench.core.analyses.families import NORMAL, family, monte_carlo, worst_case
+from lucidbench.core.analyses.sensitivity import sensitivities
+from lucidbench.core.analyses.symbolic import compare, dc_quantity, nodal_equations, transfer
+from lucidbench.core.devices.temperature import thermal_voltage
+from lucidbench.core.errors import CircuitError, FormulaError
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.netlist.parameters import resolve_parameters, value_by_parameters
+from lucidbench.core.units.dimensions import CAPACITANCE
+from tests.core.circuits import circuit
+
+
+def toleranced(parts: Circuit, share: float = 0.05) -> Circuit:
+    elements = tuple(
+        replace(e, spreads={"resistance": share}) if e.kind == "resistor" else e for e in parts
+    )
+    return replace(parts, elements=elements)
+
+
+def test_sweeps_of_a_source_a_resistor_a_parameter_and_temperature() -> None:
+    divider = circuit("V1 a 0 10", "R1 a b {r}", "R2 b 0 3k", ".param r=1k")
+    by_source = dc_sweep(divider, "V1", steps(0, 10, 2.5))
+    assert by_source.traces["V_b"] == pytest.approx(0.75 * by_source.axis.values)
+    ohms = steps(1e3, 3e3, 1e3)
+    exact = 10 * 3e3 / (3e3 + ohms)
+    for subject in ("R1", "r"):
+        assert dc_sweep(divider, subject, ohms).traces["V_b"] == pytest.approx(exact)
+    warm = dc_sweep(circuit("I1 0 a 1m", "R1 a 0 1k TC=4m"), "temp", steps(-73, 127, 100))
+    assert warm.traces["V_a"] == pytest.approx([0.6, 1.0, 1.4])
+    assert (warm.axis.name, warm.axis.unit) == ("temp", "°C")
+
+
+def test_diode_curve_and_a_nested_family_of_transistor_curves() -> None:
+    curve = dc_sweep(
+        circuit("V1 a 0 0", "D1 a 0 d", ".model d D(IS=1e-14)"), "V1", steps(-1, 0.8, 0.05)
+    )
+    exact = 1e-14 * np.expm1(curve.axis.values / thermal_voltage(300.15))
+    assert curve.traces["I_D1"] == pytest.approx(exact, rel=1e-6, abs=1e-17)
+    q = circuit("VC c 0 5", "IB 0 b 10u", "Q1 c b 0 q", ".model q NPN(BF=100 VAF=50 IS=1e-15)")
+    curves = dc_sweep(q, "VC", steps(1, 9, 4), outer=("IB", steps(10e-6, 30e-6, 10e-6)))
+    assert curves.traces["I_Q1.C"].shape == (3, 3)
+    v_be = curves.traces["V_b"]
+    early = 1 + (curves.axis.values - v_be) / 50
+    base = np.array([10e-6, 20e-6, 30e-6])[:, None]
+    assert curves.traces["I_Q1.C"] == pytest.approx(100 * base * early, rel=1e-6)
+
+
+def test_sensitivities_are_derivatives() -> None:
+    """The adjoint's answers against differences of whole solutions, in a circuit with a transistor."""
+    stage = circuit(
+        "VCC a 0 12", "R1 a b 47k", "R2 b 0 10k", "RC a c 2.2k", "RE e 0 470", "Q1 c b e q",
+        ".model q NPN(BF=150 VAF=80 IS=1e-14)",
+    )  # fmt: skip
+    for found in sensitivities(stage, "c")[:10]:
+        value = stage.by_name[found.element].values[found.parameter]
+        above, below = (
+            operating_point(stage.with_value(found.element, found.parameter, value * f)).voltages[
+                "c"
+            ]
+            for f in (1 + 1e-4, 1 - 1e-4)
+        )
+        assert found.absolute * value == pytest.approx((above - below) / 2e-4, rel=1e-4, abs=1e-7)
+
+
+def test_tolerance_study_of_a_divider() -> None:
+    parts = toleranced(circuit("V1 a 0 10", "R1 a b 1k", "R2 b 0 3k"))
+    worst = worst_case(parts, "b")
+    assert worst.lowest == pytest.approx(10 * 2850 / (2850 + 1050))
+    assert worst.highest == pytest.approx(10 * 3150 / (3150 + 950))
+    study = monte_carlo(parts, 20_000, seed=7)
+    # First order: two rectangular shares of a/√3 each (JCGM 100:2008, 4.3.7), slope 10·R1·R2/(R1+R2)².
+    expected = 10 * 1e3 * 3e3 / 4e3**2 * 0.05 * math.sqrt(2 / 3)
+    assert study.deviation("V_b") == pytest.approx(expected, rel=0.02)
+    assert worst.lowest <= study.traces["V_b"].min()
+    assert study.traces["V_b"].max() <= worst.highest
+    assert study.traces["I_R1"] == pytest.approx((10 - study.traces["V_b"]) / 1e3, rel=0.06)
+    again = monte_carlo(parts, 20_000, seed=7)
+    assert np.array_equal(again.traces["V_b"], study.traces["V_b"])
+    narrow = monte_carlo(parts, 20_000, seed=7, distribution=NORMAL)
+    assert narrow.deviation("V_b") == pytest.approx(expected * math.sqrt(3) / 3, rel=0.03)
+    biased = toleranced(circuit("V1 a 0 10", "R1 a b 1k", "D1 b 0 d", ".model d D(IS=1e-14)"))
+    drawn = monte_carlo(biased, 50, seed=1)
+    assert (
+        drawn.within("I_D1")[0] < operating_point(biased).currents["D1"] < drawn.within("I_D1")[1]
+    )
+
+
+def test_families_over_a_grid() -> None:
+    parts = circuit("V1 a 0 10", "R1 a b 1k", "R2 b 0 1k")
+    members = list(family(parts, {"V1": [1, 2], "R2": [1e3, 3e3]}, operating_point))
+    assert [m.result.voltages["b"] for m in members] == pytest.approx([0.5, 0.75, 1.0, 1.5])
+    assert members[3].values == {"V1": 2, "R2": 3e3}
+
+
+@pytest.mark.parametrize(
+    ("attempt", "says"),
+    [
+        (lambda c: monte_carlo(c, 100), "No part has a tolerance"),
+        (lambda c: monte_carlo(toleranced(c), 1), "two draws or more"),
+        (lambda c: monte_carlo(toleranced(c), 10**9), "are the most"),
+        (lambda c: monte_carlo(toleranced(c), 10, distribution="flat"), "no distribution"),
+        (lambda c: dc_sweep(c, "R9", steps(0, 1, 1)), "no element called R9"),
+        (lambda c: dc_sweep(c, "V1", steps(0, 1, -1)), "never lead from"),
+        (lambda c: dc_sweep(c, "V1", steps(0, 1, 1e-12)), "1e\\+12 points"),
+        (lambda c: sensitivities(c, "q"), "no node called q"),
+        (lambda c: transfer(c, "R1", "b"), "no independent source"),
+        (lambda c: transfer(c, "V1", "q"), "no node called q"),
+    ],
+)
+def test_refusals(attempt, says: str) -> None:  # type: ignore[no-untyped-def]
+    with pytest.raises((CircuitError, RunRefused), match=says):
+        attempt(circuit("V1 a 0 10", "R1 a b 1k", "R2 b 0 1k"))
+
+
+def test_transfer_functions_in_letters() -> None:
+    rlc = circuit("V1 a 0 AC 1", "R1 a b 1k", "L1 b c 10m", "C1 c 0 100n")
+    found = transfer(rlc, "V1", "c")
+    r, inductance, c = sympy.symbols("R1 L1 C1", positive=True, real=True)
+    assert (
+        sympy.simplify(found.expression - 1 / (1 + found.s * r * c + found.s**2 * inductance * c))
+        == 0
+    )
+    for pole in found.poles or ():
+        assert sympy.simplify(found.denominator.subs(found.s, pole)) == 0
+    assert "C_{1}" in found.latex
+    assert found.at(0) == pytest.approx(1)
+    divider = dc_quantity(circuit("V1 a 0 10", "R1 a b 1k", "R2 b 0 3k", "I1 0 b 1m"), "b")
+    assert str(sympy.factor(divider.expression)) == "R2*(I1*R1 + V1)/(R1 + R2)"
+
+
+def test_a_formula_is_checked_for_equivalence_not_for_its_looks() -> None:
+    exact = transfer(circuit("V1 a 0 AC 1", "R1 a b 1k", "C1 b 0 1u"), "V1", "b")
+    assert compare(exact, "(1/(s*C1)) / (R1 + 1/(s*C1))").equivalent
+    wrong = compare(exact, "1/(1 + 2*s*R1*C1)")
+    assert not wrong.equivalent
+    assert wrong.error == pytest.approx(abs(1 - (1 + 1j) / (1 + 2j)), rel=1e-6)
+    with pytest.raises(RunRefused, match="nothing is called r9"):
+        compare(exact, "1/R9")
+
+
+def test_a_transistor_stage_in_letters_agrees_with_its_numbers() -> None:
+    stage = circuit(
+        "VCC vcc 0 12", "V1 b 0 DC 1.9 AC 1", "RC vcc c 2.2k", "RE e 0 470", "Q1 c b e q",
+        ".model q NPN(BF=100 VAF=75 IS=1e-14)",
+    )  # fmt: skip
+    found = transfer(stage, "V1", "c")
+    names = {str(symbol) for symbol in found.values}
+    assert {"RC", "RE", "g_m_Q1", "r_pi_Q1", "r_o_Q1"} == names
+    low = dict(found.values.items())
+    from lucidbench.core.analyses.equivalents import two_port
+
+    assert complex(found.expression.subs(low)) == pytest.approx(
+        two_port(stage, "V1", "c").gain, rel=1e-6
+    )
+
+
+def test_nodal_equations_as_a_student_writes_them() -> None:
+    (at_a, at_b, law) = nodal_equations(circuit("V1 a 0 10", "R1 a b 1k", "R2 b 0 3k"))
+    assert (at_a.at, at_b.at, law.at) == ("V_a", "V_b", "I_V1")
+    assert str(at_b.equation.lhs) == "V_b/R2 + (-V_a + V_b)/R1"
+    assert str(law.equation.lhs) == "-V1 + V_a"
+
+
+def test_too_large_for_letters() -> None:
+    ladder = circuit("V1 n0 0 1", *(f"R{k} n{k} n{k + 1} 1" for k in range(20)), "RL n20 0 1")
+    with pytest.raises(RunRefused, match="too many for letters"):
+        transfer(ladder, "V1", "n20")
+
+
+def test_circuit_parameters_with_units() -> None:
+    found = resolve_parameters(
+        {"C": "1/(2*pi*f_c*R_1)", "R_1": "10 kΩ", "f_c": "1 kHz", "R_2": "2*R_1"}
+    )
+    assert found["C"].value == pytest.approx(15.9155e-9, rel=1e-5)
+    assert found["C"].dimension == CAPACITANCE
+    assert value_by_parameters("R3", "R_2/4", "Ω", found) == pytest.approx(5e3)
+    for texts, says in (
+        ({"a": "b", "b": "c", "c": "a"}, "in a circle: a → b → c → a"),
+        ({"a": "1 V + 1 A"}, "a: "),
+        ({"a": "x"}, "nothing is called “x”"),
+    ):
+        with pytest.raises(FormulaError, match=says):
+            resolve_parameters(texts)
+    with pytest.raises(FormulaError, match="R3: a resistance is wanted"):
+        value_by_parameters("R3", "C", "Ω", found)
