@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
+from xml.etree import ElementTree
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from lucidbench.cli import BAD_INPUT, main
+from lucidbench.core.analyses import operating_point
 from lucidbench.core.errors import NetlistError
-from lucidbench.core.netlist import read_netlist
+from lucidbench.core.netlist import Element, read_netlist, write_netlist
 
 DIVIDER = """a divider
 * fed from twelve volts
@@ -61,6 +64,41 @@ def test_suffixes_without_regard_to_case(suffix: str, factor: float) -> None:
         (".noise v(a) V9", "“.noise” is not understood"),
         ("R1 a 0 1e999", "too large"),
         ("R1 {a} 0 1k", "“{a}” is no node name"),
+        ("Q1 c b e", "Q1 needs 3 nodes and the name of a model"),
+        ("Q1 c b e none", "there is no model none; the text defines none"),
+        ("D1 a 0 m\n.model m NPN(BF=1)", "the model m in line 4 is a NPN, which belongs to Q"),
+        ("D1 a 0 m\n.model m D(XX=1)", "line 4: “XX” is no parameter of D"),
+        (
+            "D1 a 0 m\n.model m D(IS=-1)",
+            "line 4: the model m: IS: its saturation current is negative",
+        ),
+        (".model m D\n.model m D", "line 4: the model m is already defined in line 3"),
+        (".model m FOO(a=1)\nD1 a 0 m", "“FOO” is no type of model"),
+        ("R1 a 0 {2*q}", "line 3: R1: nothing is called q here"),
+        (".param a={b} b={a}\nR1 a 0 {a}", "in a circle: a → b → a"),
+        ("R1 a 0 {1/0}", "a division by zero"),
+        ("R1 a 0 {(1+2}", "“)” is wanted"),
+        ("R1 a 0 {1+2", "is not closed by }"),
+        ("X1 a 0 sub", "there is no subcircuit sub"),
+        (".subckt s a\nR1 a 0 1\n.ends\nX1 a 0 s", "the subcircuit s has 1 ports (a), and 2 nodes"),
+        (".subckt s a\nX1 a s\n.ends\nX1 a s", "does s hold itself?"),
+        (".subckt s a\nR1 a 0 1", "the subcircuit s is not closed by .ends"),
+        (".subckt s a\nR1 a 0 {r}\n.ends\nX1 a s q=1", "s has no parameter q"),
+        ("V1 a 0 SIN(0 1)", "SIN takes offset amplitude frequency"),
+        ("V1 a 0 PWL(0 0 1m 1 0.5m 2)", "must not run back"),
+        ("V1 a 0 PULSE(0 1 0 1m 1m 1m 1m)", "longer than its period"),
+        ("K1 L1 L2 2", "line 3: K1: its coupling factor must lie between"),
+        ("E1 a 0 b 0", "E1 needs two nodes, two control nodes and a gain"),
+        ("B1 a 0 V={V(b)*log(2)}", "log is read in two ways"),
+        ("Y1 a 0 banana", "“banana” is no kind of part"),
+        ("Y1 a resistor resistance=1", "Y1 needs 2 nodes before its kind"),
+        (".dc V1 0 1 0", "never lead from"),
+        (".dc Q1 0 1 1", "there is no element or parameter called Q1"),
+        (".ac dec 0 1 2", "no number of points"),
+        (".ac dec 10 0 2", "must be above 0 Hz"),
+        (".tran 1u 0", "above 0 s"),
+        (".ic V(nowhere)=1", "no node called nowhere"),
+        (".temp -400", "no temperature"),
         (".end\nR1 a 0 1", "line 4: “R1” stands after .end"),
     ],
 )
@@ -68,6 +106,98 @@ def test_refusals_name_line_element_and_text(line: str, says: str) -> None:
     with pytest.raises(NetlistError) as refusal:
         read_netlist(f"title\nV9 a 0 1\n{line}\n")
     assert says in str(refusal.value)
+
+
+def test_models_parameters_and_subcircuits() -> None:
+    netlist = read_netlist(
+        """nested
+        .param fc=1k Rb={2*ra} ra=5k
+        .model sw NPN BF=180 IS=1e-15 KF=1e-12
+        .subckt half in out r=1k
+        R1 in mid {r}
+        R2 mid out {2*r}
+        .ends
+        .subckt whole a b scale=1
+        Xl a m half r={scale*1k}
+        Xr m b half r=3k
+        .ends
+        X1 in 0 whole scale=2
+        X2 in 0 whole
+        C1 in 0 {1/(2*pi*fc*Rb)} IC=1
+        Q1 in in 0 sw
+        """
+    )
+    named = netlist.circuit.by_name
+    assert named["X1.Xl.R2"].values["resistance"] == 4e3
+    assert named["X2.Xl.R2"].values["resistance"] == 2e3
+    assert named["X1.Xl.R1"].nodes == ("in", "X1.Xl.mid")
+    assert named["X1.Xr.R1"].nodes == ("X1.m", "X1.Xr.mid")
+    assert named["C1"].values == {"capacitance": pytest.approx(15.9155e-9), "initial_voltage": 1.0}
+    assert netlist.notes == ("line 3: KF of the model sw has no effect here (noise)",)
+    changed = netlist.circuit.with_parameter("ra", 10e3)
+    assert changed.by_name["C1"].values["capacitance"] == pytest.approx(15.9155e-9 / 2)
+    assert operating_point(netlist.circuit.without({"Q1", "C1"}).with_element(
+        Element("V1", "voltage_source", ("in", "0"), {"voltage": 1.0})
+    )).voltages["X1.m"] == pytest.approx(9 / 15)  # fmt: skip
+
+
+EVERYTHING = """everything that has a line
+V1 a 0 DC 1 AC 2 45 SIN(0.1 1 1k 1m 10 30)
+V2 b 0 PULSE(0 5 1u 1n 2n 3u 9u)
+I1 0 c DC 1m EXP(0 1m 1u 2u 3u 4u)
+V3 k 0 PWL(0 0 1m 1 2m 0)
+R1 a b 1k TC=1m
+C1 b c 1u IC=2
+L1 c d 1m IC=1m
+L2 d 0 2m
+K1 L1 L2 0.9
+E1 e 0 a b 3
+G1 0 e a 0 1m
+F1 0 e V1 2
+H1 f 0 V2 50
+B1 g 0 V={V(a,b)*I(V1)^2 + max(time, 2) - exp(-abs(V(c)))}
+R2 g f 1
+R3 e f 1
+D1 f k dm
+Q1 a b c qm
+M1 a b c 0 mm W=10u L=1u
+J1 a k c jm
+S1 a k b 0 sm
+Y1 a g q opamp form=one_pole gain=1e5
+R4 q 0 1
+Y2 a b impedance resistance=5 reactance=0
+Y3 k d timed_switch closes_at=1m
+.model dm D(IS=1e-12 N=1.5 RS=1 CJO=1p BV=30)
+.model qm PNP(BF=80 VAF=50 RB=10)
+.model mm PMOS(VTO=-1 KP=50u LAMBDA=0.01)
+.model jm NJF(VTO=-3 BETA=1m)
+.model sm SW(VT=1 VH=0.1)
+.temp 50
+"""
+
+
+def test_what_is_written_reads_back_as_the_same_circuit() -> None:
+    first = read_netlist(EVERYTHING).circuit
+    again = read_netlist(write_netlist(first)).circuit
+    assert again.temperature == first.temperature
+    assert operating_point(again).values == pytest.approx(operating_point(first).values, rel=1e-9)
+    for before, after in zip(first, again, strict=True):
+        assert (before.name, before.kind, before.nodes) == (after.name, after.kind, after.nodes)
+        times = np.linspace(0, 5e-3, 50)
+        if before.waveform is not None:
+            assert after.waveform is not None
+            assert after.waveform.value(times) == pytest.approx(before.waveform.value(times))
+        told = {k: v for k, v in before.values.items() if v != before.device.defaults.get(k)}
+        assert {k: after.values.get(k) for k in told} == pytest.approx(told, rel=1e-12)
+
+
+@given(st.lists(st.sampled_from(EVERYTHING.split()), max_size=60), st.integers(1, 9))
+def test_shuffled_words_are_read_or_refused_by_line(words: list[str], width: int) -> None:
+    lines = [" ".join(words[k : k + width]) for k in range(0, len(words), width)]
+    try:
+        read_netlist("\n".join(["t", *lines]))
+    except NetlistError as refusal:
+        assert str(refusal).startswith("line ")  # noqa: PT017
 
 
 @given(st.text(max_size=300))
@@ -93,6 +223,63 @@ def test_solve_prints_the_operating_point(
     assert values["I_V1"] == pytest.approx(-12 / 1.27e6)
 
 
+ALL_FOUR = """every analysis
+V1 in 0 DC 2 AC 1 SIN(0 1 1k)
+R1 in out 1k
+C1 out 0 159.15494309189535n
+.op
+.dc V1 0 2 1
+.ac dec 1 100 10k
+.tran 0.25m 1.1m
+"""
+
+
+def solved(text: str, tmp_path: Path, capsys: pytest.CaptureFixture[str], *options: str) -> str:
+    file = tmp_path / "circuit.cir"
+    file.write_text(text)
+    assert main([str(file), *options]) == 0
+    return capsys.readouterr().out
+
+
+def test_solve_prints_every_analysis_in_file_order(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    point, sweep, over, run = json.loads(solved(ALL_FOUR, tmp_path, capsys))["analyses"]
+    assert point["values"]["V_out"] == 2.0
+    assert sweep["kind"] == "dc_sweep"
+    assert sweep["axis"] == {"name": "V1", "unit": "V", "values": [0.0, 1.0, 2.0]}
+    assert sweep["traces"]["V_out"] == [0.0, 1.0, 2.0]
+    assert over["kind"] == "frequency_sweep"
+    assert over["axis"]["values"] == pytest.approx([100, 1e3, 1e4])
+    gain = np.array(over["traces"]["V_out"]["re"]) + 1j * np.array(over["traces"]["V_out"]["im"])
+    assert gain == pytest.approx(1 / (1 + 1j * np.array([0.1, 1, 10])))
+    assert set(over["traces"]) == {"V_in", "V_out", "I_V1", "I_R1", "I_C1"}
+    assert run["kind"] == "transient"
+    assert run["axis"]["values"] == pytest.approx([0, 0.25e-3, 0.5e-3, 0.75e-3, 1e-3, 1.1e-3])
+    t, w = np.array(run["axis"]["values"]), 2e3 * np.pi
+    exact = (
+        np.sin(w * t) - np.cos(w * t) + np.exp(-w * t)
+    ) / 2  # of a sine switched on to an RC at w = 1/RC
+    assert run["traces"]["V_out"] == pytest.approx(exact, abs=1e-4)
+
+
+def test_solve_for_people(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    table = solved(ALL_FOUR.replace(".op", ""), tmp_path, capsys, "--csv", "--show", "v_out")
+    first, second, third = table.replace("\r", "").strip().split("\n\n")
+    assert first.splitlines()[:3] == ["V1 [V],V_out", "0.0,0.0", "1.0,1.0"]
+    assert second.splitlines()[0] == "frequency [Hz],|V_out|,arg V_out [°]"
+    assert third.splitlines()[0] == "time [s],V_out"
+    picture = tmp_path / "curves.svg"
+    solved(ALL_FOUR, tmp_path, capsys, "--plot", str(picture))
+    drawn = ElementTree.fromstring(picture.read_text())
+    curves = [node for node in drawn.iter() if node.tag.endswith("polyline")]
+    assert len(curves) == 5 + 2 * 5 + 5
+    nested = "t\nV1 a 0 1\nV2 b 0 1\nR1 a b 1k\n.dc V1 0 1 1 V2 0 2 1\n"
+    (analysis,) = json.loads(solved(nested, tmp_path, capsys))["analyses"]
+    assert analysis["outer"]["values"] == [0.0, 1.0, 2.0]
+    assert analysis["traces"]["I_R1"] == pytest.approx(np.array([[0, 1], [-1, 0], [-2, -1]]) * 1e-3)
+
+
 def test_solve_of_a_drawing_is_solve_of_its_text(capsys: pytest.CaptureFixture[str]) -> None:
     example = Path(__file__).parents[2] / "examples" / "battery-sense.json"
     assert main([str(example)]) == 0
@@ -111,7 +298,15 @@ def test_solve_of_a_drawing_is_solve_of_its_text(capsys: pytest.CaptureFixture[s
         (b'{"format": "other"}', "no Lucid Bench exercise"),
         (b'{"format": "lucid-bench-exercise", "version": 9}', "version 9"),
         (b"{nonsense", "no JSON document"),
-        (b"x" * 6_000_000, "are the most"),
+        (b"x" * 10_000_000, "are the most"),
+        (b"t\nV1 a 0 1\nR1 a 0 1\n.tran 1p 1\n", "line 4: The output would have 1e+12 points"),
+        (b"t\nV1 a 0 1\nR1 a 0 1\n.ac lin 1e12 1 2\n", "line 4: The sweep would have 1e+12 points"),
+        (b"t\nV1 a 0 SIN(0 1 1e12)\nR1 a 0 1\n.tran 1 10\n", "would repeat 1e+13 times"),
+        (b"t\nV1 a 0 1\nL1 a 0 1\n", "line 3: V1 and L1 form a loop: at DC L1 is a plain wire"),
+        (b"t\nV1 a 0 1\nC1 a b 1\nC2 b 0 1\n", "line 4: Node b has no path to ground for direct"),
+        (b"t\nI1 0 a 1\nI2 a 0 2\n", "joins node a to the rest"),
+        (b"t\nV1 a 0 1\nF1 0 b R1 2\nR1 a 0 1\nR2 b 0 1\n", "put an ammeter, or a source of 0 V"),
+        (b"t\nV1 a 0 1\nK1 L1 L2 0.5\nR1 a 0 1\n", "K1 refers to L1, and there is no such element"),
     ],
 )
 def test_solve_says_in_one_line_what_is_wrong(

@@ -287,12 +287,15 @@ class _Parser:
         return Op("voltage" if name == "v" else "current", names=names)
 
 
-def resolver(texts: Mapping[str, str], outer: Callable[[str], float]) -> Callable[[str], float]:
+def resolver(
+    texts: Mapping[str, str], outer: Callable[[str], float], fixed: Mapping[str, float]
+) -> Callable[[str], float]:
     """Values of parameters given as expressions of each other, in any order.
 
-    `texts` by lower-case name; what is not there is asked of `outer`. Circles are told.
+    `texts` by lower-case name; `fixed` ones have their value already, and what is in neither is asked
+    of `outer`. Circles are told.
     """
-    known: dict[str, float] = {}
+    known = dict(fixed)
     pending: list[str] = []
 
     def lookup(name: str) -> float:

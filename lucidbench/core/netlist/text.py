@@ -433,16 +433,14 @@ class _Reader:
                 )
         given = {key: self.number(text, scope, statement) for key, text in overrides.items()}
         texts = {**block.defaults, **block.parameters}
-        inner = resolver(
-            {k: v.strip("{}") for k, v in texts.items() if k not in given}, scope.lookup
-        )
+        inner = resolver({k: v.strip("{}") for k, v in texts.items()}, scope.lookup, given)
         ports = dict(zip(block.ports, self.nodes(statement, nodes, scope), strict=True))
         self.block(
             block,
             _Scope(
                 f"{scope.prefix}{name}.",
                 MappingProxyType(ports),
-                lambda key: given[key] if key in given else inner(key),
+                inner,
                 (block, *scope.blocks[at:]),
             ),
             depth + 1,
@@ -497,12 +495,8 @@ def read_netlist(text: str) -> Netlist:
 
     def build(changed: Mapping[str, float]) -> tuple[Circuit, _Reader, Lookup]:
         reader = _Reader()
-        texts = {k: v.strip("{}") for k, v in block.parameters.items() if k not in changed}
-        values = resolver(texts, _unknown)
-
-        def lookup(name: str) -> float:
-            return changed[name] if name in changed else values(name)
-
+        texts = {k: v.strip("{}") for k, v in block.parameters.items()}
+        lookup = resolver(texts, _unknown, changed)
         parameters = {}
         for name, line in block.parameter_lines.items():
             try:
