@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, TypeAlias, cast
 
 import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.analyses.system import Array, System, laws
+from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.base import GROUND_ROW
 
 if TYPE_CHECKING:  # the kernels import the compiler, which costs half a second
     from lucidbench.core.kernels.tables import Plan, Tables
 
+Pattern: TypeAlias = tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]  # rows, columns
 SMALL = 48  # unknowns up to which the matrix is factored dense, with row exchange
 
 
@@ -23,7 +25,7 @@ class Ready:
 
     system: System
     tables: Tables
-    pattern: tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]
+    pattern: Pattern
 
     def plan(self, values: Array) -> Plan:
         """How to factor a matrix whose entries at the pattern's places are about `values`."""
@@ -31,20 +33,24 @@ class Ready:
         n = self.system.size
         return dense_plan(n, rows, columns) if n <= SMALL else sparse_plan(n, rows, columns, values)
 
-    def with_waveforms(self, on: bool) -> Ready:
-        """The same with sources as they move, or standing at their DC values."""
-        return replace(self, tables=tabulate(self.system, on)[0])
-
 
 def ready(system: System, moving: bool = False) -> Ready:
-    """Tables of `system`; with `moving`, sources follow their waveforms."""
-    tables, pattern = tabulate(system, moving)
-    return Ready(system, tables, pattern)
+    """Tables of `system`; with `moving`, sources follow their waveforms.
+
+    What a run changes (the states of switches, the controls last used) is its own each time.
+    """
+    key = f"tables, moving {moving}"
+    if key not in system.derived:
+        system.derived[key] = tabulate(system, moving)
+    tables, pattern = cast("tuple[Tables, Pattern]", system.derived[key])
+    own = tables._replace(
+        c=tables.c.copy(), parameters=tables.parameters.copy(), held=tables.held.copy()
+    )
+    return Ready(system, own, pattern)
 
 
-def tabulate(
-    system: System, moving: bool
-) -> tuple[Tables, tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]]:
+@collection_paused()
+def tabulate(system: System, moving: bool) -> tuple[Tables, Pattern]:
     from lucidbench.core.kernels.tables import Tables
 
     n = system.size

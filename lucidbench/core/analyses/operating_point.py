@@ -16,6 +16,7 @@ import numpy as np
 from lucidbench.core.analyses.compiled import SMALL, Ready, evaluated, places_of, ready
 from lucidbench.core.analyses.currents import pin_currents
 from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances
+from lucidbench.core.collection import collection_paused
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed, topology_faults
 
@@ -267,6 +268,7 @@ class _Search:
         )
 
 
+@collection_paused()
 def read_solution(
     system: System, x: Array, prepared: Ready | None = None, iterations: int = 1
 ) -> OperatingPoint:

@@ -8,13 +8,14 @@ Accuracy and Stability of Numerical Algorithms, 2nd ed., 2002, chapter 12).
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 import numpy.typing as npt
 
+from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices import Setting, Stamps
 from lucidbench.core.devices.base import GROUND_ROW, Given, LawUse
 from lucidbench.core.devices.waveforms import Waveform
@@ -57,6 +58,8 @@ class System:
     own_rows: dict[str, tuple[int, ...]]
     unknowns: tuple[Unknown, ...]
     shares: tuple[Share, ...]
+    # Its tables, once made (analyses/compiled.py); a changed copy begins empty.
+    derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
 
     @property
     def size(self) -> int:
@@ -202,6 +205,13 @@ def assemble(circuit: Circuit) -> System:
 
     Raises CircuitError where an element refers to one that is not there or carries no current.
     """
+    if "system" not in circuit.derived:
+        circuit.derived["system"] = _assembled(circuit)
+    return cast(System, circuit.derived["system"])
+
+
+@collection_paused()
+def _assembled(circuit: Circuit) -> System:
     rows = {node: row for row, node in enumerate(circuit.nodes)}
     unknowns = [Unknown(f"V_{node}", "V") for node in circuit.nodes]
     rows[GROUND_NODE] = GROUND_ROW

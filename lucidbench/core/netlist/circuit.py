@@ -59,6 +59,8 @@ class Circuit:
     rebuild: Callable[[Mapping[str, float]], Circuit] | None = field(
         default=None, compare=False, repr=False
     )
+    # What has been worked out of it before, by whom it concerns; a changed copy begins empty.
+    derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
 
     @cached_property
     def nodes(self) -> tuple[str, ...]:

@@ -10,7 +10,9 @@ from collections import defaultdict, deque
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import Enum
+from typing import cast
 
+from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices import Tie
 from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.netlist.circuit import GROUND_NODE, Circuit, Element
@@ -47,6 +49,14 @@ def topology_faults(circuit: Circuit, moving: bool = False) -> list[Fault]:
     An empty circuit has none. With `moving`, those that stand in the way when nothing is at rest:
     capacitors carry currents then, and inductors hold voltages.
     """
+    key = f"topology faults, moving {moving}"
+    if key not in circuit.derived:
+        circuit.derived[key] = _all_faults(circuit, moving)
+    return cast(list[Fault], circuit.derived[key])
+
+
+@collection_paused()
+def _all_faults(circuit: Circuit, moving: bool) -> list[Fault]:
     if not circuit.elements:
         return []
     tied = [tie for element in circuit for tie in _ties(element)]

@@ -1,27 +1,23 @@
-"""`./lucid benchmark`: how quick the work is, as ratios within this one run."""
+"""What the page asks after every edit: one look at thirty parts, in the core and of the server."""
 
 from __future__ import annotations
 
 import gc
 import http.client
-import platform
 import statistics
 import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
 
-import numpy as np
-
-from lucidbench.core.analyses import operating_point
 from lucidbench.core.exercise import Exercise
 from lucidbench.core.look import look
-from lucidbench.core.netlist import read_netlist
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
+from tests.benchmarks.rows import Row
 from tests.browser.conftest import Server
 
 ROUNDS = 300
-REACH_MS = 30.0  # p95 of one look at 30 parts, asked of a server on this machine
+REACH = 30e-3  # [s], p95 of one look at 30 parts, asked of a server on this machine
 
 
 def ladder(sections: int) -> Exercise:
@@ -69,21 +65,12 @@ def p95(taken: list[float]) -> float:
     return statistics.quantiles(taken, n=20)[-1]
 
 
-def text_ladder(nodes: int) -> str:
-    lines = [f"R{k} {k} {k + 1} 1k\nRS{k} {k + 1} 0 10k" for k in range(1, nodes)]
-    return "\n".join(("a ladder", "V1 1 0 1", *lines))
-
-
-def main() -> None:
+def rows() -> list[Row]:
     exercise = ladder(15)
     assert len([p for p in exercise.schematic.parts if p.kind != "ground"]) == 31
     assert not look(exercise).unsolved
     body = exercise.model_dump_json().encode()
-
     gc.freeze()
-    rng = np.random.default_rng(1)
-    matrix, drive = rng.random((33, 33)) + 33 * np.eye(33), rng.random(33)
-    bare = times(lambda: np.linalg.solve(matrix, drive))
     core = times(lambda: look(exercise))
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder))
@@ -103,30 +90,7 @@ def main() -> None:
 
         asked = times(ask)
         server.stop()
-
-    small, large = (read_netlist(text_ladder(n)).circuit for n in (500, 5000))
-    at_500, at_5000 = (times(lambda c=c: operating_point(c), 9) for c in (small, large))
-
-    print(f"{platform.machine()}, Python {platform.python_version()}, numpy {np.__version__}")
-    ms = 1e3
-    rows = [
-        ("one bare solve of 33 unknowns, median", statistics.median(bare) * ms, 1.0),
-        ("look at 31 parts in the core, p95", p95(core) * ms, p95(core) / statistics.median(bare)),
-        ("look at 31 parts, asked of the server, p95", p95(asked) * ms, p95(asked) / p95(core)),
-        ("operating point, ladder of 500 nodes", statistics.median(at_500) * ms, 1.0),
-        (
-            "operating point, ladder of 5,000 nodes",
-            statistics.median(at_5000) * ms,
-            statistics.median(at_5000) / statistics.median(at_500),
-        ),
+    return [
+        Row("look at 31 parts in the core, p95", "30 ms", p95(core), REACH, 1),
+        Row("look at 31 parts, asked of the server, p95", "30 ms", p95(asked), REACH, 1),
     ]
-    print(f"{'work':<46}{'ms':>10}{'ratio':>9}   ratio to")
-    against = ("itself", "the bare solve", "the core's look", "itself", "a tenth of the size")
-    for (label, milliseconds, ratio), reference in zip(rows, against, strict=True):
-        print(f"{label:<46}{milliseconds:>10.3f}{ratio:>9.1f}   {reference}")
-    share = p95(asked) * ms / REACH_MS
-    print(f"The server's p95 is {share:.0%} of the {REACH_MS:.0f} ms a look may take.")
-
-
-if __name__ == "__main__":
-    main()

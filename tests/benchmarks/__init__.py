@@ -1,0 +1,1 @@
+"""`./lucid benchmark`: how quick the work is, as ratios within one run."""
