@@ -29,6 +29,7 @@ class ParameterOut(Schema):
     default: str
     meaning: str
     optional: bool
+    aside: bool
 
 
 class PinOut(Schema):

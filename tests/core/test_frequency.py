@@ -158,7 +158,7 @@ def test_transit_frequency_of_a_transistor() -> None:
     assert abs(over.traces["I_Q1.C"][0]) == pytest.approx(1, rel=0.02)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(0, 2**32 - 1))
 def test_random_networks_are_reciprocal_and_conserve_power(seed: int) -> None:
     """Any RLC network: the transfer impedance is the same both ways, complex powers sum to zero, and

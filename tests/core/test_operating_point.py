@@ -49,7 +49,7 @@ def test_divider_against_sympy() -> None:
     assert point.values["V_out"] == pytest.approx(expected, rel=1e-13)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(resistive_networks())
 def test_kirchhoff_and_tellegen(network: Circuit) -> None:
     """Currents leaving every node sum to zero (Kirchhoff, 1845), all powers too (Tellegen, 1952)."""
@@ -64,7 +64,7 @@ def test_kirchhoff_and_tellegen(network: Circuit) -> None:
     assert abs(math.fsum(point.powers.values())) <= 1e-9 * scale
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(resistive_networks())
 def test_superposition(network: Circuit) -> None:
     """Each source alone, the others at zero, adds up to all together."""

@@ -292,7 +292,7 @@ _FULL = {
 }  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.sampled_from(sorted(_FULL)), st.data())
 def test_slopes_of_every_law_agree_with_differences(kind: str, data: st.DataObject) -> None:
     """Over the whole range, and at the limits where an exponential becomes a line."""

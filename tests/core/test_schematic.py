@@ -308,7 +308,7 @@ _schematics = st.builds(
 )
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(_schematics)
 def test_any_drawing_can_be_looked_at(schematic: Schematic) -> None:
     """Whatever is drawn, the look answers: figures, or the reason why there are none."""

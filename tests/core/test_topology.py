@@ -32,7 +32,7 @@ def any_networks(draw: st.DrawFn) -> Circuit:
     return Circuit("any", elements)
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=400)
 @given(any_networks())
 def test_faults_are_told_exactly_where_the_matrix_is_singular(network: Circuit) -> None:
     """Rank by numpy's singular values, on the assembled conductance matrix."""

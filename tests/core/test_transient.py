@@ -126,7 +126,7 @@ def test_half_wave_rectifier_against_an_independent_solver() -> None:
     assert run.traces()["V_b"] == pytest.approx(other.y[0], abs=10 * DIGITS / 4)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.integers(0, 2**32 - 1))
 def test_kirchhoff_and_tellegen_hold_at_every_moment(seed: int) -> None:
     """On random networks of R, L, C, diodes and sources: currents into each node add up to nothing,

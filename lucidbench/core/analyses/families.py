@@ -79,6 +79,18 @@ class Spread:
         return float(low), float(high)
 
 
+def builds(
+    circuit: Circuit, draws: int, seed: int = 1, distribution: str = UNIFORM
+) -> Iterator[Circuit]:
+    """The circuit `draws` times over, each value drawn within its tolerance: for any analysis.
+
+    Raises RunRefused, CircuitError.
+    """
+    drawn = _drawn(circuit, draws, seed, distribution)
+    for k in range(draws):
+        yield _with(circuit, drawn, k)
+
+
 def monte_carlo(
     circuit: Circuit,
     draws: int,
@@ -91,25 +103,32 @@ def monte_carlo(
     """
     began = time.monotonic()
     watch = watch or Watch(seconds=600.0)
+    drawn = _drawn(circuit, draws, seed, distribution)
+    faults = topology_faults(circuit)
+    if faults:
+        raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+    if assemble(circuit).is_linear:
+        traces = _all_at_once(circuit, drawn, draws, watch)
+    else:
+        traces = _one_by_one(circuit, drawn, draws, watch)
+    return Spread(circuit, traces, seed, Cost(time.monotonic() - began, draws))
+
+
+def _drawn(
+    circuit: Circuit, draws: int, seed: int, distribution: str
+) -> dict[tuple[str, str], Array]:
+    """Every toleranced value of every build, shape (draws,), by element and key."""
     if draws < 2:
         raise RunRefused("A tolerance study needs two draws or more.")
     refuse_points(draws, "study", "Take fewer draws.")
     spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
     if not spreads:
         raise CircuitError("No part has a tolerance, so there is nothing to draw.")
-    faults = topology_faults(circuit)
-    if faults:
-        raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
     random = np.random.default_rng(seed)
-    drawn = {
+    return {
         (e.name, key): e.values[key] * (1 + a * _shares(random, draws, distribution))
         for e, key, a in spreads
     }
-    if assemble(circuit).is_linear:
-        traces = _all_at_once(circuit, drawn, draws, watch)
-    else:
-        traces = _one_by_one(circuit, drawn, draws, watch)
-    return Spread(circuit, traces, seed, Cost(time.monotonic() - began, draws))
 
 
 def _shares(random: np.random.Generator, draws: int, distribution: str) -> Array:

@@ -22,6 +22,7 @@ from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed, topol
 
 # Differences and results below this share of the largest beside them are rounding, given as zero.
 _DUST = 64 * 2.0**-53
+_LEAST = 1e-200  # [A]: below it products lose their digits
 _MOST_ITERATIONS = 100
 _FIRST_GMIN, _LAST_GMIN = 1e-2, 1e-13  # [S]
 _MOST_STAGES = 200  # of any stepping
@@ -293,14 +294,14 @@ def read_solution(
             volts[1] = volts[0]
             if not element.device.own(element) and not share.stamps.drives:
                 flow = [0.0] * len(flow)
-        flow = [0.0 if abs(i) <= _DUST * largest * 1e-6 else i for i in flow]
+        dust = max(_DUST * largest * 1e-6, _LEAST)
+        flow = [0.0 if abs(i) <= dust else i for i in flow]
         for name, pin in element.device.description.currents:
             currents[f"{element.name}.{name}" if name else element.name] = flow[pin]
-        powers[element.name] = sum(
-            ((volts[0] - volts[1]) * flow[0],)
-            if len(volts) == 2
-            else (v * i for v, i in zip(volts, flow, strict=True))
-        )
+        if len(volts) == 2:  # the difference first: it may be small beside either
+            powers[element.name] = (volts[0] - volts[1]) * flow[0]
+        else:
+            powers[element.name] = sum(v * i for v, i in zip(volts, flow, strict=True))
     return OperatingPoint(
         system.circuit, voltages, currents, powers, system, potentials, iterations, prepared
     )

@@ -114,14 +114,12 @@ def settled(
     x, q = _end(warm)
     one = TransientSettings(stop=begin + period, start=begin, relative=relative)
     storing = np.flatnonzero(_storing(warm))
-    linear = warm.system.is_linear
     for correction in range(_MOST_CORRECTIONS):
         watch.check(correction / _MOST_CORRECTIONS, "search for the settled state")
         after_x, after = _end(run_from(warm, one, begin, x, q, watch))
         miss = after - q
         size = max(float(np.max(np.abs(q))), float(np.max(np.abs(after))), 1e-300)
-        closed = _CLOSED * size if not linear else 1e-9 * size
-        if np.max(np.abs(miss)) <= closed or not len(storing):
+        if np.max(np.abs(miss)) <= _CLOSED * size or not len(storing):
             whole = replace(one, stop=begin + periods * period)
             return Settled(
                 run_from(warm, whole, begin, x, q, watch), period, begin, periods, correction

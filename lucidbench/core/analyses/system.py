@@ -232,6 +232,7 @@ def _assembled(circuit: Circuit) -> System:
         for element in circuit
         if element.refers
     }
+    _refuse_impossible_coupling(circuit, referred)
     shares = []
     for element in circuit:
         others, other_rows = referred.get(element.name, ((), ()))
@@ -240,6 +241,42 @@ def _assembled(circuit: Circuit) -> System:
         stamps = stamped(circuit, element, others)
         shares.append(Share(element, local, stamps))
     return System(circuit, rows, own_rows, tuple(unknowns), tuple(shares))
+
+
+def _refuse_impossible_coupling(
+    circuit: Circuit, referred: dict[str, tuple[tuple[Element, ...], tuple[int, ...]]]
+) -> None:
+    """Raise CircuitError where coils are coupled more than their flux allows.
+
+    Their inductance matrix must not have a negative eigenvalue: else some set of currents would store
+    less than no energy.
+    """
+    pairs = [(e, *referred[e.name][0]) for e in circuit if e.kind == "coupling"]
+    seen: set[frozenset[str]] = set()
+    for coupling, first, second in pairs:
+        both = frozenset((first.name, second.name))
+        if len(both) < 2 or both in seen:
+            raise CircuitError(
+                f"{coupling.name} couples {first.name} with itself."
+                if len(both) < 2
+                else f"{first.name} and {second.name} are coupled twice; take {coupling.name} out.",
+                (coupling.name,),
+            )
+        seen.add(both)
+    coils = list(dict.fromkeys(coil.name for _, a, b in pairs for coil in (a, b)))
+    if len(coils) < 3 or any(not isinstance(e.values["coupling"], float) for e, _, _ in pairs):
+        return
+    factors = np.eye(len(coils))
+    for coupling, first, second in pairs:
+        i, j = coils.index(first.name), coils.index(second.name)
+        factors[i, j] = factors[j, i] = coupling.values["coupling"]
+    if np.linalg.eigvalsh(factors)[0] < -1e-12:
+        names = tuple(e.name for e, _, _ in pairs)
+        raise CircuitError(
+            f"{listed(names)} ask for more coupling than {listed(coils)} can have together: two coils "
+            f"coupled closely to a third are coupled to each other as well.",
+            names,
+        )
 
 
 def stamped(circuit: Circuit, element: Element, referred: Sequence[Given] | None = None) -> Stamps:

@@ -34,6 +34,7 @@ MOST_PERIODS = 200_000  # of a source within one run
 _FEWEST_STEPS = 20  # in a run, so that nothing short is overlooked
 _CHUNK = 2048  # steps between two looks at the clock
 _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e-6 of it at 1 kΩ
+_ROUNDING = 256 * 2.0**-52  # of the stop: corners closer than this are one
 _JUST_BEFORE = -1e-300  # [s]: sources that jump at zero have not jumped yet
 _NODE1, _NODE2 = (4.0 - 6.0**0.5) / 10.0, (4.0 + 6.0**0.5) / 10.0
 
@@ -268,12 +269,12 @@ def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
 
 def _corners(system: System, settings: TransientSettings) -> Array:
     """The ends of the smooth stretches, rising, the stop last."""
-    found = [w.corners(0.0, settings.stop) for _, w in system.waveforms]
+    found = [w.corners(_ROUNDING * settings.stop, settings.stop) for _, w in system.waveforms]
     if settings.start > 0:
         found.append(np.array([settings.start]))
     every = np.unique(np.concatenate([*found, np.array([settings.stop])]))
-    apart = np.diff(every, prepend=0.0) > 64 * 2.0**-52 * settings.stop
-    apart[-1] = True
+    # Of corners that rounding alone keeps apart, the last one stays.
+    apart = np.append(np.diff(every) > _ROUNDING * settings.stop, True)
     return np.asarray(every[apart])
 
 

@@ -55,6 +55,7 @@ class Parameter:
     preferred: str | None = None  # the E series it is sold in
     tolerance_of: str | None = None  # the parameter whose spread this one states
     optional: bool = False
+    aside: bool = False  # seldom wanted: left empty in a new part, shown when asked for
     forms: tuple[str, ...] = ()  # the forms of the part it belongs to; none means all
 
 
@@ -101,6 +102,11 @@ class Description:
 
     def parameter(self, key: str) -> Parameter:
         return next(p for p in self.parameters if p.key == key)
+
+    @property
+    def starting_values(self) -> dict[str, str]:
+        """The values a new part has."""
+        return {p.key: "" if p.aside else p.default for p in self.parameters}
 
     def of_form(self, form: str) -> tuple[Parameter, ...]:
         """The parameters that mean something in `form` ("" is the first)."""

@@ -50,13 +50,14 @@ class Resistor(Device):
             ),
             Parameter(
                 key="temperature_coefficient",
-                label="Temperature coefficient",
+                label="Temperature drift",
                 unit="1/K",
                 default="0",
                 meaning="Relative change of the resistance for each kelvin above 27 °C.",
                 minimum=-0.1,
                 maximum=0.1,
                 optional=True,
+                aside=True,
             ),
         ),
         drawn=Symbol(

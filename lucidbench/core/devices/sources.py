@@ -37,6 +37,7 @@ def phasor(unit: str) -> tuple[Parameter, ...]:
             meaning="Peak value of its sine in phasor work and frequency sweeps.",
             minimum=0.0,
             optional=True,
+            aside=True,
         ),
         Parameter(
             key="phase",
@@ -45,6 +46,7 @@ def phasor(unit: str) -> tuple[Parameter, ...]:
             default="0",
             meaning="Angle of its phasor [degree], cosine reference.",
             optional=True,
+            aside=True,
         ),
     )
 
@@ -94,6 +96,7 @@ class VoltageSource(Device):
                 meaning="In series within it; zero is an ideal source.",
                 minimum=0.0,
                 optional=True,
+                aside=True,
             ),
         ),
         drawn=Symbol(
@@ -111,9 +114,8 @@ class VoltageSource(Device):
 
     def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
         into.branch(0, 1, 2)
-        inner = self.value(given, "internal_resistance")
-        if inner is not self.defaults["internal_resistance"]:
-            into.conductance(2, 2, -inner)
+        if "internal_resistance" in given.values:
+            into.conductance(2, 2, -given.values["internal_resistance"])
         into.drive(2, driven(self, given, "voltage"))
 
     def ties(self, given: Given) -> tuple[tuple[int, int, Tie], ...]:
@@ -151,6 +153,7 @@ class CurrentSource(Device):
                 meaning="Across it; left empty, it is an ideal source.",
                 positive=True,
                 optional=True,
+                aside=True,
             ),
         ),
         drawn=Symbol(

@@ -54,6 +54,7 @@ class Capacitor(Device):
                 default="",
                 meaning="Across it when a run starts from given values.",
                 optional=True,
+                aside=True,
             ),
             Parameter(
                 key="series_resistance",
@@ -63,6 +64,7 @@ class Capacitor(Device):
                 meaning="In series with it; zero is an ideal capacitor.",
                 minimum=0.0,
                 optional=True,
+                aside=True,
             ),
             Parameter(
                 key="leakage_resistance",
@@ -72,6 +74,7 @@ class Capacitor(Device):
                 meaning="Across it; left empty, it holds its charge for ever.",
                 positive=True,
                 optional=True,
+                aside=True,
             ),
         ),
     )
@@ -140,6 +143,7 @@ class Inductor(Device):
                 default="",
                 meaning="Through it when a run starts from given values.",
                 optional=True,
+                aside=True,
             ),
             Parameter(
                 key="series_resistance",
@@ -149,6 +153,7 @@ class Inductor(Device):
                 meaning="Of its wire; zero is an ideal coil.",
                 minimum=0.0,
                 optional=True,
+                aside=True,
             ),
             Parameter(
                 key="parallel_capacitance",
@@ -158,6 +163,7 @@ class Inductor(Device):
                 meaning="Between its turns; with it the coil resonates by itself.",
                 minimum=0.0,
                 optional=True,
+                aside=True,
             ),
         ),
     )

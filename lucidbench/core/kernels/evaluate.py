@@ -30,49 +30,55 @@ def evaluate(tables, x, t, limiting, slopes, f, q, g, c, room):
     the tangent there. `room`, of shape ROOM, is scratch. Returns whether anything was
     limited.
     """
+    # Each array is taken out of the tables once: doing so within the loops would cost more than they do.
+    rows, columns, linear_g, linear_c = tables.rows, tables.columns, tables.g, tables.c
     f[:] = 0.0
     q[:] = 0.0
-    for k in range(len(tables.rows)):
-        at = x[tables.columns[k]]
-        f[tables.rows[k]] += tables.g[k] * at
-        q[tables.rows[k]] += tables.c[k] * at
+    for k in range(len(rows)):
+        at = x[columns[k]]
+        f[rows[k]] += linear_g[k] * at
+        q[rows[k]] += linear_c[k] * at
     if slopes:
-        g[:] = tables.g
-        c[:] = tables.c
+        g[:] = linear_g
+        c[:] = linear_c
+    laws, parameters, parameter_at = tables.law, tables.parameters, tables.parameter_at
+    if len(laws) == 0:
+        return False
+    control_at, plus, minus = tables.control_at, tables.plus, tables.minus
+    branch_at, sources, targets = tables.branch_at, tables.source, tables.target
+    slot_at, slots, held = tables.slot_at, tables.slots, tables.held
     u, wanted, i, charge = room[0], room[1], room[2], room[3]
     gi, cq = room[4 : 4 + MOST_BRANCHES], room[4 + MOST_BRANCHES : 4 + 2 * MOST_BRANCHES]
     stack = room[4 + 2 * MOST_BRANCHES :]
     any_limited = False
-    for use in range(len(tables.law)):
-        first = tables.control_at[use]
-        controls = tables.control_at[use + 1] - first
+    for use in range(len(laws)):
+        first = control_at[use]
+        controls = control_at[use + 1] - first
         for m in range(controls):
-            a, b = tables.plus[first + m], tables.minus[first + m]
+            a, b = plus[first + m], minus[first + m]
             u[m] = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
             wanted[m] = u[m]
-        p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
+        p = parameters[parameter_at[use] : parameter_at[use + 1]]
         was_limited = False
         if limiting:
-            was_limited = limit_controls(
-                tables.law[use], p, u, tables.held[first : first + controls]
-            )
-            tables.held[first : first + controls] = u[:controls]
+            was_limited = limit_controls(laws[use], p, u, held[first : first + controls])
+            held[first : first + controls] = u[:controls]
             any_limited = any_limited or was_limited
-        branch = tables.branch_at[use]
-        branches = tables.branch_at[use + 1] - branch
+        branch = branch_at[use]
+        branches = branch_at[use + 1] - branch
         for k in range(branches):
             i[k], charge[k] = 0.0, 0.0
             for m in range(controls):
                 gi[k, m], cq[k, m] = 0.0, 0.0
-        apply_law(tables.law[use], p, u[:controls], t, i, charge, gi, cq, stack)
+        apply_law(laws[use], p, u[:controls], t, i, charge, gi, cq, stack)
         if was_limited:
             for k in range(branches):
                 for m in range(controls):
                     i[k] += gi[k, m] * (wanted[m] - u[m])
                     charge[k] += cq[k, m] * (wanted[m] - u[m])
-        slot = tables.slot_at[use]
+        slot = slot_at[use]
         for k in range(branches):
-            a, b = tables.source[branch + k], tables.target[branch + k]
+            a, b = sources[branch + k], targets[branch + k]
             if a >= 0:
                 f[a] += i[k]
                 q[a] += charge[k]
@@ -82,7 +88,7 @@ def evaluate(tables, x, t, limiting, slopes, f, q, g, c, room):
             if slopes:
                 for m in range(controls):
                     for corner in range(4):
-                        place = tables.slots[slot + corner]
+                        place = slots[slot + corner]
                         if place >= 0:
                             sign = 1.0 if corner == 0 or corner == 3 else -1.0
                             g[place] += sign * gi[k, m]

@@ -48,23 +48,24 @@ def factor(plan, n, a, exchanges, scratch):
 
 @compiled
 def factor_in_order(plan, n, a, scratch):
+    start, column, middles = plan.start, plan.column, plan.middle
     for i in range(n):
-        begin, end, middle = plan.start[i], plan.start[i + 1], plan.middle[i]
+        begin, end, middle = start[i], start[i + 1], middles[i]
         largest = 0.0
         for k in range(begin, end):
-            scratch[plan.column[k]] = a[k]
+            scratch[column[k]] = a[k]
             largest = max(largest, magnitude(a[k]))
         for k in range(begin, middle):
-            j = plan.column[k]
+            j = column[k]
             share = scratch[j]
             if share != 0.0:
-                share = share / a[plan.middle[j]]
+                share = share / a[middles[j]]
                 scratch[j] = share
-                for m in range(plan.middle[j] + 1, plan.start[j + 1]):
-                    scratch[plan.column[m]] -= share * a[m]
+                for m in range(middles[j] + 1, start[j + 1]):
+                    scratch[column[m]] -= share * a[m]
         for k in range(begin, end):
-            a[k] = scratch[plan.column[k]]
-            scratch[plan.column[k]] = 0.0
+            a[k] = scratch[column[k]]
+            scratch[column[k]] = 0.0
         if not magnitude(a[middle]) > _LEAST_PIVOT * largest:
             return i
     return -1
@@ -89,16 +90,18 @@ def solve(plan, n, a, exchanges, r, scratch):
                 total -= a[i * n + j] * r[j]
             r[i] = total / a[i * n + i]
         return
+    start, column, middle = plan.start, plan.column, plan.middle
+    row_order, column_order = plan.row_order, plan.column_order
     for i in range(n):
-        total = r[plan.row_order[i]]
-        for k in range(plan.start[i], plan.middle[i]):
-            total -= a[k] * scratch[plan.column[k]]
+        total = r[row_order[i]]
+        for k in range(start[i], middle[i]):
+            total -= a[k] * scratch[column[k]]
         scratch[i] = total
     for i in range(n - 1, -1, -1):
         total = scratch[i]
-        for k in range(plan.middle[i] + 1, plan.start[i + 1]):
-            total -= a[k] * scratch[plan.column[k]]
-        scratch[i] = total / a[plan.middle[i]]
+        for k in range(middle[i] + 1, start[i + 1]):
+            total -= a[k] * scratch[column[k]]
+        scratch[i] = total / a[middle[i]]
     for i in range(n):
-        r[plan.column_order[i]] = scratch[i]
+        r[column_order[i]] = scratch[i]
         scratch[i] = 0.0

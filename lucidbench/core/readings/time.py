@@ -8,6 +8,7 @@ from lucidbench.core.readings.curve import Array, Curve, NoReading
 
 _GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
 RISE = (0.1, 0.9)  # the levels between which a rise is timed (IEEE Std 181)
+FLAT = 1e-9  # of the largest value: a change below this is rounding
 SETTLED_WITHIN = 0.02  # of the whole change, where nothing else is said
 
 
@@ -129,7 +130,7 @@ def _transition(curve: Curve, low: float | None, high: float | None, way: int) -
     ends = np.asarray(curve.at(curve.grid[[0, -1]]), float)
     bottom = float(ends[0] if way > 0 else ends[1]) if low is None else low
     top = float(ends[1] if way > 0 else ends[0]) if high is None else high
-    if not top > bottom:
+    if not top - bottom > FLAT * max(abs(top), abs(bottom)):
         raise NoReading(f"{curve.name} does not {'rise' if way > 0 else 'fall'}.")
     first, second = (bottom + share * (top - bottom) for share in (RISE if way > 0 else RISE[::-1]))
     begins, finishes = crossings(curve, first, way), crossings(curve, second, way)
@@ -176,7 +177,11 @@ def phase(first: Curve, second: Curve) -> float:
 
 
 def _rises(curve: Curve) -> Array:
-    return crossings(curve, midpoint(curve), 1)
+    """The abscissas where it rises through its middle; none where it is flat."""
+    high, low = maximum(curve), minimum(curve)
+    if high - low <= FLAT * max(abs(high), abs(low)):
+        return np.zeros(0)
+    return crossings(curve, (high + low) / 2, 1)
 
 
 def _span(curve: Curve) -> float:
@@ -187,6 +192,6 @@ def _ends(curve: Curve, first: float | None, last: float | None) -> tuple[float,
     ends = np.asarray(curve.at(curve.grid[[0, -1]]), float)
     start = float(ends[0]) if first is None else first
     end = float(ends[1]) if last is None else last
-    if start == end:
+    if abs(end - start) <= FLAT * max(abs(start), abs(end)):
         raise NoReading(f"{curve.name} ends where it begins, so there is no change to measure by.")
     return start, end

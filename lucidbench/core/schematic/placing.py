@@ -120,7 +120,7 @@ def _main_default(description: Description) -> str:
 
 
 def _placement(description: Description, text: str) -> Placement:
-    values = {p.key: p.default for p in description.parameters}
+    values = description.starting_values
     detail = ""
     if description.main:
         values[description.main.key] = text

@@ -260,6 +260,8 @@ export interface components {
             meaning: string;
             /** Optional */
             optional: boolean;
+            /** Aside */
+            aside: boolean;
         };
         /** PinOut */
         PinOut: {

@@ -98,6 +98,23 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
     }, `${group} ${part.id}`);
   // Turning and removing act on what is chosen.
   useEffect(() => useHand.getState().choose([part.id]), [part.id]);
+  const usual = kind?.parameters.filter((p) => !p.aside) ?? [];
+  const aside = kind?.parameters.filter((p) => p.aside) ?? [];
+  const field = (parameter: Kind["parameters"][number], first: boolean) => (
+    <ValueField
+      key={parameter.key}
+      first={first}
+      label={parameter.label}
+      meaning={parameter.meaning}
+      text={part.values[parameter.key] ?? ""}
+      seen={look?.values.find((value) => value.key === parameter.key)}
+      onChange={(text) =>
+        change((item) => {
+          item.values[parameter.key] = text;
+        }, parameter.key)
+      }
+    />
+  );
   return (
     <>
       <div className="flex items-center gap-1">
@@ -116,21 +133,15 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
         />
         <span className="grow text-right text-xs text-soft">{kind?.label ?? part.kind}</span>
       </div>
-      {kind?.parameters.map((parameter, i) => (
-        <ValueField
-          key={parameter.key}
-          first={i === 0}
-          label={parameter.label}
-          meaning={parameter.meaning}
-          text={part.values[parameter.key] ?? ""}
-          seen={look?.values.find((value) => value.key === parameter.key)}
-          onChange={(text) =>
-            change((item) => {
-              item.values[parameter.key] = text;
-            }, parameter.key)
-          }
-        />
-      ))}
+      {usual.map((parameter, i) => field(parameter, i === 0))}
+      {aside.length > 0 && (
+        <details open={aside.some((p) => part.values[p.key])} className="mt-3">
+          <summary className="cursor-pointer text-[13px] text-soft hover:text-ink">
+            More values
+          </summary>
+          {aside.map((parameter) => field(parameter, false))}
+        </details>
+      )}
       <div className="mt-3 -mb-1 flex items-center gap-1 border-t border-hairline pt-2">
         <IconButton label="Turn" shortcut="R" onClick={() => turn(catalogue)}>
           <RotateCw size={17} />

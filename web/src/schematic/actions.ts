@@ -43,7 +43,7 @@ const orientation = ({ rotation, mirror }: Pick<Part, "rotation" | "mirror">) =>
 
 /** Put a kind down with its defaults; the tray's way of placing. */
 export function startPlacingKind(kind: Kind): void {
-  const values = Object.fromEntries(kind.parameters.map((p) => [p.key, p.default]));
+  const values = Object.fromEntries(kind.parameters.map((p) => [p.key, p.aside ? "" : p.default]));
   startPlacing({
     label: kind.label,
     detail: "",
