@@ -15,13 +15,12 @@ import numpy as np
 from lucidbench.core.analyses.requested import Answer, answer
 from lucidbench.core.analyses.run import DEFAULT_SECONDS, RunRefused, Watch
 from lucidbench.core.errors import CircuitError, LucidError, NetlistError
-from lucidbench.core.exercise import LARGEST_DOCUMENT, read_exercise
 from lucidbench.core.netlist import Netlist, read_netlist
 from lucidbench.core.netlist.requests import OperatingPointRequest, Request
-from lucidbench.core.schematic import read_drawing
 from lucidbench.plot import plot
 
 BAD_INPUT = 2
+LARGEST_FILE = 5_000_000  # bytes
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -92,8 +91,8 @@ def _positive(text: str) -> float:
 def _read(path: Path) -> Netlist:
     try:
         size = path.stat().st_size
-        if size > LARGEST_DOCUMENT:
-            raise LucidError(f"the file has {size:,} bytes; {LARGEST_DOCUMENT:,} are the most")
+        if size > LARGEST_FILE:
+            raise LucidError(f"the file has {size:,} bytes; {LARGEST_FILE:,} are the most")
         raw = path.read_bytes()
     except OSError as error:
         raise LucidError(f"the file cannot be read: {error.strerror}") from error
@@ -109,6 +108,11 @@ def _read(path: Path) -> Netlist:
 
 def _drawn(text: str) -> Netlist:
     """The circuit of an exercise document. Raises on its first fault."""
+    from lucidbench.core.exercise import (
+        read_exercise,
+    )  # half of the start-up time, for drawings only
+    from lucidbench.core.schematic import read_drawing
+
     exercise = read_exercise(text)
     drawing = read_drawing(exercise.schematic, exercise.title)
     for finding in drawing.findings:

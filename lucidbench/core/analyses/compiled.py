@@ -9,7 +9,6 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.analyses.system import Array, System, laws
-from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.base import GROUND_ROW
 
 if TYPE_CHECKING:  # the kernels import the compiler, which costs half a second
@@ -49,7 +48,6 @@ def ready(system: System, moving: bool = False) -> Ready:
     return Ready(system, own, pattern)
 
 
-@collection_paused()
 def tabulate(system: System, moving: bool) -> tuple[Tables, Pattern]:
     from lucidbench.core.kernels.tables import Tables
 

@@ -22,11 +22,8 @@ def pin_currents(system: System, x: Array, tables: Tables | None = None) -> list
     """
     through: Iterator[float] = iter(())
     if tables is not None and len(tables.law):
-        from lucidbench.core.kernels.evaluate import branch_currents
-
-        i_all = np.zeros(len(tables.source))
-        branch_currents(tables, x, 0.0, i_all, np.zeros_like(i_all))
-        through = iter(i_all.tolist())
+        currents, _ = law_currents_over(tables, x[:, None])
+        through = iter(currents[:, 0].tolist())
     at = [*x.tolist(), 0.0]  # ground's row, -1, reads the last one
     found = []
     for share in system.shares:

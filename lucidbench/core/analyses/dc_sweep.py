@@ -16,6 +16,7 @@ from lucidbench.core.analyses.operating_point import (
 )
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
 from lucidbench.core.analyses.system import Array, System, stamped
+from lucidbench.core.collection import collection_paused
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element
 
@@ -81,6 +82,7 @@ def changed(circuit: Circuit, subject: str, value: float) -> Circuit:
     return circuit.with_value(element.name, main.key, value)
 
 
+@collection_paused()
 def dc_sweep(
     circuit: Circuit,
     subject: str,

@@ -22,6 +22,7 @@ from lucidbench.core.analyses.system import (
     assemble,
     refuse_reactances,
 )
+from lucidbench.core.collection import collection_paused
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
 
@@ -107,6 +108,7 @@ def source_phasor(circuit: Circuit, name: str) -> complex:
     return complex(magnitude * np.exp(1j * np.radians(element.values.get("phase", 0.0))))
 
 
+@collection_paused()
 def frequency_sweep(
     circuit: Circuit, frequencies: Sequence[float] | Array, watch: Watch | None = None
 ) -> FrequencySweep:

@@ -56,6 +56,7 @@ class OperatingPoint:
         return named
 
 
+@collection_paused()
 def operating_point(
     circuit: Circuit,
     hold: Mapping[str, float] | None = None,
@@ -269,7 +270,6 @@ class _Search:
         )
 
 
-@collection_paused()
 def read_solution(
     system: System, x: Array, prepared: Ready | None = None, iterations: int = 1
 ) -> OperatingPoint:

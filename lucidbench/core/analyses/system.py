@@ -15,7 +15,6 @@ from typing import Any, cast
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices import Setting, Stamps
 from lucidbench.core.devices.base import GROUND_ROW, Given, LawUse
 from lucidbench.core.devices.waveforms import Waveform
@@ -210,7 +209,6 @@ def assemble(circuit: Circuit) -> System:
     return cast(System, circuit.derived["system"])
 
 
-@collection_paused()
 def _assembled(circuit: Circuit) -> System:
     rows = {node: row for row, node in enumerate(circuit.nodes)}
     unknowns = [Unknown(f"V_{node}", "V") for node in circuit.nodes]

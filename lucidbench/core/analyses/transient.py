@@ -22,6 +22,7 @@ from lucidbench.core.analyses.run import (
     refuse_points,
 )
 from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances
+from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, listed, topology_faults
@@ -189,6 +190,7 @@ def _basis_slopes(theta: Array) -> Array:
     return np.array(rows)
 
 
+@collection_paused()
 def transient(
     circuit: Circuit, settings: TransientSettings, watch: Watch | None = None
 ) -> Transient:

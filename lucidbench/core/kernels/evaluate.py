@@ -101,9 +101,15 @@ def evaluate(tables, x, t, limiting, slopes, f, q, g, c, room):
 def drive(tables, t, b):
     """Write b(t), shape (n,)."""
     b[:] = tables.constant
-    for w in range(len(tables.wave_row)):
-        p = tables.wave_data[tables.wave_at[w] : tables.wave_at[w + 1]]
-        shape = tables.wave_shape[w]
+    rows, shapes, begins, data = (
+        tables.wave_row,
+        tables.wave_shape,
+        tables.wave_at,
+        tables.wave_data,
+    )
+    for w in range(len(rows)):
+        p = data[begins[w] : begins[w + 1]]
+        shape = shapes[w]
         if shape == _SINE:
             late = max(t - p[3], 0.0)
             value = p[0] + p[1] * math.exp(-p[4] * late) * math.sin(p[2] * late + p[5])
@@ -113,7 +119,7 @@ def drive(tables, t, b):
             value = p[0] + (p[1] - p[0]) * (up - down)
         else:
             value = pieces(p, t)
-        b[tables.wave_row[w]] += value
+        b[rows[w]] += value
 
 
 @compiled
@@ -138,31 +144,6 @@ def pieces(p, t):
     if after <= before or late >= after:
         return end
     return start + (late - before) / (after - before) * (end - start)
-
-
-@compiled
-def branch_currents(tables, x, t, i_all, q_all):
-    """Write the current [A] and charge [C] of every branch of every law, at `x`."""
-    u = np.empty(MOST_CONTROLS)
-    i = np.empty(MOST_BRANCHES)
-    charge = np.empty(MOST_BRANCHES)
-    gi = np.empty((MOST_BRANCHES, MOST_CONTROLS))
-    cq = np.empty((MOST_BRANCHES, MOST_CONTROLS))
-    stack = np.empty(ROOM)
-    for use in range(len(tables.law)):
-        first = tables.control_at[use]
-        controls = tables.control_at[use + 1] - first
-        for m in range(controls):
-            a, b = tables.plus[first + m], tables.minus[first + m]
-            u[m] = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
-        p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
-        branch = tables.branch_at[use]
-        i[:] = 0.0
-        charge[:] = 0.0
-        apply_law(tables.law[use], p, u[:controls], t, i, charge, gi, cq, stack)
-        for k in range(tables.branch_at[use + 1] - branch):
-            i_all[branch + k] = i[k]
-            q_all[branch + k] = charge[k]
 
 
 @compiled

@@ -43,7 +43,7 @@ E1, E2, E3 = -(13 + 7 * _ROOT6) / 3, (-13 + 7 * _ROOT6) / 3, -1 / 3
 SAFETY = 0.9
 MOST_ITERATIONS = 8
 ROUNDING = 1e-9  # of the tolerance: an iteration that stalls below this has met rounding
-NEWTON_SHARE = 0.01  # of the tolerance, left by the iteration
+NEWTON_SHARE = 0.03  # of the tolerance, left by the iteration
 GROWTH, SHRINK = 8.0, 0.2
 INTERPOLATION = 100.0  # how much larger the foretold value's error is than the one within a step
 ALGEBRAIC = 10.0  # looser tolerance of unknowns that hold no charge: no error builds up in them
@@ -384,7 +384,7 @@ def march(
                     rest = MOST_ITERATIONS - 1 - iteration
                     if theta**rest / (1.0 - theta) * size > NEWTON_SHARE * 10.0:
                         break
-                elif size <= 1e-3 * NEWTON_SHARE:
+                elif size <= 0.03 * NEWTON_SHARE:
                     converged = True
                     break
                 size_before = size

@@ -12,7 +12,6 @@ from dataclasses import dataclass, replace
 from enum import Enum
 from typing import cast
 
-from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices import Tie
 from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.netlist.circuit import GROUND_NODE, Circuit, Element
@@ -55,7 +54,6 @@ def topology_faults(circuit: Circuit, moving: bool = False) -> list[Fault]:
     return cast(list[Fault], circuit.derived[key])
 
 
-@collection_paused()
 def _all_faults(circuit: Circuit, moving: bool) -> list[Fault]:
     if not circuit.elements:
         return []
