@@ -14,7 +14,7 @@ from lucidbench.core.devices.base import GROUND_ROW
 if TYPE_CHECKING:  # the kernels import the compiler, which costs half a second
     from lucidbench.core.kernels.tables import Plan, Tables
 
-Pattern: TypeAlias = tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]  # rows, columns
+Pattern: TypeAlias = tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]  # rows, columns
 SMALL = 48  # unknowns up to which the matrix is factored dense, with row exchange
 
 
@@ -103,9 +103,9 @@ def tabulate(system: System, moving: bool) -> tuple[Tables, Pattern]:
             waves.append((row, int(shape), data))
         else:
             constant[row] += source_drive.dc
-    rows = np.array([r for r, _ in places], np.int64)
-    columns = np.array([c for _, c in places], np.int64)
-    integers = {key: np.array(value, np.int64) for key, value in numbers.items()}
+    rows = np.array([r for r, _ in places], np.int32)
+    columns = np.array([c for _, c in places], np.int32)
+    integers = {key: np.array(value, np.int32) for key, value in numbers.items()}
     tables = Tables(
         n=n,
         rows=rows,
@@ -114,36 +114,36 @@ def tabulate(system: System, moving: bool) -> tuple[Tables, Pattern]:
         c=c,
         constant=constant,
         is_node=np.array([u.unit == "V" for u in system.unknowns], bool),
-        diagonal=np.array(diagonal, np.int64),
-        wave_row=np.array([row for row, _, _ in waves], np.int64),
-        wave_shape=np.array([shape for _, shape, _ in waves], np.int64),
-        wave_at=np.cumsum([0, *(len(data) for _, _, data in waves)]).astype(np.int64),
+        diagonal=np.array(diagonal, np.int32),
+        wave_row=np.array([row for row, _, _ in waves], np.int32),
+        wave_shape=np.array([shape for _, shape, _ in waves], np.int32),
+        wave_at=np.cumsum([0, *(len(data) for _, _, data in waves)]).astype(np.int32),
         wave_data=np.array([number for _, _, data in waves for number in data], float),
         law=integers["law"],
-        parameter_at=np.array(parameter_at, np.int64),
+        parameter_at=np.array(parameter_at, np.int32),
         parameters=np.array(parameters, float),
-        control_at=np.array(control_at, np.int64),
+        control_at=np.array(control_at, np.int32),
         plus=integers["plus"],
         minus=integers["minus"],
-        branch_at=np.array(branch_at, np.int64),
+        branch_at=np.array(branch_at, np.int32),
         source=integers["source"],
         target=integers["target"],
-        slot_at=np.array(slot_at, np.int64),
-        slots=np.array(slots, np.int64),
+        slot_at=np.array(slot_at, np.int32),
+        slots=np.array(slots, np.int32),
         held=np.zeros(len(numbers["plus"])),
     )
     return tables, (rows, columns)
 
 
-def dense_plan(n: int, rows: npt.NDArray[np.int64], columns: npt.NDArray[np.int64]) -> Plan:
+def dense_plan(n: int, rows: npt.NDArray[np.int32], columns: npt.NDArray[np.int32]) -> Plan:
     from lucidbench.core.kernels.tables import Plan
 
-    none = np.zeros(0, np.int64)
+    none = np.zeros(0, np.int32)
     return Plan(True, n * n, rows * n + columns, none, none, none, none, none)
 
 
 def sparse_plan(
-    n: int, rows: npt.NDArray[np.int64], columns: npt.NDArray[np.int64], values: Array
+    n: int, rows: npt.NDArray[np.int32], columns: npt.NDArray[np.int32], values: Array
 ) -> Plan:
     """An order of rows and columns that keeps pivots large and fill small, and the filled pattern."""
     from scipy.sparse import coo_array
@@ -155,8 +155,8 @@ def sparse_plan(
     largest = float(np.max(np.abs(values), initial=1.0))
     shown = np.where(values == 0.0, 1e-14 * largest, values)
     factors = splu(coo_array((shown, (rows, columns)), shape=(n, n)).tocsc())
-    row_of = np.asarray(factors.perm_r, np.int64)  # row r becomes row row_of[r]
-    column_of = np.asarray(factors.perm_c, np.int64)
+    row_of = np.asarray(factors.perm_r, np.int32)  # row r becomes row row_of[r]
+    column_of = np.asarray(factors.perm_c, np.int32)
     pattern: list[set[int]] = [set() for _ in range(n)]
     for r, c in zip(row_of[rows].tolist(), column_of[columns].tolist(), strict=True):
         pattern[r].add(c)
@@ -179,12 +179,12 @@ def sparse_plan(
     return Plan(
         False,
         len(column),
-        np.array(slot, np.int64),
-        np.argsort(row_of),
-        np.argsort(column_of),
-        np.array(start, np.int64),
-        np.array(column, np.int64),
-        np.array(middle, np.int64),
+        np.array(slot, np.int32),
+        np.argsort(row_of).astype(np.int32),
+        np.argsort(column_of).astype(np.int32),
+        np.array(start, np.int32),
+        np.array(column, np.int32),
+        np.array(middle, np.int32),
     )
 
 

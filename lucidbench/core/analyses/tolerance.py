@@ -8,17 +8,17 @@ they add in quadrature (5.1.2); the result is expanded by the coverage factor 2 
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
 
 from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
-from lucidbench.core.analyses.sensitivity import moved, residual_change
+from lucidbench.core.analyses.sensitivity import moved
 from lucidbench.core.analyses.small_signal import jacobian
 from lucidbench.core.analyses.system import (
     Array,
     Share,
+    System,
     dense_solver,
     sparse_solver,
 )
@@ -48,11 +48,12 @@ def operating_point_uncertainty(
     g = jacobian(point)
     solve = dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g, system)
     shares = {share.element.name: share for share in system.shares}
-    residuals = np.column_stack(
-        [_RELATIVE_STEP * residual_change(system, shares[e.name], key, x) for e, key, _ in spreads]
-    )
+    off = [_either_side(system, shares[e.name], key) for e, key, _ in spreads]
+    nominal = np.append(x, 0.0)  # the last entry is ground's, which row -1 reads
+    residuals = np.column_stack([_residual_change(*both, nominal) for both in off])
     shifts = -solve(residuals)  # (n, k): dx for one relative step of each of k parameters
-    above, below = x[:, None] + shifts, x[:, None] - shifts
+    ground = np.zeros((1, len(spreads)))
+    above, below = (np.vstack([x[:, None] + sign * shifts, ground]) for sign in (1, -1))
     half_widths = np.array([half_width for _, _, half_width in spreads])
     scale = COVERAGE_FACTOR * half_widths / math.sqrt(3) / (2 * _RELATIVE_STEP)
 
@@ -61,36 +62,62 @@ def operating_point_uncertainty(
     for node, row in system.rows.items():
         if row != GROUND_ROW:
             found[f"V_{node}"] = _without_dust(voltage_uncertainty[row], x[row])
-    own: dict[str, list[tuple[int, str]]] = {element.name: [] for element in circuit}
-    for column, (element, key, _) in enumerate(spreads):
-        own[element.name].append((column, key))
+    own: dict[str, list[int]] = {element.name: [] for element in circuit}
+    for column, (element, _, _) in enumerate(spreads):
+        own[element.name].append(column)
+    values = point.values
     flows_above, flows_below = _flows(point, above), _flows(point, below)
     for share, high, low in zip(system.shares, flows_above, flows_below, strict=True):
-        element = share.element
         change = _told(share, above, np.array(high)) - _told(share, below, np.array(low))
-        for column, key in own[element.name]:  # it depends on its own value directly too
-            for sign in (1, -1):
-                value = element.values[key] * (1 + sign * _RELATIVE_STEP)
-                own_share = moved(system, share, key, value)
-                alone = replace(system, shares=(own_share,))
-                flow = pin_currents_over(alone, *_at_rest(own_share, x))
-                change[:, column] += sign * _told(share, x[:, None], np.array(flow[0]))[:, 0]
+        for column in own[share.element.name]:  # it depends on its own value directly too
+            for sign, moved_share in zip((1, -1), off[column], strict=True):
+                flow = np.array(_pin_flow(moved_share, nominal))
+                change[:, column] += sign * _told(share, nominal, flow)
         uncertainty = np.sqrt(((change * scale) ** 2).sum(axis=1))
-        for name, spread in zip(_names(element), uncertainty, strict=True):
-            found[name] = _without_dust(spread, point.values[name])
+        for name, spread in zip(_names(share.element), uncertainty, strict=True):
+            found[name] = _without_dust(spread, values[name])
     return found
 
 
 def _flows(point: OperatingPoint, x: Array) -> list[list[Array]]:
+    """Into each pin of each element at each column of `x`, shape (n + 1, k)."""
     drives = [drive.dc for _, drive in point.system.drives]
-    through, _ = law_currents_over(point.ready.tables if point.ready else None, x)
-    return pin_currents_over(point.system, x, 0 * x, drives, through, 0 * through)
+    bare = x[:-1]
+    through, _ = law_currents_over(point.ready.tables if point.ready else None, bare)
+    return pin_currents_over(point.system, bare, 0 * bare, drives, through, 0 * through)
 
 
-def _at_rest(share: Share, x: Array) -> tuple[Array, Array, list[float], None, None]:
-    """One element's arguments of `pin_currents_over` at DC; parts with a tolerance have no laws."""
-    drives = [d.dc for row, d in share.stamps.drives if share.row(row) != GROUND_ROW]
-    return x[:, None], 0 * x[:, None], drives, None, None
+def _either_side(system: System, share: Share, key: str) -> tuple[Share, Share]:
+    """An element's share with one of its values a little above, and a little below."""
+    value = share.element.values[key]
+    above, below = (
+        moved(system, share, key, value * (1 + sign * _RELATIVE_STEP)) for sign in (1, -1)
+    )
+    return above, below
+
+
+def _residual_change(above: Share, below: Share, nominal: Array) -> Array:
+    """Change of f(x) - b, shape (n,), for one relative step of a parameter, x held."""
+    change = np.zeros(len(nominal))
+    for share, sign in ((above, 0.5), (below, -0.5)):
+        for row, column, value in share.stamps.conductances:
+            change[share.row(row)] += sign * value * nominal[share.row(column)]
+        for row, drive in share.stamps.drives:
+            change[share.row(row)] -= sign * drive.dc
+    return change[:-1]
+
+
+def _pin_flow(share: Share, nominal: Array) -> list[float]:
+    """The DC current [A] into each pin of an element without laws; parts with a tolerance have none."""
+    pins = len(share.element.nodes)
+    flow = [0.0] * pins
+    for row, column, value in share.stamps.conductances:
+        if 0 <= row < pins:
+            flow[row] += value * nominal[share.row(column)]
+    for row, drive in share.stamps.drives:
+        if 0 <= row < pins:
+            flow[row] -= drive.dc
+    return flow
 
 
 def _names(element: Element) -> list[str]:
@@ -100,12 +127,10 @@ def _names(element: Element) -> list[str]:
 
 
 def _told(share: Share, x: Array, flow: Array) -> Array:
-    """The currents an element tells of, then its power, shape (told, k)."""
-    grounded = np.vstack([x, np.zeros(x.shape[1])])
+    """The currents an element tells of, then its power; `x` has ground's entry last."""
     pins = len(share.element.nodes)
-    volts = grounded[list(share.rows[:pins])]
-    told = [flow[pin] for _, pin in share.element.device.description.currents]
-    return np.array([*told, (volts * flow).sum(axis=0) if pins else np.zeros(x.shape[1])])
+    power = (x[list(share.rows[:pins])] * flow).sum(axis=0)
+    return np.array([*(flow[pin] for _, pin in share.element.device.description.currents), power])
 
 
 def _without_dust(uncertainty: float, nominal: float) -> float:

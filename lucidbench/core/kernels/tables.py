@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 Reals = npt.NDArray[np.float64]
-Integers = npt.NDArray[np.int64]
+Integers = npt.NDArray[np.int32]
 
 
 class Tables(NamedTuple):
