@@ -385,7 +385,6 @@ class _Run:
         longest = min(settings.longest or np.inf, self.span / _FEWEST_STEPS)
         least = np.where(tables.is_node, LEAST_VOLTAGE, LEAST_CURRENT)
         before, peaks = np.zeros((4, n)), np.abs(self.x)
-        keep = np.arange(n)
         chunk = max(16, min(_CHUNK, 4_000_000 // (3 * n)))
         rec_t, rec_h, rec_x = np.empty(chunk), np.empty(chunk), np.empty((chunk, 3, n))
         kept: list[tuple[Array, Array, Array]] = []
@@ -395,7 +394,7 @@ class _Run:
         while True:
             outcome, count = radau.march(
                 tables, plan, state, self.x, self.given, before, peaks, self.corners,
-                settings.relative, least, longest, settings.start, keep, chunk, rec_t, rec_h, rec_x,
+                settings.relative, least, longest, settings.start, chunk, rec_t, rec_h, rec_x,
             )  # fmt: skip
             if count:
                 kept.append((rec_t[:count].copy(), rec_h[:count].copy(), rec_x[:count].copy()))

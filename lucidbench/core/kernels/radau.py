@@ -153,7 +153,6 @@ def march(
     least,
     longest,
     record_from,
-    keep,
     most_steps,
     rec_t,
     rec_h,
@@ -163,8 +162,8 @@ def march(
 
     `given` is the charge to start from, shape (n,), where state[GIVEN] is set; `before`, shape
     (4, n), the last step's start and stages; `corners` the ends of the smooth stretches, rising;
-    `least`, shape (n,), the absolute tolerance. Records, `keep` of the unknowns: rec_t the time a
-    step ends, rec_h its length (0 marks a fresh start), rec_x, shape (records, 3, kept), its stages.
+    `least`, shape (n,), the absolute tolerance. Records: rec_t the time a step ends, rec_h its length
+    (0 marks a fresh start), rec_x, shape (records, 3, n), its stages.
     Returns (outcome, records written).
     """
     n = tables.n
@@ -243,9 +242,8 @@ def march(
             state[STEP] = min(state[STEP], 0.01 * (end - t))
             rec_t[written] = t
             rec_h[written] = 0.0
-            for k in range(len(keep)):
-                for i in range(3):
-                    rec_x[written, i, k] = x[keep[k]]
+            for i in range(3):
+                rec_x[written, i] = x
             written += 1
             first_try = True
 
@@ -505,9 +503,7 @@ def march(
             written = 0  # only the newest step before the window is of use
         rec_t[written] = state[TIME]
         rec_h[written] = h
-        for k in range(len(keep)):
-            for i in range(3):
-                rec_x[written, i, k] = stages[i, keep[k]]
+        rec_x[written] = stages
         written += 1
         if throw_switches(tables, x):
             state[FRESH] = 1.0
