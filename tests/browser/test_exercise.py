@@ -121,10 +121,14 @@ def test_building_a_divider_with_the_mouse_alone(notebook: Page) -> None:
     def at(x: float, y: float) -> tuple[float, float]:
         return middle[0] + unit * x, middle[1] + unit * y
 
+    drawn = sheet(notebook).locator("[data-role=part]")
+
     def put(label: str, x: int, y: int, *, upright: bool = False) -> None:
         notebook.get_by_role("button", name=label).click()
         mouse.move(*at(x, y))
+        before = drawn.count()
         mouse.click(*at(x, y))
+        expect(drawn).not_to_have_count(before)  # a hand waits for the eye
         if upright:
             mouse.dblclick(*at(x, y))
             notebook.get_by_role("button", name="Turn").click()

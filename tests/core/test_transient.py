@@ -301,3 +301,51 @@ def test_large_ladder_stays_sparse() -> None:
     # The mean of the impulse response is the area left under the step (Elmore, Journal of Applied
     # Physics 19, 1948).
     assert np.trapezoid(1 - run.trace(f"V_n{n}", times), times) == pytest.approx(delay, rel=1e-3)
+
+
+def test_the_amplifiers_whole_waveform_against_sundials() -> None:
+    """IDA on the eight equations written out, at tight tolerances (Hindmarsh and others, SUNDIALS, ACM
+    Transactions on Mathematical Software 31, 2005)."""
+    import sksundae
+
+    from tests.benchmarks.amplifier import SLOPE, START, jacobian, residual
+
+    times = np.linspace(0, 0.05, 26)
+    solver = sksundae.ida.IDA(
+        residual, jacfn=jacobian, rtol=1e-8, atol=1e-10, max_num_steps=1_000_000
+    )
+    other = solver.solve(times, START, SLOPE).y
+    run = transient(transistor_amplifier(), TransientSettings(0.05, from_given=True))
+    for k in range(8):
+        swing = np.ptp(other[:, k])
+        assert run.trace(f"V_{k + 1}", times) == pytest.approx(other[:, k], abs=DIGITS * swing)
+
+
+def test_a_current_switched_into_an_inductor_gives_its_voltage() -> None:
+    # v = L·di/dt of a ramp: the mirror image of a capacitor across a source; any circuits text.
+    run = transient(
+        circuit("I1 0 a PWL(0 0 1m 0 2m 0.1 3m 0.1)", "L1 a 0 10m", "R1 a 0 1meg"),
+        TransientSettings(3e-3),
+    )
+    times = np.array([0.5e-3, 1.2e-3, 1.8e-3, 2.5e-3])
+    assert run.trace("V_a", times) == pytest.approx(np.array([0, 1.0, 1.0, 0]), abs=2e-4)
+
+
+def test_recording_may_begin_late_and_lasts_to_the_stop() -> None:
+    lines = ("V1 a 0 SIN(0 1 1k)", "R1 a b 1k", "C1 b 0 1u")
+    whole = transient(circuit(*lines), TransientSettings(20e-3, step=50e-6))
+    late = transient(circuit(*lines), TransientSettings(20e-3, start=18e-3, step=50e-6))
+    assert late.grid[0] == 18e-3
+    assert len(late.ends) < len(whole.ends) / 4
+    assert late.traces()["V_b"] == pytest.approx(whole.traces()["V_b"][-41:], abs=1e-5)
+    assert late.cost.steps == pytest.approx(whole.cost.steps, rel=0.1)
+
+
+def test_an_own_step_is_kept_and_a_longest_step_obeyed() -> None:
+    lines = ("V1 a 0 SIN(0 1 1k)", "R1 a 0 1k")
+    free = transient(circuit(*lines), TransientSettings(5e-3))
+    bound = transient(circuit(*lines), TransientSettings(5e-3, longest=10e-6))
+    assert bound.lengths.max() <= 10e-6 * (1 + 1e-12)
+    assert bound.cost.steps > free.cost.steps
+    assert free.grid[-1] == 5e-3
+    assert np.all(np.diff(free.grid) > 0)

@@ -32,7 +32,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
 
   const [place, size] = useSize<HTMLDivElement>();
   const [view, setView] = useState<View>({ x: -20, y: -20, scale: 12 });
-  const fittedFor = useRef("");
+  const fittedFor = useRef({ shown: "", height: 0 });
   /** Whether the view is still the fitted one, and so follows what is drawn and the page's size. */
   const untouched = useRef(true);
   const gridAt = useGrid(view, place);
@@ -55,8 +55,9 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     untouched.current = true;
     setView(fitted(boxes.length ? boxes.reduce(joined) : null, size, RESERVE));
   }, [catalogue, size]);
-  // The view is fitted anew when another exercise, layer or page width comes, not while drawing.
-  const shown = `${Object.values(hand.layers).join()} ${size.width}x${size.height}`;
+  // The view is fitted anew when another exercise, layer or page size comes. Once something is drawn,
+  // findings that come and go below must not move the sheet under the hand.
+  const shown = `${id} ${Object.values(hand.layers).join()} ${size.width}`;
   const zoom = useCallback(
     (factor: number) => {
       untouched.current = false;
@@ -67,10 +68,13 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
 
   useEffect(() => {
     if (!catalogue.size || !size.width || !look) return;
-    if (fittedFor.current === `${id} ${shown}` || !untouched.current) return;
-    fittedFor.current = `${id} ${shown}`;
+    const drawing = useExercise.getState().past.length > 0;
+    const before = fittedFor.current;
+    const sameHeight = before.height === size.height || drawing;
+    if ((before.shown === shown && sameHeight) || !untouched.current) return;
+    fittedFor.current = { shown, height: size.height };
     fit();
-  }, [catalogue, size, look, id, shown, fit]);
+  }, [catalogue, size, look, shown, fit]);
   useEffect(() => onView?.({ fit, zoom }), [onView, fit, zoom]);
 
   const litWires = useMemo(() => nodeWires(look, lit), [look, lit]);
@@ -117,7 +121,10 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         aria-label="Schematic sheet"
         aria-describedby="sheet-help"
         tabIndex={0}
-        className={`sheet block h-full w-full ${["wiring", "placing", "naming"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
+        // Its own size in px, not the frame's: a frame that is just changing must not scale what is drawn.
+        width={size.width || "100%"}
+        height={size.height || "100%"}
+        className={`sheet block ${["wiring", "placing", "naming"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
         viewBox={size.width ? viewBox : undefined}
         {...pointing}
         onContextMenu={(event) => event.preventDefault()}
