@@ -25,9 +25,9 @@ from lucidbench.core.analyses import (
     zeros,
 )
 from lucidbench.core.analyses.equivalents import equivalent, two_port
-from lucidbench.core.analyses.families import family, monte_carlo, worst_case
+from lucidbench.core.analyses.families import builds, family, monte_carlo, worst_case, worst_case_of
 from lucidbench.core.analyses.fourier import harmonics, largest_output
-from lucidbench.core.analyses.sensitivity import sensitivities
+from lucidbench.core.analyses.sensitivity import reading_sensitivities, sensitivities
 from lucidbench.core.analyses.settled import oscillation, settled
 from lucidbench.core.analyses.states import device_states
 from lucidbench.core.analyses.symbolic import compare, dc_quantity, nodal_equations, transfer
@@ -49,6 +49,7 @@ __all__ = [
     "Transient",
     "TransientSettings",
     "Watch",
+    "builds",
     "compare",
     "dc_quantity",
     "dc_sweep",
@@ -67,6 +68,7 @@ __all__ = [
     "oscillation",
     "phasors",
     "read_netlist",
+    "reading_sensitivities",
     "sensitivities",
     "settled",
     "steps",
@@ -74,6 +76,7 @@ __all__ = [
     "transient",
     "two_port",
     "worst_case",
+    "worst_case_of",
     "write_netlist",
     "zeros",
 ]

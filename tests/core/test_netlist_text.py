@@ -14,7 +14,9 @@ from hypothesis import strategies as st
 from lucidbench.cli import BAD_INPUT, main
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.errors import NetlistError
+from lucidbench.core.exercise import read_exercise
 from lucidbench.core.netlist import Element, read_netlist, write_netlist
+from lucidbench.core.schematic import read_drawing
 
 DIVIDER = """a divider
 * fed from twelve volts
@@ -189,6 +191,16 @@ def test_what_is_written_reads_back_as_the_same_circuit() -> None:
             assert after.waveform.value(times) == pytest.approx(before.waveform.value(times))
         told = {k: v for k, v in before.values.items() if v != before.device.defaults.get(k)}
         assert {k: after.values.get(k) for k in told} == pytest.approx(told, rel=1e-12)
+
+
+@pytest.mark.parametrize("name", ["battery-sense", "level-bridge"])
+def test_a_drawing_written_as_text_gives_the_same_results(name: str) -> None:
+    document = (Path(__file__).parents[2] / "examples" / f"{name}.json").read_text()
+    exercise = read_exercise(document)
+    drawn = read_drawing(exercise.schematic, exercise.title).circuit
+    again = read_netlist(write_netlist(drawn)).circuit
+    assert again.title == exercise.title
+    assert operating_point(again).values == pytest.approx(operating_point(drawn).values)
 
 
 @given(st.lists(st.sampled_from(EVERYTHING.split()), max_size=60), st.integers(1, 9))

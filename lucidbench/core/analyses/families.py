@@ -14,7 +14,11 @@ from lucidbench.core.analyses.currents import pin_currents_over
 from lucidbench.core.analyses.dc_sweep import changed
 from lucidbench.core.analyses.operating_point import operating_point
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
-from lucidbench.core.analyses.sensitivity import sensitivities
+from lucidbench.core.analyses.sensitivity import (
+    Sensitivity,
+    reading_sensitivities,
+    sensitivities,
+)
 from lucidbench.core.analyses.system import Array, System, assemble
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
@@ -201,7 +205,7 @@ def _one_by_one(
 
 @dataclass(frozen=True)
 class WorstCase:
-    """The lowest and highest value of a voltage [V], and where each toleranced value stands then."""
+    """The lowest and highest value of a figure, and where each toleranced value stands then."""
 
     lowest: float
     nominal: float
@@ -211,12 +215,31 @@ class WorstCase:
 
 
 def worst_case(circuit: Circuit, node: str, reference: str = GROUND_NODE) -> WorstCase:
-    """Each toleranced value at the end that its sensitivity points to. Raises CircuitError.
+    """Of the DC voltage between two nodes. Raises CircuitError."""
 
-    Exact where the voltage is monotonic in each value within its tolerance, as it is in a divider or
-    ladder; elsewhere an estimate.
+    def volts(here: Circuit) -> float:
+        found = operating_point(here).voltages
+        return found[node] - found[reference]
+
+    return _at_the_ends(circuit, volts, sensitivities(circuit, node, reference))
+
+
+def worst_case_of(
+    circuit: Circuit, reading: Callable[[Circuit], float], watch: Watch | None = None
+) -> WorstCase:
+    """Of any figure read off the circuit. Raises what `reading` raises."""
+    return _at_the_ends(circuit, reading, reading_sensitivities(circuit, reading, watch))
+
+
+def _at_the_ends(
+    circuit: Circuit, reading: Callable[[Circuit], float], found: list[Sensitivity]
+) -> WorstCase:
+    """Each toleranced value at the end that its sensitivity points to.
+
+    Exact where the figure is monotonic in each value within its tolerance, as a voltage is in a divider
+    or ladder; elsewhere an estimate.
     """
-    slopes = {(s.element, s.parameter): s.absolute for s in sensitivities(circuit, node, reference)}
+    slopes = {(s.element, s.parameter): s.absolute for s in found}
     ends = []
     for sign in (-1.0, 1.0):
         here, at = circuit, {}
@@ -226,8 +249,6 @@ def worst_case(circuit: Circuit, node: str, reference: str = GROUND_NODE) -> Wor
                 value = element.values[key] * (1 + sign * float(direction) * a)
                 here = here.with_value(element.name, key, value)
                 at[f"{element.name}.{key}"] = value
-        volts = operating_point(here).voltages
-        ends.append((volts[node] - volts[reference], at))
-    nominal = operating_point(circuit).voltages
+        ends.append((reading(here), at))
     (low, at_low), (high, at_high) = ends
-    return WorstCase(low, nominal[node] - nominal[reference], high, at_low, at_high)
+    return WorstCase(low, reading(circuit), high, at_low, at_high)

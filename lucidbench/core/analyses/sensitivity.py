@@ -6,12 +6,14 @@ Circuit Theory 16, 1969: with G·x = b and Gᵀ·λ = e, dV/dp = -λᵀ·d(f - b
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from lucidbench.core.analyses.compiled import evaluated, ready
 from lucidbench.core.analyses.operating_point import operating_point
+from lucidbench.core.analyses.run import Watch
 from lucidbench.core.analyses.small_signal import jacobian
 from lucidbench.core.analyses.system import (
     Array,
@@ -24,12 +26,13 @@ from lucidbench.core.analyses.system import (
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 
+READING_STEP = 1e-3  # relative, of differences of whole readings, whose own error is near 1e-6
 _STEP = 1e-5  # relative, of central differences of one element's own equations
 
 
 @dataclass(frozen=True)
 class Sensitivity:
-    """Of a voltage V to one value p: `absolute` dV/dp, `relative` (p/V)·dV/dp (0 where V is 0)."""
+    """Of a figure V to one value p: `absolute` dV/dp, `relative` (p/V)·dV/dp (0 where V is 0)."""
 
     element: str
     parameter: str
@@ -68,6 +71,32 @@ def sensitivities(circuit: Circuit, node: str, reference: str = GROUND_NODE) -> 
                     share.element.name, key, by_step / value, by_step / volts if volts else 0.0
                 )
             )
+    return sorted(found, key=lambda s: -abs(s.relative))
+
+
+def reading_sensitivities(
+    circuit: Circuit, reading: Callable[[Circuit], float], watch: Watch | None = None
+) -> list[Sensitivity]:
+    """Of any figure read off the circuit, to every value set in it, largest effect first.
+
+    `reading` takes a circuit and gives a number: a bandwidth, a period, a distortion. It is read twice
+    for each value, a little above and below, so it costs two analyses a value. Raises what it raises.
+    """
+    watch = watch or Watch(seconds=600.0)
+    nominal = reading(circuit)
+    named = [
+        (e.name, key, v) for e in circuit for key, v in e.values.items() if v and np.isfinite(v)
+    ]
+    found = []
+    for k, (name, key, value) in enumerate(named):
+        above, below = (
+            reading(circuit.with_value(name, key, value * (1 + sign * READING_STEP)))
+            for sign in (1, -1)
+        )
+        by_step = (above - below) / (2 * READING_STEP)
+        relative = by_step / nominal if nominal else 0.0
+        found.append(Sensitivity(name, key, by_step / value, relative))
+        watch.check((k + 1) / len(named), "search for sensitivities")
     return sorted(found, key=lambda s: -abs(s.relative))
 
 

@@ -73,12 +73,9 @@ def _region(slopes: Slopes) -> str:
                 (False, False): "cut off",
             }[bool(emitter), bool(collector)]
         case Law.CHANNEL:
-            if not slopes.by_current[0, 0]:
+            if _drive(slopes) <= 0:
                 return "cut off"
-            linear = slopes.by_current[0, 1] > abs(slopes.by_current[0, 0]) * 1e-9 and abs(u[1]) < (
-                abs(slopes.by_current[0, 0]) / p[0] if u[1] == 0 else _drive(slopes)
-            )
-            return "linear" if linear else "saturated"
+            return "linear" if abs(u[1]) < _drive(slopes) else "saturated"
         case Law.UNIJUNCTION:
             return "fired" if u[0] > _FORWARD * p[1] else "waiting"
         case Law.SWITCH:
