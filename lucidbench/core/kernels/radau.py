@@ -16,7 +16,13 @@ import numpy as np
 from lucidbench.core.devices.laws.compiler import compiled
 from lucidbench.core.devices.laws.dispatch import KNEE, ROOM, SWITCH
 from lucidbench.core.devices.laws.switch import wanted_state
-from lucidbench.core.kernels.evaluate import drive, evaluate, throw_switches
+from lucidbench.core.kernels.evaluate import (
+    drive,
+    drive_all,
+    evaluate,
+    evaluate_all,
+    throw_switches,
+)
 from lucidbench.core.kernels.lu import factor, solve
 from lucidbench.core.kernels.newton import newton
 
@@ -172,6 +178,7 @@ def march(
     f_i, b_i = np.empty(n), np.empty(n)
     charges = np.empty((3, n))
     residual = np.empty((3, n))
+    points, drives, times = np.empty((3, n)), np.empty((3, n)), np.empty(3)
     x_i = np.empty(n)
     stages, start = np.empty((3, n)), np.empty(n)
     shifts = np.empty((3, n))
@@ -323,15 +330,25 @@ def march(
             for iteration in range(MOST_ITERATIONS):
                 for i in range(3):
                     node = C1 if i == 0 else (C2 if i == 1 else 1.0)
-                    at = t + node * h
+                    times[i] = within(t + node * h, begin, end)
                     for k in range(n):
-                        x_i[k] = x[k] + shifts[i, k]
-                    evaluate(
-                        tables, x_i, at, False, False, f_i, charges[i], unused[0], unused[1], room
-                    )
-                    drive(tables, within(at, begin, end), b_i)
+                        points[i, k] = x[k] + shifts[i, k]
+                evaluate_all(
+                    tables,
+                    points,
+                    times,
+                    False,
+                    False,
+                    residual,
+                    charges,
+                    unused[0],
+                    unused[1],
+                    room,
+                )
+                drive_all(tables, times, drives)
+                for i in range(3):
                     for k in range(n):
-                        residual[i, k] = f_i[k] - b_i[k]
+                        residual[i, k] -= drives[i, k]
                 for k in range(n):
                     d0, d1, d2 = (
                         charges[0, k] - q_n[k],

@@ -1,8 +1,13 @@
-"""The trade's names for the parameters of `.model` lines, and for keyed element values."""
+"""`.model` lines: the trade's names for parameters, there and as keyed element values."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
+
+from lucidbench.core.errors import NetlistError
+from lucidbench.core.netlist.circuit import value_fault
+from lucidbench.core.netlist.deck import Statement, keyed
 
 
 @dataclass(frozen=True)
@@ -123,3 +128,55 @@ ELEMENT_KEYS: dict[str, dict[str, str]] = {
     "L": {"l": "inductance", "ic": "initial_current", "rser": "series_resistance"},
     "M": {"w": "width", "l": "length"},
 }
+
+# Zero is how the trade leaves these out.
+_NONE_AT_ZERO = {
+    "early_voltage",
+    "reverse_early_voltage",
+    "knee_current",
+    "reverse_knee_current",
+    "breakdown_voltage",
+}
+
+
+def read_model(
+    statement: Statement, definition: Statement, letter: str, number: Callable[[str], float]
+) -> tuple[str, dict[str, float], list[str]]:
+    """(kind, values, notes) of the model that an element's `statement` names. Raises NetlistError."""
+    line, words = definition.line, definition.words
+    model = MODEL_TYPES.get(words[2].lower())
+    if model is None:
+        types = ", ".join(t.upper() for t in MODEL_TYPES)
+        raise NetlistError(line, f"“{words[2]}” is no type of model known here: {types}")
+    if model.letter != letter:
+        raise NetlistError(
+            statement.line,
+            f"{statement.words[0]}: the model {words[1]} in line {line} is a {words[2].upper()}, "
+            f"which belongs to {model.letter}",
+        )
+    values = dict(model.defaults)
+    notes = []
+    for key, text in keyed(line, [w for w in words[3:] if w not in "()"]).items():
+        if key == "level" and letter == "M":
+            if number(text) != 1:
+                raise NetlistError(line, "the only MOSFET level known here is 1, the square law")
+        elif key in model.names:
+            value = number(text)
+            if model.names[key] in _NONE_AT_ZERO and value == 0:
+                continue
+            fault = value_fault(model.kind, model.names[key], value)
+            if fault:
+                raise NetlistError(line, f"the model {words[1]}: {key.upper()}: {fault}")
+            values[model.names[key]] = value
+        elif key in WITHOUT_EFFECT:
+            notes.append(
+                f"line {line}: {key.upper()} of the model {words[1]} has no effect here "
+                f"({WITHOUT_EFFECT[key]})"
+            )
+        else:
+            raise NetlistError(
+                line,
+                f"“{key.upper()}” is no parameter of {words[2].upper()} known here; known are "
+                f"{', '.join(k.upper() for k in model.names)}",
+            )
+    return model.kind, values, notes

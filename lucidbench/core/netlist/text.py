@@ -33,7 +33,7 @@ from lucidbench.core.netlist.expressions import (
     resolver,
     scaled,
 )
-from lucidbench.core.netlist.models import ELEMENT_KEYS, MODEL_TYPES, WITHOUT_EFFECT
+from lucidbench.core.netlist.models import ELEMENT_KEYS, read_model
 from lucidbench.core.netlist.requests import OperatingPointRequest, Request
 from lucidbench.core.netlist.sources import read_source
 
@@ -294,64 +294,19 @@ class _Reader:
         self, statement: Statement, name: str, letter: str, scope: _Scope
     ) -> tuple[str, dict[str, float]]:
         """(kind, values) of a model, found in the scope. Raises NetlistError."""
-        for depth, block in enumerate(scope.blocks):
-            if name.lower() in block.models:
-                return self.read_model(
-                    statement, block.models[name.lower()], letter, scope, scope.blocks[depth:]
-                )
-        known = {m: None for block in scope.blocks for m in block.models}
-        have = f"known are {', '.join(known)}" if known else "the text defines none"
-        raise NetlistError(
-            statement.line,
-            f"{statement.words[0]}: there is no model {name}; {have}{_near(name, known)}",
-        )
-
-    def read_model(
-        self,
-        statement: Statement,
-        definition: Statement,
-        letter: str,
-        scope: _Scope,
-        blocks: tuple[Block, ...],
-    ) -> tuple[str, dict[str, float]]:
-        line, words = definition.line, definition.words
-        model = MODEL_TYPES.get(words[2].lower())
-        if model is None:
-            types = ", ".join(t.upper() for t in MODEL_TYPES)
-            raise NetlistError(line, f"“{words[2]}” is no type of model known here: {types}")
-        if model.letter != letter:
+        known = {m: b.models[m] for b in reversed(scope.blocks) for m in b.models}
+        definition = known.get(name.lower())
+        if definition is None:
+            have = f"known are {', '.join(known)}" if known else "the text defines none"
             raise NetlistError(
                 statement.line,
-                f"{statement.words[0]}: the model {words[1]} in line {line} is a {words[2].upper()}, "
-                f"which belongs to {model.letter}",
+                f"{statement.words[0]}: there is no model {name}; {have}{_near(name, known)}",
             )
-        values = dict(model.defaults)
-        for key, text in keyed(line, [w for w in words[3:] if w not in "()"]).items():
-            if key == "level" and letter == "M":
-                if self.number(text, scope, definition) != 1:
-                    raise NetlistError(
-                        line, "the only MOSFET level known here is 1, the square law"
-                    )
-            elif key in model.names:
-                value = self.number(text, scope, definition)
-                if model.names[key] in _NONE_AT_ZERO and value == 0:
-                    continue  # zero is how these are left out
-                fault = value_fault(model.kind, model.names[key], value)
-                if fault:
-                    raise NetlistError(line, f"the model {words[1]}: {key.upper()}: {fault}")
-                values[model.names[key]] = value
-            elif key in WITHOUT_EFFECT:
-                self.notes[
-                    f"line {line}: {key.upper()} of the model {words[1]} has no effect here "
-                    f"({WITHOUT_EFFECT[key]})"
-                ] = None
-            else:
-                raise NetlistError(
-                    line,
-                    f"“{key.upper()}” is no parameter of {words[2].upper()} known here; known are "
-                    f"{', '.join(k.upper() for k in model.names)}",
-                )
-        return model.kind, values
+        kind, values, notes = read_model(
+            statement, definition, letter, lambda word: self.number(word, scope, definition)
+        )
+        self.notes |= dict.fromkeys(notes)
+        return kind, values
 
     def any_kind(self, statement: Statement, scope: _Scope, full: str) -> Element:
         """Our own line for parts without a letter: nodes, the kind, keyed values, form=…"""
@@ -477,16 +432,6 @@ class _Reader:
             return evaluate_expression(parse_expression(word[1:-1]), scope.lookup)
         except ExpressionError as error:
             raise NetlistError(statement.line, f"{name}: {error}") from error
-
-
-# Zero is how the trade leaves these out.
-_NONE_AT_ZERO = {
-    "early_voltage",
-    "reverse_early_voltage",
-    "knee_current",
-    "reverse_knee_current",
-    "breakdown_voltage",
-}
 
 
 def read_netlist(text: str) -> Netlist:
