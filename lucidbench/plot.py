@@ -10,6 +10,7 @@ import numpy as np
 from lucidbench.core.analyses.requested import Answer
 from lucidbench.core.errors import LucidError
 from lucidbench.core.units import engineering
+from lucidbench.core.units.engineering import MINUS
 
 WIDTH, PANEL, LEFT, RIGHT, TOP, GAP = 900, 240, 84, 150, 56, 46
 # Told apart by people who confuse red and green (Okabe and Ito, 2008).
@@ -82,7 +83,11 @@ def _drawn(panel: dict[str, Any], top: float) -> list[str]:
     for tick in _ticks(low, high):
         y = at_y(tick)
         parts.append(f'<path d="M{LEFT} {y:.1f}H{LEFT + width}" stroke="#ddd"/>')
-        label = f"{tick:g}" if panel["unit"].startswith("dB") else engineering(tick, "", digits=3)
+        label = (
+            f"{tick:g}".replace("-", MINUS)
+            if panel["unit"].startswith("dB")
+            else engineering(tick, "", digits=3)
+        )
         parts.append(
             f'<text x="{LEFT - 6}" y="{y + 4:.1f}" text-anchor="end">{escape(label)}</text>'
         )
