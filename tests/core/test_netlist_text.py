@@ -331,3 +331,23 @@ def test_solve_says_in_one_line_what_is_wrong(
     assert out == ""
     assert says in err
     assert err.count("\n") == 1
+
+
+def test_a_run_may_be_bounded_in_time(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "long.cir"
+    file.write_text("t\nV1 a 0 SIN(0 1 1meg)\nR1 a b 1k\nC1 b 0 1n\n.tran 10u 100m\n")
+    assert main([str(file), "--limit-seconds", "0.2"]) == BAD_INPUT
+    out, err = capsys.readouterr()
+    assert out == ""
+    assert "line 5: The run took longer than the 0.2 s it is allowed" in err
+
+
+def test_what_is_asked_for_must_be_there(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    file = tmp_path / "small.cir"
+    file.write_text("t\nV1 a 0 1\nR1 a 0 1\n")
+    assert main([str(file), "--show", "V_q"]) == BAD_INPUT
+    assert "there is no V_q in the result; there are V_a, I_V1" in capsys.readouterr().err
+    assert main([str(file), "--plot", str(tmp_path / "p.svg")]) == BAD_INPUT
+    assert "an operating point has values only" in capsys.readouterr().err

@@ -360,3 +360,75 @@ def test_inner_nodes_are_named_after_their_part() -> None:
 
 def test_decades_include_both_ends() -> None:
     assert decades(1, 100, 2) == pytest.approx([1, 10**0.5, 10, 10**1.5, 100])
+
+
+def test_a_powered_op_amp_stops_short_of_its_supply() -> None:
+    # The headroom is the parameter's own definition; the supply here is not symmetrical.
+    lines = (
+        "VP p 0 9",
+        "VN n 0 -3",
+        "Y1 in 0 out p n powered_opamp headroom=1 output_resistance=0",
+    )
+    for volts, stops in ((1, 8), (-1, -2)):
+        point = operating_point(circuit(*lines, f"V1 in 0 {volts}", "RL out 0 10k"))
+        assert point.voltages["out"] == pytest.approx(stops, abs=2e-3)
+
+
+def test_p_channel_jfet_mirrors_the_n_channel_one() -> None:
+    n_type = circuit(
+        "VG 0 g 0.5", "VD d 0 8", "J1 d g 0 j", ".model j NJF(VTO=-2 BETA=1m LAMBDA=0.01)"
+    )
+    p_type = circuit(
+        "VG g 0 0.5", "VD 0 d 8", "J1 d g 0 j", ".model j PJF(VTO=-2 BETA=1m LAMBDA=0.01)"
+    )
+    first, second = (operating_point(c).currents for c in (n_type, p_type))
+    assert second["J1.D"] == pytest.approx(-first["J1.D"])
+    assert second["J1.G"] == pytest.approx(-first["J1.G"])
+
+
+def test_gate_charge_of_a_mosfet_takes_its_time() -> None:
+    # The gate is a capacitor behind the driver's resistance: C_GS + C_GD with the drain held.
+    driven = circuit(
+        "VG x 0 PULSE(0 5 0)", "RG x g 10k", "VD d 0 10", "M1 d g 0 0 m",
+        ".model m NMOS(VTO=2 KP=1m CGS=8p CGD=2p)",
+    )  # fmt: skip
+    run = transient(driven, TransientSettings(1e-6))
+    tau = 10e3 * 10e-12
+    assert run.trace("V_g", np.array([tau])) == pytest.approx([5 * (1 - math.exp(-1))], rel=1e-4)
+
+
+def test_three_coupled_coils_share_their_flux() -> None:
+    # v_i = jω·sum_j M_ij·i_j with M_ij = k_ij·sqrt(L_i·L_j): the definition of coupling.
+    coils = circuit(
+        "I1 0 a AC 1", "I2 0 b AC 2", "L1 a 0 1m", "L2 b 0 4m", "L3 c 0 9m", "R3 c 0 1e12",
+        "K1 L1 L2 0.5", "K2 L2 L3 0.4", "K3 L1 L3 0.3",
+    )  # fmt: skip
+    seen = phasors(coils, 1e3).voltages
+    w = 2e3 * math.pi
+    mutual = {"ab": 0.5 * 2e-3, "bc": 0.4 * 6e-3, "ac": 0.3 * 3e-3}
+    assert seen["a"] == pytest.approx(1j * w * (1e-3 + 2 * mutual["ab"]))
+    assert seen["b"] == pytest.approx(1j * w * (2 * 4e-3 + mutual["ab"]))
+    assert seen["c"] == pytest.approx(1j * w * (mutual["ac"] + 2 * mutual["bc"]), rel=1e-6)
+
+
+def test_regions_of_every_transistor() -> None:
+    """Named as a text names them, at the bias that defines each."""
+    bipolar = ".model q NPN(IS=1e-15 BF=100)"
+    for base, collector, region in (
+        (0.65, 5, "forward active"),
+        (0.7, 0.1, "saturated"),
+        (0.0, 5, "cut off"),
+        (-3.0, -3.7, "reverse active"),
+    ):
+        lines = (f"VB b 0 {base}", f"VC c 0 {collector}", "Q1 c b 0 q", bipolar)
+        assert device_states(operating_point(circuit(*lines)))["Q1"].region == region
+    for gate, drain, region in ((0.5, 5, "cut off"), (3, 5, "saturated"), (3, 1, "linear")):
+        lines = (f"VG g 0 {gate}", f"VD d 0 {drain}", "M1 d g 0 0 m", ".model m NMOS(VTO=1 KP=1m)")
+        state = device_states(operating_point(circuit(*lines)))["M1"]
+        assert state.region == region
+        if region == "saturated":
+            assert state.values["g_m"] == pytest.approx(1e-3 * (gate - 1))  # K·(v_GS - V_t)
+    fired = circuit("I1 0 e 20m", "V2 b 0 10", "Y1 e 0 b unijunction")
+    waiting = circuit("V1 e 0 2", "V2 b 0 10", "Y1 e 0 b unijunction")
+    assert device_states(operating_point(fired))["Y1"].region == "fired"
+    assert device_states(operating_point(waiting))["Y1"].region == "waiting"
