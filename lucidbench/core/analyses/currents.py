@@ -100,3 +100,13 @@ def law_currents_over(
     charges = np.zeros_like(currents)
     branches_over(tables, np.ascontiguousarray(x.T), at, currents, charges)
     return currents.T, charges.T
+
+
+def traces_of(system: System, x: Any, flows: list[list[Any]]) -> dict[str, Any]:
+    """Every V_<node> and I_<element> by name, from unknowns (n, points) and the currents into pins."""
+    found = {f"V_{node}": x[row] for node, row in system.rows.items() if row != GROUND_ROW}
+    for share, flow in zip(system.shares, flows, strict=True):
+        name = share.element.name
+        for label, pin in share.element.device.description.currents:
+            found[f"I_{name}.{label}" if label else f"I_{name}"] = flow[pin]
+    return found

@@ -17,10 +17,10 @@ from lucidbench.core.analyses.operating_point import (
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
 from lucidbench.core.analyses.system import Array, System, stamped
 from lucidbench.core.collection import collection_paused
+from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element
 
-CELSIUS_ZERO = 273.15  # [K]
 TEMPERATURE = "temp"
 SOURCES = {"voltage_source": ("voltage", "V"), "current_source": ("current", "A")}
 

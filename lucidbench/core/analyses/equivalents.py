@@ -117,14 +117,8 @@ def _linear(circuit: Circuit, frequency: float | None) -> tuple[System, Callable
     return system, sparse_solver(matrix.tocsc(), system)
 
 
-def _row(system: System, node: str) -> int:
-    if node not in system.rows:
-        raise CircuitError(f"There is no node called {node}.", (), (node,))
-    return system.rows[node]
-
-
 def _between(system: System, x: Any, node: str, reference: str) -> complex:
-    a, b = _row(system, node), _row(system, reference)
+    a, b = system.row(node), system.row(reference)
     return (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
 
 
@@ -132,8 +126,8 @@ def _impedance(system: System, solve: Callable[[Any], Any], node: str, reference
     """What one ampere into `node` and out of `reference` raises between them [Ω]."""
     unit = np.zeros(system.size)
     for name, sign in ((node, 1.0), (reference, -1.0)):
-        if _row(system, name) >= 0:
-            unit[_row(system, name)] += sign
+        if system.row(name) >= 0:
+            unit[system.row(name)] += sign
     x = solve(unit)
     found = _between(system, x, node, reference)
     return found if abs(found) > _NOTHING * np.max(np.abs(x), initial=0.0) else 0.0

@@ -10,7 +10,7 @@ from typing import Generic, TypeVar
 
 import numpy as np
 
-from lucidbench.core.analyses.currents import pin_currents_over
+from lucidbench.core.analyses.currents import pin_currents_over, traces_of
 from lucidbench.core.analyses.dc_sweep import changed
 from lucidbench.core.analyses.operating_point import operating_point
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
@@ -182,12 +182,7 @@ def _batch(system: System, count: int) -> dict[str, Array]:
         raise system.singular(None) from None
     drives = [np.broadcast_to(drive.dc, count) for _, drive in system.drives]
     flows = pin_currents_over(system, x, 0 * x, drives, None, None)
-    found = {f"V_{node}": x[row] for node, row in system.rows.items() if row >= 0}
-    for share, flow in zip(system.shares, flows, strict=True):
-        name = share.element.name
-        for label, pin in share.element.device.description.currents:
-            found[f"I_{name}.{label}" if label else f"I_{name}"] = np.asarray(flow[pin])
-    return found
+    return traces_of(system, x, flows)
 
 
 def _one_by_one(

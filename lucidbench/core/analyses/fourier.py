@@ -10,7 +10,7 @@ import numpy as np
 
 from lucidbench.core.analyses.run import RunRefused, Watch
 from lucidbench.core.analyses.settled import Settled, settled
-from lucidbench.core.analyses.system import Array, ComplexArray
+from lucidbench.core.analyses.system import ComplexArray
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
@@ -123,9 +123,3 @@ def _bisect(excess: Callable[[float], float], highest: float, watch: Watch) -> f
         if low and high - low < 5e-4 * high:
             break
     return low
-
-
-def sampled(state: Settled, trace: str, points: int = 400) -> tuple[Array, Array]:
-    """(times, values) of one trace over the settled periods."""
-    times = state.times(points)
-    return times, state.run.trace(trace, times)

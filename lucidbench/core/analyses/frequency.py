@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from lucidbench.core.analyses.currents import pin_currents_over
+from lucidbench.core.analyses.currents import pin_currents_over, traces_of
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
 from lucidbench.core.analyses.small_signal import law_admittances, linearised
@@ -62,24 +62,20 @@ class FrequencySweep:
         return self.system.circuit
 
     @cached_property
-    def traces(self) -> dict[str, ComplexArray]:
-        """Every V_<node> and I_<element> as peak phasors over frequency."""
-        system = self.system
+    def flows(self) -> list[list[ComplexArray]]:
+        """The current into each pin of each element, peak phasors over frequency."""
         refuse_numbers(float(self.x.size) * 6, "sweep", "Take fewer points.")
         factor = 2j * np.pi * self.frequencies
         x = self.x.T
-        drives = [np.full(len(factor), drive.phasor, complex) for _, drive in system.drives]
+        drives = [np.full(len(factor), drive.phasor, complex) for _, drive in self.system.drives]
         through = law_admittances(self.point, x, factor) if self.point else None
         charges = np.zeros_like(through) if through is not None else None
-        flows = pin_currents_over(system, x, factor * x, drives, through, charges)
-        found: dict[str, ComplexArray] = {
-            f"V_{node}": x[row] for node, row in system.rows.items() if row >= 0
-        }
-        for share, flow in zip(system.shares, flows, strict=True):
-            name = share.element.name
-            for label, pin in share.element.device.description.currents:
-                found[f"I_{name}.{label}" if label else f"I_{name}"] = flow[pin]
-        return found
+        return pin_currents_over(self.system, x, factor * x, drives, through, charges)
+
+    @cached_property
+    def traces(self) -> dict[str, ComplexArray]:
+        """Every V_<node> and I_<element> as peak phasors over frequency."""
+        return traces_of(self.system, self.x.T, self.flows)
 
     def voltage(self, node: str, reference: str = GROUND_NODE) -> ComplexArray:
         """Of a node against another, peak phasors over frequency. Raises CircuitError."""
@@ -91,9 +87,7 @@ class FrequencySweep:
 
 
 def _node_phasors(sweep: FrequencySweep, node: str) -> ComplexArray:
-    if node not in sweep.system.rows:
-        raise CircuitError(f"There is no node called {node}.", (), (node,))
-    row = sweep.system.rows[node]
+    row = sweep.system.row(node)
     return sweep.x[:, row] if row >= 0 else np.zeros(len(sweep.frequencies), complex)
 
 
@@ -258,22 +252,9 @@ def phasors(circuit: Circuit, frequency: float) -> Phasors:
 
 
 def _complex_powers(sweep: FrequencySweep) -> dict[str, complex]:
-    system = sweep.system
-    factor = 2j * np.pi * sweep.frequencies
-    x = sweep.x.T
-    through = law_admittances(sweep.point, x, factor) if sweep.point else None
-    charges = np.zeros_like(through) if through is not None else None
-    drives = [np.full(1, drive.phasor, complex) for _, drive in system.drives]
-    reactive = [
-        (share, row, column, value)
-        for share in system.shares
-        for row, column, value in share.stamps.impedances
-    ]
-    assert all(row >= len(share.element.nodes) for share, row, _, _ in reactive)  # own rows only
-    flows = pin_currents_over(system, x, factor * x, drives, through, charges)
     powers = {}
-    grounded = np.append(x[:, 0], 0)
-    for share, flow in zip(system.shares, flows, strict=True):
+    grounded = np.append(sweep.x[0], 0)
+    for share, flow in zip(sweep.system.shares, sweep.flows, strict=True):
         pins = len(share.element.nodes)
         volts = grounded[list(share.rows[:pins])] if pins else np.zeros(0)
         into = np.array([f[0] for f in flow])

@@ -165,9 +165,7 @@ def zeros(circuit: Circuit, output: str, reference: str = "0") -> tuple[complex,
     bordered_g[:n, :n], bordered_c[:n, :n] = g, c
     bordered_g[:n, n] = -system.phasor_drive().real
     for node, sign in ((output, 1.0), (reference, -1.0)):
-        row = system.rows.get(node)
-        if row is None:
-            raise RunRefused(f"There is no node called {node}.")
+        row = system.row(node)
         if row >= 0:
             bordered_g[n, row] += sign
     s, _ = finite_eigenvalues(bordered_g, bordered_c)

@@ -23,7 +23,6 @@ from lucidbench.core.analyses.system import (
     sparse_solver,
     stamped,
 )
-from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 
 READING_STEP = 1e-3  # relative, of differences of whole readings, whose own error is near 1e-6
@@ -49,10 +48,9 @@ def sensitivities(circuit: Circuit, node: str, reference: str = GROUND_NODE) -> 
     system, x = point.system, point.x
     unit = np.zeros(system.size)
     for name, sign in ((node, 1.0), (reference, -1.0)):
-        if name not in system.rows:
-            raise CircuitError(f"There is no node called {name}.", (), (name,))
-        if system.rows[name] >= 0:
-            unit[system.rows[name]] += sign
+        row = system.row(name)
+        if row >= 0:
+            unit[row] += sign
     g = jacobian(point).T
     solve = (
         dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g.tocsc(), system)

@@ -168,9 +168,7 @@ def _solved(
         raise system.singular(None)
     total = 0
     for node, sign in ((output, 1), (reference, -1)):
-        if node not in system.rows:
-            raise CircuitError(f"There is no node called {node}.", (), (node,))
-        row = system.rows[node]
+        row = system.row(node)
         if row >= 0:
             replaced = matrix.copy()
             replaced[:, row] = drive

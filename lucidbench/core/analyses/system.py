@@ -60,6 +60,12 @@ class System:
     # Its tables, once made (analyses/compiled.py); a changed copy begins empty.
     derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
 
+    def row(self, node: str) -> int:
+        """The row of a node, -1 for ground. Raises CircuitError where there is none of that name."""
+        if node not in self.rows:
+            raise CircuitError(f"There is no node called {node}.", (), (node,))
+        return self.rows[node]
+
     @property
     def size(self) -> int:
         return len(self.unknowns)

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.analyses.compiled import Ready, evaluated, ready
-from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over
+from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over, traces_of
 from lucidbench.core.analyses.natural import growing_direction
 from lucidbench.core.analyses.operating_point import read_solution, settle
 from lucidbench.core.analyses.run import (
@@ -143,12 +143,7 @@ class Transient:
         through, _ = law_currents_over(self.ready.tables, x, at)
         charge_rates = self._charge_rates(at)
         flows = pin_currents_over(system, x, rates, self.drives(inside), through, charge_rates)
-        found = {f"V_{node}": x[row] for node, row in system.rows.items() if row >= 0}
-        for share, flow in zip(system.shares, flows, strict=True):
-            name = share.element.name
-            for label, pin in share.element.device.description.currents:
-                found[f"I_{name}.{label}" if label else f"I_{name}"] = flow[pin]
-        return found
+        return traces_of(system, x, flows)
 
     def trace(self, name: str, times: Array | None = None) -> Array:
         """One of the traces. Raises CircuitError where there is none of that name."""

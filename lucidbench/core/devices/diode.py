@@ -14,7 +14,6 @@ from lucidbench.core.devices.base import (
     Preset,
     Setting,
     Stamps,
-    Tie,
 )
 from lucidbench.core.devices.temperature import SILICON_GAP, saturation_current, thermal_voltage
 
@@ -244,6 +243,3 @@ def plain_junction(
     current = saturation_current(saturation, setting.temperature, SILICON_GAP, 3.0, emission)
     scale = emission * thermal_voltage(setting.temperature)
     return (current, scale, math.inf, 1e-3, capacitance, potential, grading, transit_time)
-
-
-CONDUCTS = ((0, 1, Tie.BY_CONDUCTANCE),)

@@ -10,6 +10,7 @@ import math
 
 BOLTZMANN = 1.380649e-23  # [J/K]
 ELEMENTARY_CHARGE = 1.602176634e-19  # [C]
+CELSIUS_ZERO = 273.15  # [K]
 NOMINAL_TEMPERATURE = 300.15  # [K], 27 °C: the one device values are stated at
 SILICON_GAP = 1.11  # [eV]
 

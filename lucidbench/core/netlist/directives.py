@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from lucidbench.core.devices.base import ROOM_TEMPERATURE
+from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.errors import NetlistError
 from lucidbench.core.netlist.circuit import Circuit
 from lucidbench.core.netlist.deck import Statement
@@ -18,7 +19,6 @@ from lucidbench.core.netlist.requests import (
     TransientRequest,
 )
 
-CELSIUS_ZERO = 273.15  # [K]
 KNOWN = ".op .dc .ac .tran .ic .temp .param .model .subckt .ends .end"
 SWEPT_KINDS = ("voltage_source", "current_source", "resistor")
 Number = Callable[[str, Statement], float]

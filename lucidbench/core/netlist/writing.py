@@ -9,13 +9,13 @@ import math
 from collections.abc import Iterable
 
 from lucidbench.core.devices.base import ROOM_TEMPERATURE
+from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.devices.waveforms import Exponential, Pieces, Sine, Waveform
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist.circuit import Circuit, Element
 from lucidbench.core.netlist.expressions import write_program
 from lucidbench.core.netlist.models import ELEMENT_KEYS, MODEL_TYPES
 
-_CELSIUS_ZERO = 273.15  # [K]
 _CONTROLLED = {
     "voltage_controlled_voltage": "E",
     "voltage_controlled_current": "G",
@@ -43,7 +43,7 @@ def write_netlist(circuit: Circuit) -> str:
         lines.append(_line(element, names, models))
     lines += models
     if circuit.temperature != ROOM_TEMPERATURE:
-        lines.append(f".temp {_number(circuit.temperature - _CELSIUS_ZERO)}")
+        lines.append(f".temp {_number(circuit.temperature - CELSIUS_ZERO)}")
     return "\n".join([*lines, ".end", ""])
 
 
