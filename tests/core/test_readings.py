@@ -39,6 +39,12 @@ def test_readings_of_a_sine(sines: tuple[Curve, Curve]) -> None:
     assert time.derivative(source, start + 1e-3) == pytest.approx(2e3 * math.pi, rel=1e-3)
     half = source.part(start, start + 0.5e-3)
     assert time.integral(half) == pytest.approx(0.5 * 0.5e-3 + 1e-3 / math.pi, rel=1e-5)
+    for reading, unit in (
+        (time.rms, "V"), (time.period, "s"), (time.frequency, "Hz"), (time.duty, ""), (time.integral, "V·s")
+    ):  # fmt: skip
+        assert reading(source).unit == unit
+    assert time.derivative(source, start).unit == "V·s⁻¹"
+    assert time.phase(source, output).echo == "−45\u00a0°"
     ups = time.crossings(source, 1.0, 1)
     assert len(ups) == 3
     assert (ups[0] - start) % 1e-3 == pytest.approx(1e-3 / 12, rel=1e-4)

@@ -3,11 +3,13 @@
 from lucidbench.core.readings import frequency, time
 from lucidbench.core.readings.curve import Curve, NoReading, frequency_curve, time_curve
 from lucidbench.core.readings.quantities import Quantity, kind_of, quantities
+from lucidbench.core.readings.reading import Reading
 
 __all__ = [
     "Curve",
     "NoReading",
     "Quantity",
+    "Reading",
     "frequency",
     "frequency_curve",
     "kind_of",

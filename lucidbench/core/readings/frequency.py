@@ -1,4 +1,7 @@
-"""What people read off a curve over frequency. Between points the circuit itself is solved again."""
+"""What people read off a curve over frequency. Between points the circuit itself is solved again.
+
+Each is a number that keeps its unit. Raises NoReading where the curve does not do what is asked.
+"""
 
 from __future__ import annotations
 
@@ -7,24 +10,30 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucidbench.core.readings.curve import Curve, NoReading
+from lucidbench.core.readings.reading import DECIBEL, DEGREE, Reading
 
 HALF_POWER = 20 * np.log10(np.sqrt(0.5))  # [dB]: what "-3 dB" stands for, -3.0103
 
 
-def decibels(curve: Curve, frequency: float) -> float:
-    """20·lg of its magnitude [dB]."""
-    return float(20 * np.log10(abs(curve.at(np.array([frequency]))[0])))
+def magnitude(curve: Curve, frequency: float) -> Reading:
+    """In the curve's own unit."""
+    return Reading(abs(curve.at(np.array([frequency]))[0]), curve.unit)
 
 
-def phase(curve: Curve, frequency: float) -> float:
-    """[degree], between -180 and 180."""
-    return float(np.degrees(np.angle(curve.at(np.array([frequency]))[0])))
+def decibels(curve: Curve, frequency: float) -> Reading:
+    """20·lg of its magnitude."""
+    return Reading(20 * np.log10(magnitude(curve, frequency)), DECIBEL)
+
+
+def phase(curve: Curve, frequency: float) -> Reading:
+    """Between -180° and 180°."""
+    return Reading(np.degrees(np.angle(curve.at(np.array([frequency]))[0])), DEGREE)
 
 
 @dataclass(frozen=True)
 class Peak:
-    frequency: float  # [Hz]
-    magnitude: float
+    frequency: Reading
+    magnitude: Reading
 
 
 def peak(curve: Curve) -> Peak:
@@ -34,7 +43,7 @@ def peak(curve: Curve) -> Peak:
     sizes = np.abs(curve.values)
     k = int(np.argmax(sizes))
     low, high = curve.grid[max(k - 1, 0)], curve.grid[min(k + 1, len(sizes) - 1)]
-    best = Peak(float(curve.grid[k]), float(sizes[k]))
+    at, best = float(curve.grid[k]), float(sizes[k])
     if 0 < k < len(sizes) - 1:
         found = minimize_scalar(
             lambda log: -float(abs(curve.at(np.array([np.exp(log)]))[0])),
@@ -42,40 +51,37 @@ def peak(curve: Curve) -> Peak:
             method="bounded",
             options={"xatol": 1e-10},
         )
-        if -found.fun > best.magnitude:
-            best = Peak(float(np.exp(found.x)), float(-found.fun))
-    return best
+        if -found.fun > best:
+            at, best = float(np.exp(found.x)), float(-found.fun)
+    return Peak(Reading(at, curve.axis_unit), Reading(best, curve.unit))
 
 
 @dataclass(frozen=True)
 class Band:
     """Where a curve is within `level` dB of its reference. None: it is so up to that end of the sweep."""
 
-    reference: float  # magnitude
-    level: float  # [dB]
-    lower: float | None  # [Hz]
-    upper: float | None  # [Hz]
-    centre: float  # [Hz], where it is largest
+    reference: Reading  # magnitude
+    level: Reading
+    lower: Reading | None
+    upper: Reading | None
+    centre: Reading  # where it is largest
 
     @property
-    def width(self) -> float | None:
+    def width(self) -> Reading | None:
         if self.upper is None:
             return None
-        return self.upper - (self.lower or 0.0)
+        return Reading(self.upper - (self.lower or 0.0), self.upper.unit)
 
     @property
-    def quality(self) -> float | None:
+    def quality(self) -> Reading | None:
         """Q: the centre over the width; None where one side is open."""
         if self.lower is None or self.upper is None:
             return None
-        return float(np.sqrt(self.lower * self.upper)) / (self.upper - self.lower)
+        return Reading(np.sqrt(self.lower * self.upper) / (self.upper - self.lower))
 
 
 def band(curve: Curve, level: float = HALF_POWER, reference: float | None = None) -> Band:
-    """Both sides of the band around the peak, `level` dB from the peak or from `reference`.
-
-    Raises NoReading where the curve never leaves it.
-    """
+    """Both sides of the band around the peak, `level` dB from the peak or from `reference`."""
     top = peak(curve)
     size = top.magnitude if reference is None else reference
     limit = size * 10 ** (level / 20)
@@ -84,33 +90,35 @@ def band(curve: Curve, level: float = HALF_POWER, reference: float | None = None
         raise NoReading(f"{curve.name} stays on one side of {level:.4g} dB throughout the sweep.")
     below = [x for x in edges if x < top.frequency]
     above = [x for x in edges if x >= top.frequency]
-    return Band(
-        size, level, max(below) if below else None, min(above) if above else None, top.frequency
+    lower, upper = (
+        Reading(x, curve.axis_unit) if x else None
+        for x in (max(below, default=0.0), min(above, default=0.0))
     )
+    return Band(Reading(size, curve.unit), Reading(level, DECIBEL), lower, upper, top.frequency)
 
 
-def unity_gain_frequency(curve: Curve) -> float:
-    """The last frequency at which its magnitude falls through one [Hz]. Raises NoReading."""
+def unity_gain_frequency(curve: Curve) -> Reading:
+    """The last frequency at which its magnitude falls through one."""
     found = [x for x, way in curve.roots(lambda v: np.abs(v) - 1.0) if way < 0]
     if not found:
         raise NoReading(f"{curve.name} does not fall through one within the sweep.")
-    return found[-1]
+    return Reading(found[-1], curve.axis_unit)
 
 
-def slope(curve: Curve, start: float, stop: float) -> float:
-    """Of its magnitude between two frequencies [dB a decade]."""
+def slope(curve: Curve, start: float, stop: float) -> Reading:
+    """Of its magnitude between two frequencies, in decibels a decade."""
     rise = decibels(curve, stop) - decibels(curve, start)
-    return rise / float(np.log10(stop / start))
+    return Reading(rise / np.log10(stop / start), f"{DECIBEL}/decade")
 
 
-def phase_margin(loop_gain: Curve) -> float:
-    """How far the phase of a loop gain is above -180° where its magnitude is one [degree]."""
+def phase_margin(loop_gain: Curve) -> Reading:
+    """How far the phase of a loop gain is above -180° where its magnitude is one."""
     at = unity_gain_frequency(loop_gain)
-    return float(180.0 + _continuous_phase(loop_gain, at))
+    return Reading(180.0 + _continuous_phase(loop_gain, at), DEGREE)
 
 
-def gain_margin(loop_gain: Curve) -> float:
-    """How far below one a loop gain is where its phase passes -180° [dB]. Raises NoReading."""
+def gain_margin(loop_gain: Curve) -> Reading:
+    """How far below one a loop gain is where its phase passes -180°."""
     crossing = [
         x
         for x, way in loop_gain.roots(lambda v: np.asarray(v).imag)
@@ -118,7 +126,7 @@ def gain_margin(loop_gain: Curve) -> float:
     ]
     if not crossing:
         raise NoReading(f"The phase of {loop_gain.name} does not pass \u2212180° within the sweep.")
-    return -decibels(loop_gain, crossing[0])
+    return Reading(-decibels(loop_gain, crossing[0]), DECIBEL)
 
 
 def _continuous_phase(curve: Curve, frequency: float) -> float:

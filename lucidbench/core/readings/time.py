@@ -1,10 +1,14 @@
-"""What people read off a curve over time. Every reading is exact on the solver's own polynomials."""
+"""What people read off a curve over time. Every reading is exact on the solver's own polynomials.
+
+Each is a number that keeps its unit. Raises NoReading where the curve does not do what is asked.
+"""
 
 from __future__ import annotations
 
 import numpy as np
 
 from lucidbench.core.readings.curve import Array, Curve, NoReading
+from lucidbench.core.readings.reading import DEGREE, Reading, product
 
 _GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
 RISE = (0.1, 0.9)  # the levels between which a rise is timed (IEEE Std 181)
@@ -12,13 +16,13 @@ FLAT = 1e-9  # of the largest value: a change below this is rounding
 SETTLED_WITHIN = 0.02  # of the whole change, where nothing else is said
 
 
-def value(curve: Curve, abscissa: float) -> float:
-    """At an abscissa. Raises NoReading outside the curve."""
+def value(curve: Curve, abscissa: float) -> Reading:
+    """At an abscissa."""
     if not curve.grid[0] <= abscissa <= curve.grid[-1]:
         raise NoReading(
             f"{curve.name} is known from {curve.grid[0]:g} to {curve.grid[-1]:g} {curve.axis_unit}."
         )
-    return float(curve.at(np.array([abscissa]))[0])
+    return Reading(curve.at(np.array([abscissa]))[0], curve.unit)
 
 
 def crossings(curve: Curve, level: float, direction: int = 0) -> Array:
@@ -28,7 +32,7 @@ def crossings(curve: Curve, level: float, direction: int = 0) -> Array:
     )
 
 
-def extreme(curve: Curve, sign: int) -> tuple[float, float]:
+def extreme(curve: Curve, sign: int) -> tuple[Reading, Reading]:
     """(abscissa, value) of the maximum (1) or minimum (-1)."""
     from scipy.optimize import minimize_scalar
 
@@ -45,43 +49,47 @@ def extreme(curve: Curve, sign: int) -> tuple[float, float]:
         )
         if -found.fun > best:
             best, x = float(-found.fun), float(found.x)
-    return x, sign * best
+    return Reading(x, curve.axis_unit), Reading(sign * best, curve.unit)
 
 
-def maximum(curve: Curve) -> float:
+def maximum(curve: Curve) -> Reading:
     return extreme(curve, 1)[1]
 
 
-def minimum(curve: Curve) -> float:
+def minimum(curve: Curve) -> Reading:
     return extreme(curve, -1)[1]
 
 
-def peak_to_peak(curve: Curve) -> float:
-    return maximum(curve) - minimum(curve)
+def peak_to_peak(curve: Curve) -> Reading:
+    return Reading(maximum(curve) - minimum(curve), curve.unit)
 
 
-def midpoint(curve: Curve) -> float:
+def midpoint(curve: Curve) -> Reading:
     """Halfway between maximum and minimum."""
-    return (maximum(curve) + minimum(curve)) / 2
+    return Reading((maximum(curve) + minimum(curve)) / 2, curve.unit)
 
 
-def integral(curve: Curve, power: int = 1) -> float:
-    """Of the curve, or of a power of it, over its whole span, in its unit times its axis's."""
+def integral(curve: Curve) -> Reading:
+    """Of the curve over its whole span, in its unit times its axis's: V·s, or C for a current."""
+    return Reading(_integral(curve, 1), product(curve.unit, curve.axis_unit))
+
+
+def _integral(curve: Curve, power: int) -> float:
     lengths = np.diff(curve.grid)
     times = curve.grid[:-1, None] + lengths[:, None] * (_GAUSS_X + 1) / 2
     values = np.asarray(curve.at(times.ravel())).reshape(times.shape) ** power
     return float(np.sum(values * _GAUSS_W * lengths[:, None] / 2))
 
 
-def mean(curve: Curve) -> float:
-    return integral(curve) / _span(curve)
+def mean(curve: Curve) -> Reading:
+    return Reading(_integral(curve, 1) / _span(curve), curve.unit)
 
 
-def rms(curve: Curve) -> float:
-    return float(np.sqrt(integral(curve, 2) / _span(curve)))
+def rms(curve: Curve) -> Reading:
+    return Reading(np.sqrt(_integral(curve, 2) / _span(curve)), curve.unit)
 
 
-def derivative(curve: Curve, abscissa: float) -> float:
+def derivative(curve: Curve, abscissa: float) -> Reading:
     """Slope at an abscissa, per unit of the axis; from within the step it falls into."""
     k = int(
         np.clip(np.searchsorted(curve.grid, abscissa, side="right") - 1, 0, len(curve.grid) - 2)
@@ -89,44 +97,45 @@ def derivative(curve: Curve, abscissa: float) -> float:
     width = curve.grid[k + 1] - curve.grid[k]
     at = np.clip(abscissa, curve.grid[k] + width * 2e-4, curve.grid[k + 1] - width * 2e-4)
     both = curve.at(np.array([at - 1e-4 * width, at + 1e-4 * width]))
-    return float((both[1] - both[0]) / (2e-4 * width))
+    slope = (both[1] - both[0]) / (2e-4 * width)
+    return Reading(slope, product(curve.unit, curve.axis_unit, -1))
 
 
-def period(curve: Curve) -> float:
-    """Mean distance of rises through the middle [s]. Raises NoReading with fewer than two of them."""
+def period(curve: Curve) -> Reading:
+    """Mean distance of rises through the middle, of which it takes two or more."""
     rises = _rises(curve)
     if len(rises) < 2:
         raise NoReading(f"{curve.name} does not pass its middle upwards twice.")
-    return float((rises[-1] - rises[0]) / (len(rises) - 1))
+    return Reading((rises[-1] - rises[0]) / (len(rises) - 1), curve.axis_unit)
 
 
-def frequency(curve: Curve) -> float:
-    """[Hz]"""
-    return 1 / period(curve)
+def frequency(curve: Curve) -> Reading:
+    """One over the period."""
+    return Reading(1 / period(curve), product("", curve.axis_unit, -1))
 
 
-def duty(curve: Curve) -> float:
-    """Share of a period spent above the middle. Raises NoReading without a whole period."""
+def duty(curve: Curve) -> Reading:
+    """Share of a period spent above the middle."""
     rises = _rises(curve)
     if len(rises) < 2:
         raise NoReading(f"{curve.name} does not pass its middle upwards twice.")
     whole = curve.part(float(rises[0]), float(rises[-1]))
     falls = crossings(whole, midpoint(curve), -1)
     starts = rises[: len(falls)]
-    return float(np.sum(falls - starts) / (rises[-1] - rises[0]))
+    return Reading(np.sum(falls - starts) / (rises[-1] - rises[0]))
 
 
-def rise_time(curve: Curve, low: float | None = None, high: float | None = None) -> float:
+def rise_time(curve: Curve, low: float | None = None, high: float | None = None) -> Reading:
     """From 10 % to 90 % of the way between two levels, the first and last value where not given."""
     return _transition(curve, low, high, 1)
 
 
-def fall_time(curve: Curve, high: float | None = None, low: float | None = None) -> float:
+def fall_time(curve: Curve, high: float | None = None, low: float | None = None) -> Reading:
     """From 90 % to 10 % of the way."""
     return _transition(curve, low, high, -1)
 
 
-def _transition(curve: Curve, low: float | None, high: float | None, way: int) -> float:
+def _transition(curve: Curve, low: float | None, high: float | None, way: int) -> Reading:
     ends = np.asarray(curve.at(curve.grid[[0, -1]]), float)
     bottom = float(ends[0] if way > 0 else ends[1]) if low is None else low
     top = float(ends[1] if way > 0 else ends[0]) if high is None else high
@@ -138,14 +147,14 @@ def _transition(curve: Curve, low: float | None, high: float | None, way: int) -
     if not len(after):
         raise NoReading(f"{curve.name} has no whole {'rise' if way > 0 else 'fall'}.")
     start = begins[begins < after[0]][-1]
-    return float(after[0] - start)
+    return Reading(after[0] - start, curve.axis_unit)
 
 
-def overshoot(curve: Curve, first: float | None = None, last: float | None = None) -> float:
+def overshoot(curve: Curve, first: float | None = None, last: float | None = None) -> Reading:
     """How far it swings beyond its last value, as a share of the whole change; 0 where it does not."""
     start, end = _ends(curve, first, last)
     beyond = maximum(curve) - end if end > start else end - minimum(curve)
-    return max(0.0, beyond / abs(end - start))
+    return Reading(max(0.0, beyond / abs(end - start)))
 
 
 def settling_time(
@@ -153,27 +162,27 @@ def settling_time(
     within: float = SETTLED_WITHIN,
     first: float | None = None,
     last: float | None = None,
-) -> float:
+) -> Reading:
     """After its start, until it stays within a share of the whole change around its last value."""
     start, end = _ends(curve, first, last)
     band = within * abs(end - start)
     leaves = [x for x, _ in curve.roots(lambda v: np.abs(v - end) - band)]
-    return float(max(leaves) - curve.grid[0]) if leaves else 0.0
+    return Reading(max(leaves) - curve.grid[0] if leaves else 0.0, curve.axis_unit)
 
 
-def time_shift(first: Curve, second: Curve) -> float:
-    """How much later `second` rises through its middle than `first`, within half a period [s]."""
+def time_shift(first: Curve, second: Curve) -> Reading:
+    """How much later `second` rises through its middle than `first`, within half a period."""
     length = period(first)
     ahead, behind = _rises(first), _rises(second)
     if not len(behind):
         raise NoReading(f"{second.name} does not pass its middle upwards.")
     shift = float(behind[-1] - ahead[-1])
-    return (shift + length / 2) % length - length / 2
+    return Reading((shift + length / 2) % length - length / 2, first.axis_unit)
 
 
-def phase(first: Curve, second: Curve) -> float:
-    """Phase of `second` against `first` [degree], below zero where it lags."""
-    return -360.0 * time_shift(first, second) / period(first)
+def phase(first: Curve, second: Curve) -> Reading:
+    """Phase of `second` against `first` in degrees, below zero where it lags."""
+    return Reading(-360.0 * time_shift(first, second) / period(first), DEGREE)
 
 
 def _rises(curve: Curve) -> Array:
