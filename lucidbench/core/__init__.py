@@ -27,7 +27,11 @@ from lucidbench.core.analyses import (
 from lucidbench.core.analyses.equivalents import equivalent, two_port
 from lucidbench.core.analyses.families import builds, family, monte_carlo, worst_case, worst_case_of
 from lucidbench.core.analyses.fourier import harmonics, largest_output
-from lucidbench.core.analyses.sensitivity import reading_sensitivities, sensitivities
+from lucidbench.core.analyses.sensitivity import (
+    phasor_sensitivities,
+    reading_sensitivities,
+    sensitivities,
+)
 from lucidbench.core.analyses.settled import oscillation, settled
 from lucidbench.core.analyses.states import device_states
 from lucidbench.core.analyses.symbolic import compare, dc_quantity, nodal_equations, transfer
@@ -66,6 +70,7 @@ __all__ = [
     "octaves",
     "operating_point",
     "oscillation",
+    "phasor_sensitivities",
     "phasors",
     "read_netlist",
     "reading_sensitivities",

@@ -9,9 +9,13 @@ import numpy as np
 import pytest
 import sympy
 
-from lucidbench.core.analyses import RunRefused, dc_sweep, operating_point, steps
+from lucidbench.core.analyses import RunRefused, dc_sweep, operating_point, phasors, steps
 from lucidbench.core.analyses.families import NORMAL, family, monte_carlo, worst_case
-from lucidbench.core.analyses.sensitivity import sensitivities
+from lucidbench.core.analyses.sensitivity import (
+    phasor_sensitivities,
+    reading_sensitivities,
+    sensitivities,
+)
 from lucidbench.core.analyses.symbolic import compare, dc_quantity, nodal_equations, transfer
 from lucidbench.core.devices.temperature import thermal_voltage
 from lucidbench.core.errors import CircuitError, FormulaError
@@ -56,26 +60,67 @@ def test_diode_curve_and_a_nested_family_of_transistor_curves() -> None:
     assert curves.traces["I_Q1.C"] == pytest.approx(100 * base * early, rel=1e-6)
 
 
-def test_sensitivities_are_derivatives() -> None:
+STAGE = (
+    "VCC a 0 12", "VS i 0 AC 1m", "C1 i b 1u", "R1 a b 47k", "R2 b 0 10k", "RC a c 2.2k", "RE e 0 470",
+    "CE e 0 22u", "Q1 c b e q", ".model q NPN(BF=150 VAF=80 IS=1e-14 CJE=10p TF=1n)",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("figure", "reference"), [("V_c", None), ("V_c", "V_e"), ("I_RE", None), ("I_Q1.B", None)]
+)
+def test_sensitivities_are_derivatives(figure: str, reference: str | None) -> None:
     """The adjoint's answers against differences of whole solutions, in a circuit with a transistor."""
-    stage = circuit(
-        "VCC a 0 12", "R1 a b 47k", "R2 b 0 10k", "RC a c 2.2k", "RE e 0 470", "Q1 c b e q",
-        ".model q NPN(BF=150 VAF=80 IS=1e-14)",
-    )  # fmt: skip
-    for found in sensitivities(stage, "c")[:10]:
-        value = stage.by_name[found.element].values[found.parameter]
-        above, below = (
-            operating_point(stage.with_value(found.element, found.parameter, value * f)).voltages[
-                "c"
-            ]
-            for f in (1 + 1e-4, 1 - 1e-4)
-        )
-        assert found.absolute * value == pytest.approx((above - below) / 2e-4, rel=1e-4, abs=1e-7)
+
+    def read(here: Circuit) -> float:
+        values = operating_point(here).values
+        return values[figure] - (values[reference] if reference else 0.0)
+
+    stage = circuit(*STAGE)
+    by_differences = {(f.element, f.parameter): f for f in reading_sensitivities(stage, read)}
+    for found in sensitivities(stage, figure, reference):
+        other = by_differences[found.element, found.parameter]
+        assert found.relative == pytest.approx(other.relative, rel=1e-4, abs=1e-6)
+
+
+@pytest.mark.parametrize("figure", ["V_c", "I_RC"])
+def test_phasor_sensitivities_follow_the_operating_point(figure: str) -> None:
+    """As above, of magnitude and phase, where every value also moves the transistor's slopes."""
+    stage = circuit(*STAGE)
+    adjoint = phasor_sensitivities(stage, 300.0, figure)
+    readings = (
+        (lambda f: f.magnitude, lambda p: math.log(abs(p))),
+        (lambda f: math.radians(f.phase), lambda p: math.atan2(p.imag, p.real)),
+    )
+    for part, of in readings:
+        for found in adjoint:
+            value = stage.by_name[found.element].values[found.parameter]
+            above, below = (
+                of(
+                    phasors(
+                        stage.with_value(found.element, found.parameter, value * (1 + step)), 300.0
+                    ).values[figure]
+                )
+                for step in (1e-4, -1e-4)
+            )
+            assert part(found) == pytest.approx((above - below) / 2e-4, rel=1e-4, abs=1e-6)
+
+
+def test_phasor_sensitivities_of_a_low_pass_at_its_cutoff() -> None:
+    # V = 1/(1 + jωRC): d ln|V|/d ln R = -1/2 and d arg V/d ln R = -1/2 rad at ωRC = 1, for C the same.
+    low_pass = circuit("V1 a 0 AC 1", "R1 a b 1k", "C1 b 0 1u")
+    found = phasor_sensitivities(low_pass, 1e3 / (2 * math.pi), "V_b")
+    assert {f.element for f in found[:3]} == {"V1", "R1", "C1"}
+    for part in found:
+        if part.element != "V1":
+            assert part.magnitude == pytest.approx(-0.5)
+            assert part.phase == pytest.approx(math.degrees(-0.5))
+            assert part.decibels == pytest.approx(-10 / math.log(10))
 
 
 def test_tolerance_study_of_a_divider() -> None:
     parts = toleranced(circuit("V1 a 0 10", "R1 a b 1k", "R2 b 0 3k"))
-    worst = worst_case(parts, "b")
+    worst = worst_case(parts, "V_b")
     assert worst.lowest == pytest.approx(10 * 2850 / (2850 + 1050))
     assert worst.highest == pytest.approx(10 * 3150 / (3150 + 950))
     study = monte_carlo(parts, 20_000, seed=7)
@@ -113,7 +158,7 @@ def test_families_over_a_grid() -> None:
         (lambda c: dc_sweep(c, "R9", steps(0, 1, 1)), "no element called R9"),
         (lambda c: dc_sweep(c, "V1", steps(0, 1, -1)), "never lead from"),
         (lambda c: dc_sweep(c, "V1", steps(0, 1, 1e-12)), "1e\\+12 points"),
-        (lambda c: sensitivities(c, "q"), "no node called q"),
+        (lambda c: sensitivities(c, "V_q"), "no node called q"),
         (lambda c: transfer(c, "R1", "b"), "no independent source"),
         (lambda c: transfer(c, "V1", "q"), "no node called q"),
     ],

@@ -209,14 +209,14 @@ class WorstCase:
     at_highest: Mapping[str, float]
 
 
-def worst_case(circuit: Circuit, node: str, reference: str = GROUND_NODE) -> WorstCase:
-    """Of the DC voltage between two nodes. Raises CircuitError."""
+def worst_case(circuit: Circuit, figure: str, reference: str | None = None) -> WorstCase:
+    """Of a DC voltage or current, "V_out" or "I_R1", less another where given. Raises CircuitError."""
 
-    def volts(here: Circuit) -> float:
-        found = operating_point(here).voltages
-        return found[node] - found[reference]
+    def value(here: Circuit) -> float:
+        found = {**operating_point(here).values, f"V_{GROUND_NODE}": 0.0}
+        return found[figure] - (found[reference] if reference else 0.0)
 
-    return _at_the_ends(circuit, volts, sensitivities(circuit, node, reference))
+    return _at_the_ends(circuit, value, sensitivities(circuit, figure, reference))
 
 
 def worst_case_of(

@@ -9,7 +9,7 @@ import numpy as np
 
 from lucidbench.core.analyses.compiled import Ready, evaluated
 from lucidbench.core.analyses.operating_point import OperatingPoint
-from lucidbench.core.analyses.system import LARGEST_DENSE, Array, Share, System, laws
+from lucidbench.core.analyses.system import LARGEST_DENSE, Array, ComplexArray, Share, System, laws
 from lucidbench.core.devices.base import LawUse
 
 
@@ -34,11 +34,11 @@ def slopes_at(prepared: Ready, x: Array) -> tuple[Array, Array]:
     return places[0], places[1]
 
 
-def placed(system: System, prepared: Ready, values: Array) -> Any:
+def placed(system: System, prepared: Ready, values: Array | ComplexArray) -> Any:
     """Values at the pattern's places as a matrix."""
     rows, columns = prepared.pattern
     if system.size <= LARGEST_DENSE:
-        dense = np.zeros((system.size, system.size))
+        dense = np.zeros((system.size, system.size), values.dtype)
         dense[rows, columns] = values
         return dense
     from scipy.sparse import coo_array
