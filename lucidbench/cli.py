@@ -114,7 +114,7 @@ def _drawn(text: str) -> Netlist:
     from lucidbench.core.schematic import read_drawing
 
     exercise = read_exercise(text)
-    drawing = read_drawing(exercise.schematic, exercise.title)
+    drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
     for finding in drawing.findings:
         if finding.severity == "fault":
             raise LucidError(finding.sentence)

@@ -12,7 +12,14 @@ from typing import Annotated, Final, Literal
 from pydantic import Field, ValidationError
 
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.schematic.document import Identifier, Kept, Schematic, ShortText
+from lucidbench.core.schematic.document import (
+    Block,
+    Identifier,
+    Kept,
+    NamedValue,
+    Schematic,
+    ShortText,
+)
 
 FORMAT: Final = "lucid-bench-exercise"
 VERSION: Final = 1
@@ -47,6 +54,8 @@ class Exercise(Kept):
     number: Annotated[str, Field(max_length=40)] = ""
     purpose: Annotated[str, Field(max_length=600)] = ""
     schematic: Schematic = Schematic()
+    parameters: list[NamedValue] = Field(default=[], max_length=MOST_LINES)
+    blocks: list[Block] = Field(default=[], max_length=100)
     hand: list[HandLine] = Field(default=[], max_length=MOST_LINES)
     bench: list[BenchNote] = Field(default=[], max_length=MOST_LINES)
 

@@ -6,32 +6,46 @@ all figures already written for people.
 
 from __future__ import annotations
 
+import re
+from dataclasses import replace
 from typing import Literal
 
 from pydantic import BaseModel, Field
 
 from lucidbench.core.analyses import operating_point, operating_point_uncertainty
 from lucidbench.core.comparison import BenchEntry, Difference, Row, ledger
-from lucidbench.core.devices import CATALOGUE, DEVICES, GROUND
-from lucidbench.core.errors import CircuitError
+from lucidbench.core.devices import GROUND, Description
+from lucidbench.core.errors import LucidError
 from lucidbench.core.exercise import Exercise
 from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.netlist import GROUND_NODE, Circuit, FaultKind, topology_faults
 from lucidbench.core.readings import Quantity, quantities
 from lucidbench.core.schematic import (
+    Block,
     Finding,
+    NamedValue,
     Net,
     Part,
+    Reading,
     ReadValue,
     joints,
     nodes_of,
     read_drawing,
 )
 from lucidbench.core.schematic.document import Point
+from lucidbench.core.schematic.kinds import (
+    BLOCK,
+    KindLook,
+    Kinds,
+    described,
+    kind_look,
+    kind_of_part,
+)
 from lucidbench.core.units import engineering
-from lucidbench.core.units.dimensions import UNITS
+from lucidbench.core.units.dimensions import NUMBER, UNITS
 
 # A fault of this kind concerns an island that the rest can be solved without.
+_PARAMETER_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
 _SEPARABLE = FaultKind.FLOATING.value
 
 
@@ -54,9 +68,18 @@ class ValueLook(BaseModel):
 
 class PartLook(BaseModel):
     id: str
-    caption: str  # the main value, written beside the part
+    caption: str  # the values written beside the part
     description: str  # spoken: "R1, 4.7 kΩ, from in to out"
     values: list[ValueLook]
+
+
+class NamedLook(BaseModel):
+    """A circuit parameter as understood, or what is wrong with it."""
+
+    id: str
+    echo: str | None
+    latex: str | None
+    problem: str | None
 
 
 class NetLook(BaseModel):
@@ -120,6 +143,8 @@ class RowLook(BaseModel):
 
 class Look(BaseModel):
     parts: list[PartLook]
+    parameters: list[NamedLook]
+    blocks: list[KindLook] = Field(description="The document's own kinds of part.")
     nets: list[NetLook]
     joints: list[Point]
     findings: list[Finding]
@@ -131,15 +156,23 @@ class Look(BaseModel):
     ledger: list[RowLook]
 
 
-def look(exercise: Exercise) -> Look:
-    """Everything that follows from the exercise as it stands. Never raises for what is drawn."""
-    schematic = exercise.schematic
-    drawing = read_drawing(schematic, exercise.title)
-    nets, values = drawing.nets, drawing.values
-    results, unsolved = _solve(drawing.circuit, drawing.findings)
-    nodes = nodes_of(nets)
-    meanings = _meanings(schematic.parts, nodes, nets)
-    worked = _work_out(exercise, values, results)
+def look(exercise: Exercise, inside: str | None = None) -> Look:
+    """Everything that follows from the exercise as it stands. Never raises for what is drawn.
+
+    With `inside`, the drawing looked at is that of the block with this id, and its figures are those
+    of its first use on the sheet.
+    """
+    whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    block = next((b for b in exercise.blocks if b.id == inside), None)
+    schematic = block.schematic if block else exercise.schematic
+    drawing = _inside(exercise, block, whole) if block else whole
+    results, unsolved = _solve(whole.circuit, whole.findings)
+    shown = _of_first_use(exercise, block, whole, results) if block else _of_the_sheet(results)
+    if block and not shown:
+        unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
+    nodes = nodes_of(drawing.nets)
+    meanings = _meanings(schematic.parts, nodes, drawing)
+    worked = _work_out(exercise, whole, results)
     hand = {
         line.target: line.result
         for line in worked
@@ -147,15 +180,73 @@ def look(exercise: Exercise) -> Look:
     }
     entries = [BenchEntry(note.quantity, note.text) for note in exercise.bench]
     return Look(
-        parts=[_part(part, values[part.id], nodes.get(part.id, [])) for part in schematic.parts],
-        nets=[_net(net) for net in nets],
-        joints=joints(schematic),
+        parts=[
+            _part(part, drawing.values[part.id], nodes.get(part.id, []), drawing.kinds)
+            for part in schematic.parts
+        ],
+        parameters=[
+            _named(named, drawing) for named in (block.parameters if block else exercise.parameters)
+        ],
+        blocks=[kind_look(f"{BLOCK} {b.id}", described(b)) for b in exercise.blocks],
+        nets=[_net(net) for net in drawing.nets],
+        joints=joints(schematic, drawing.kinds),
         findings=drawing.findings,
-        quantities=[_quantity(q, meanings) for q in results.values()],
+        quantities=[_quantity(q, meanings) for q in shown.values()],
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
         ledger=[_row(row, meanings) for row in ledger(hand, results, entries)],
     )
+
+
+def _inside(exercise: Exercise, block: Block, whole: Reading) -> Reading:
+    """The drawing of a block by itself; what only its surroundings decide is not found fault with."""
+    reading = read_drawing(
+        block.schematic, block.name, block.parameters, exercise.blocks, whole.parameters
+    )
+    ports = {port.name for port in block.ports}
+    open_to_outside = {label.id for label in block.schematic.labels if label.name in ports}
+    decided_outside = {kind.value for kind in FaultKind} | ({"open_pin"} if ports else set())
+    kept = [
+        finding
+        for finding in reading.findings
+        if finding.code not in decided_outside and not set(finding.place.labels) & open_to_outside
+    ]
+    return replace(reading, findings=kept)
+
+
+def _of_the_sheet(results: dict[str, Quantity]) -> dict[str, Quantity]:
+    """Those of the sheet itself, not of what blocks hold; a pin's current ("Q1.C") is its own."""
+    return {
+        name: q
+        for name, q in results.items()
+        if "." not in q.subject
+        or (
+            q.kind == "current"
+            and q.subject.count(".") == 1
+            and f"P_{q.subject.partition('.')[0]}" in results
+        )
+    }
+
+
+def _of_first_use(
+    exercise: Exercise, block: Block, whole: Reading, results: dict[str, Quantity]
+) -> dict[str, Quantity]:
+    use = next((p for p in exercise.schematic.parts if p.block == block.id), None)
+    if use is None:
+        return {}
+    inner = {}
+    outside = nodes_of(whole.nets).get(use.id, [])
+    for port, node in zip(block.ports, outside, strict=False):
+        if f"V_{node}" in results:
+            renamed = f"V_{port.name}"
+            inner[renamed] = replace(results[f"V_{node}"], name=renamed, subject=port.name)
+    for name, quantity in results.items():
+        kind, _, subject = name.partition("_")
+        own = subject.removeprefix(f"{use.name}.")
+        if own != subject:
+            renamed = f"{kind}_{own}"
+            inner[renamed] = replace(quantity, name=renamed, subject=own)
+    return _of_the_sheet(inner)
 
 
 def _solve(circuit: Circuit, findings: list[Finding]) -> tuple[dict[str, Quantity], str | None]:
@@ -170,8 +261,8 @@ def _solve(circuit: Circuit, findings: list[Finding]) -> tuple[dict[str, Quantit
         return {}, "No part is connected to ground yet."
     try:
         point = operating_point(grounded)
-        return quantities(point, operating_point_uncertainty(grounded)), None
-    except CircuitError as error:
+        return quantities(point, operating_point_uncertainty(grounded, point)), None
+    except LucidError as error:
         return {}, str(error)
 
 
@@ -182,30 +273,37 @@ def _grounded(circuit: Circuit) -> Circuit:
 
 
 def _work_out(
-    exercise: Exercise, values: dict[str, list[ReadValue]], results: dict[str, Quantity]
+    exercise: Exercise, drawing: Reading, results: dict[str, Quantity]
 ) -> list[WorkedLine]:
-    parts: dict[str, Known] = {}
+    names: dict[str, Known] = dict(drawing.parameters)
     for part in exercise.schematic.parts:
-        main = values[part.id][0] if values[part.id] else None
-        if main and main.number is not None and part.kind in DEVICES:
-            parts[part.name] = Known(main.number, UNITS[main.parameter.unit])
+        description = kind_of_part(part, drawing.kinds)
+        main = description.main if description else None
+        for value in drawing.values[part.id]:
+            if main and value.parameter.key == main.key and value.number is not None:
+                names[part.name] = Known(value.number, UNITS.get(main.unit, NUMBER))
     simulated = {q.name: Known(q.value, q.dimension, simulated=True) for q in results.values()}
-    return work_out([line.text for line in exercise.hand], parts, simulated)
+    return work_out([line.text for line in exercise.hand], names, simulated)
 
 
-def _meanings(parts: list[Part], nodes: dict[str, list[str]], nets: list[Net]) -> dict[str, str]:
+def _meanings(parts: list[Part], nodes: dict[str, list[str]], drawing: Reading) -> dict[str, str]:
     """What each quantity is, in words, by its name."""
     meanings = {
         f"V_{net.name}": f"voltage of node {net.name} above ground"
-        for net in nets
+        for net in drawing.nets
         if not net.is_ground
     }
     for part in parts:
-        if part.kind not in DEVICES or len(nodes.get(part.id, [])) < 2:
+        description = kind_of_part(part, drawing.kinds)
+        if description is None or not description.element or len(nodes.get(part.id, [])) < 2:
             continue
         a, b = (_node_words(node) for node in nodes[part.id][:2])
-        meanings[f"I_{part.name}"] = f"current through {part.name}, from {a} to {b}"
         meanings[f"P_{part.name}"] = f"power taken by {part.name}; below zero it gives"
+        for pin, _ in description.currents:
+            if pin:
+                meanings[f"I_{part.name}.{pin}"] = f"current into {pin} of {part.name}"
+            else:
+                meanings[f"I_{part.name}"] = f"current through {part.name}, from {a} to {b}"
     return meanings
 
 
@@ -213,15 +311,16 @@ def _node_words(node: str) -> str:
     return "ground" if node == GROUND_NODE else node
 
 
-def _part(part: Part, values: list[ReadValue], nodes: list[str]) -> PartLook:
-    main = values[0] if values else None
-    caption = (main.echo or main.text) if main else ""
-    label = CATALOGUE[part.kind].label if part.kind in CATALOGUE else part.kind
+def _part(part: Part, values: list[ReadValue], nodes: list[str], kinds: Kinds) -> PartLook:
+    description = kind_of_part(part, kinds)
+    caption = _caption(part, description, values) if description else ""
+    label = description.label if description else part.kind
     if part.kind == GROUND.kind:
         spoken = "Ground"
     else:
         between = f", from {' to '.join(_node_words(n) for n in nodes)}" if nodes else ""
-        spoken = f"{part.name}, {label.lower()}, {caption or 'no value'}{between}"
+        valued = f", {caption or 'no value'}" if description and description.main else ""
+        spoken = f"{part.name}, {label.lower()}{valued}{between}"
     return PartLook(
         id=part.id,
         caption=caption,
@@ -241,6 +340,35 @@ def _part(part: Part, values: list[ReadValue], nodes: list[str]) -> PartLook:
             for value in values
         ],
     )
+
+
+def _caption(part: Part, description: Description, values: list[ReadValue]) -> str:
+    """What stands beside it: "4.7 kΩ", "β 180", "sine 2 V, 1 kHz"."""
+    written = description.written_in(part.form)
+    told = []
+    for value in values:
+        if value.parameter.key in written and value.text.strip():
+            figure = value.echo or value.text.strip()
+            told.append(f"{value.parameter.symbol} {figure}".strip())
+    text = ", ".join(told)
+    if description.kind in ("voltage_source", "current_source") and part.form not in (
+        "",
+        "constant",
+    ):
+        form = next((f.label.lower() for f in description.forms if f.key == part.form), part.form)
+        text = f"{form} {text}".strip()
+    return text
+
+
+def _named(named: NamedValue, drawing: Reading) -> NamedLook:
+    known = drawing.parameters.get(named.name)
+    problem = drawing.wrong.get(named.name)
+    if problem is None and not _PARAMETER_NAME.fullmatch(named.name):
+        problem = "a name begins with a letter; letters, digits and _ may follow"
+    echo = None
+    if known is not None and problem is None:
+        echo = engineering(complex(known.value).real, known.dimension.unit, digits=7)
+    return NamedLook(id=named.id, echo=echo, latex=name_latex(named.name), problem=problem)
 
 
 def _net(net: Net) -> NetLook:

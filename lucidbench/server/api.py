@@ -13,14 +13,14 @@ from ninja import NinjaAPI, Status
 from ninja.errors import ValidationError
 
 from lucidbench import __version__
-from lucidbench.core.devices import CATALOGUE, Description
+from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.exercise import Exercise as Document
 from lucidbench.core.look import Look, look
 from lucidbench.core.schematic import Interpretation, interpret
+from lucidbench.core.schematic.kinds import KindLook, kind_look
 from lucidbench.server.models import Clash, Exercise, Revision
 from lucidbench.server.schemas import (
     Card,
-    KindOut,
     Opened,
     Problem,
     RevisionOut,
@@ -68,17 +68,22 @@ def _clash(request: HttpRequest, error: Clash) -> HttpResponse:
     return problem(request, 409, "Changed elsewhere", detail, latest=error.latest.number)
 
 
-@api.get("/catalogue", response=list[KindOut])
-def catalogue(request: HttpRequest) -> list[KindOut]:
+@api.get("/catalogue", response=list[KindLook])
+def catalogue(request: HttpRequest) -> list[KindLook]:
     """Every kind of part, with its symbol, pins and parameters."""
-    return [_kind(description) for description in CATALOGUE.values()]
+    return [kind_look(key, description) for key, description in CATALOGUE.items()]
 
 
 @api.post("/look", response=Look)
-def look_at(request: HttpRequest, document: Document) -> HttpResponse:
-    """Nets, findings, operating point, worked lines and ledger of a document, kept nowhere."""
+def look_at(request: HttpRequest, document: Document, inside: str = "") -> HttpResponse:
+    """Nets, findings, operating point, worked lines and ledger of a document, kept nowhere.
+
+    With `inside`, of the block of that id.
+    """
     # Written out at once: the library would check the whole answer again, on every edit.
-    return HttpResponse(look(document).model_dump_json(), content_type="application/json")
+    return HttpResponse(
+        look(document, inside or None).model_dump_json(), content_type="application/json"
+    )
 
 
 @api.post("/interpret", response=Interpretation)
@@ -208,27 +213,9 @@ def _card_of(revision_key: int, saved: datetime) -> Card:
         saved=revision.saved,
         schematic=document.schematic,
         joints=seen.joints,
+        blocks=seen.blocks,
         parts=sum(part.kind != "ground" for part in document.schematic.parts),
         compared=len(verdicts),
         agreeing=verdicts.count("agree"),
         faults=sum(finding.severity == "fault" for finding in seen.findings),
-    )
-
-
-def _kind(description: Description) -> KindOut:
-    symbol = description.symbol
-    return KindOut.model_validate(
-        {
-            "kind": description.kind,
-            "label": description.label,
-            "purpose": description.purpose,
-            "prefix": description.prefix,
-            "rotation": description.rotation,
-            "pins": symbol.pins,
-            "body": symbol.body,
-            "iec": symbol.iec,
-            "ieee": symbol.ieee,
-            "parameters": description.parameters,
-        },
-        from_attributes=True,
     )

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from lucidbench.core.exercise import Exercise as Document
 from lucidbench.core.schematic.document import Point, Schematic
+from lucidbench.core.schematic.kinds import KindLook
 from lucidbench.core.units.values import LONGEST_TEXT
 
 
@@ -20,49 +21,6 @@ class Problem(Schema):
     status: int
     detail: str
     latest: int | None = None
-
-
-class ParameterOut(Schema):
-    key: str
-    label: str
-    unit: str
-    default: str
-    meaning: str
-    optional: bool
-    aside: bool
-
-
-class PinOut(Schema):
-    name: str
-    x: int
-    y: int
-
-
-class SignOut(Schema):
-    text: str
-    x: float
-    y: float
-
-
-class DrawingOut(Schema):
-    strokes: list[str]
-    filled: list[str]
-    signs: list[SignOut]
-
-
-class KindOut(Schema):
-    """A kind of part: what the tray, the part card and the drawing need to know of it."""
-
-    kind: str
-    label: str
-    purpose: str
-    prefix: str
-    rotation: int
-    pins: list[PinOut]
-    body: tuple[float, float, float, float]
-    iec: DrawingOut
-    ieee: DrawingOut
-    parameters: list[ParameterOut]
 
 
 class TypedText(Schema):
@@ -81,6 +39,7 @@ class Card(Schema):
     saved: datetime
     schematic: Schematic
     joints: list[Point]
+    blocks: list[KindLook]
     parts: int
     compared: int
     agreeing: int

@@ -59,8 +59,9 @@ def axis_of(circuit: Circuit, subject: str, values: Array) -> Axis:
     """The axis of a swept thing, its name as the circuit spells it. Raises CircuitError."""
     if subject == TEMPERATURE:
         return Axis("temp", "°C", values)
-    if subject.lower() in circuit.parameters:
-        return Axis(subject.lower(), "", values)
+    parameter = circuit.parameter(subject)
+    if parameter is not None:
+        return Axis(parameter, "", values)
     element = circuit.element(subject)
     if element.kind in SOURCES:
         return Axis(element.name, SOURCES[element.kind][1], values)
@@ -74,7 +75,7 @@ def changed(circuit: Circuit, subject: str, value: float) -> Circuit:
     """The circuit with the swept thing at `value`."""
     if subject == TEMPERATURE:
         return replace(circuit, temperature=value + CELSIUS_ZERO)
-    if subject.lower() in circuit.parameters:
+    if circuit.parameter(subject) is not None:
         return circuit.with_parameter(subject, value)
     element = circuit.element(subject)
     main = element.device.description.main
@@ -142,7 +143,7 @@ def _solver_over_source(
 ) -> Callable[[float, OperatingPoint], OperatingPoint] | None:
     """How to step a source without assembling anew; None where something else is swept."""
     circuit, system = first.circuit, first.system
-    if subject == TEMPERATURE or subject.lower() in circuit.parameters:
+    if subject == TEMPERATURE or circuit.parameter(subject) is not None:
         return None
     element = circuit.element(subject)
     if element.kind not in SOURCES:

@@ -11,6 +11,7 @@ from lucidbench.core.devices.base import (
     Tie,
 )
 from lucidbench.core.devices.bipolar import bipolars
+from lucidbench.core.devices.catalogue import catalogue
 from lucidbench.core.devices.controlled import (
     CurrentControlledCurrent,
     CurrentControlledVoltage,
@@ -61,11 +62,8 @@ DEVICES: dict[str, Device] = {
     )
 }
 
-# The parts that can be drawn: those that have a symbol.
-CATALOGUE: dict[str, Description] = {
-    **{kind: d.description for kind, d in DEVICES.items() if d.description.drawn},
-    GROUND.kind: GROUND,
-}
+# The parts as they are drawn, by drawn kind.
+CATALOGUE: dict[str, Description] = catalogue(DEVICES)
 
 __all__ = [
     "CATALOGUE",

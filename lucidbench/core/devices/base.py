@@ -57,6 +57,8 @@ class Parameter:
     optional: bool = False
     aside: bool = False  # seldom wanted: left empty in a new part, shown when asked for
     forms: tuple[str, ...] = ()  # the forms of the part it belongs to; none means all
+    reads: str = "quantity"  # or "part" (a name), "formula", "points" (a list of numbers)
+    symbol: str = ""  # written before it beside the part: "β"
 
 
 @dataclass(frozen=True)
@@ -66,6 +68,9 @@ class Form:
     key: str
     label: str
     meaning: str
+    written: tuple[str, ...] | None = (
+        None  # parameters written beside the part; None: as the part says
+    )
 
 
 @dataclass(frozen=True)
@@ -84,7 +89,7 @@ class Description:
     label: str
     purpose: str  # the heading it stands under in the tray
     prefix: str  # automatic names are this and a number
-    drawn: Symbol | None = None  # None: not drawn yet, only written
+    drawn: Symbol | None = None  # the catalogue of drawn parts adds it
     pins: tuple[str, ...] = ("1", "2")
     currents: tuple[tuple[str, int], ...] = (("", 0),)  # those told of: name and the pin they enter
     parameters: tuple[Parameter, ...] = ()
@@ -93,6 +98,11 @@ class Description:
     forms: tuple[Form, ...] = ()  # the first is the usual one
     presets: tuple[Preset, ...] = ()
     plain_at_one_frequency: bool = False  # given as a reactance: phasor work only
+    element: str = ""  # the kind of element a drawn part stands for; "" for ground
+    joins: tuple[int, ...] = ()  # the drawn pin of each of the element's pins, where they differ
+    written: tuple[str, ...] | None = None  # parameters written beside it; None: the main one
+    main_key: str = ""  # the main parameter, where it is not the first
+    by_value: bool = False  # a bare value ("4k7") may stand for one
 
     @property
     def symbol(self) -> Symbol:
@@ -105,8 +115,12 @@ class Description:
 
     @property
     def starting_values(self) -> dict[str, str]:
-        """The values a new part has."""
-        return {p.key: "" if p.aside else p.default for p in self.parameters}
+        """The values a new part has. What is aside and may be left out is told where it is something."""
+
+        def told(p: Parameter) -> bool:
+            return not p.aside or (p.optional and bool(p.default) and not p.default.startswith("0"))
+
+        return {p.key: p.default if told(p) else "" for p in self.parameters}
 
     def of_form(self, form: str) -> tuple[Parameter, ...]:
         """The parameters that mean something in `form` ("" is the first)."""
@@ -116,7 +130,20 @@ class Description:
     @property
     def main(self) -> Parameter | None:
         """The parameter written beside the part, and that a bare typed value sets."""
+        if self.main_key:
+            return self.parameter(self.main_key)
         return self.parameters[0] if self.parameters else None
+
+    def written_in(self, form: str) -> tuple[str, ...]:
+        """The parameters written beside the part in `form`."""
+        chosen = next(
+            (f for f in self.forms if f.key == form), self.forms[0] if self.forms else None
+        )
+        if chosen is not None and chosen.written is not None:
+            return chosen.written
+        if self.written is not None:
+            return self.written
+        return (self.main.key,) if self.main else ()
 
 
 class Tie(Enum):

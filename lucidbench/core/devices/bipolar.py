@@ -45,7 +45,7 @@ def _parameters() -> tuple[Parameter, ...]:
     none = {"optional": True, "positive": True}
     at_least_zero = {"minimum": 0.0}
     return (
-        Parameter("beta", "Current gain β", "", "100", "i_C / i_B, forward.", positive=True),
+        Parameter("beta", "Current gain β", "", "100", "i_C / i_B, forward.", positive=True, symbol="β"),
         full("saturation_current", "Saturation current", "A", "1e-14", "Transport current I_S.", positive=True),
         full("reverse_beta", "Reverse gain", "", "1", "i_E / i_B with the roles exchanged.", positive=True),
         full("forward_emission", "Forward emission", "", "1", "n_F in the exponent.", positive=True),

@@ -41,7 +41,7 @@ class InsulatedGate(Device):
             pins=("D", "G", "S", "B"),
             currents=(("D", 0), ("G", 1), ("S", 2)),
             parameters=(
-                Parameter("threshold", "Threshold voltage", "V", threshold, "V_GS at which it begins to conduct."),
+                Parameter("threshold", "Threshold voltage", "V", threshold, "V_GS at which it begins to conduct.", symbol="V_t"),
                 Parameter("transconductance", "Process transconductance", "A/V²", "20u", "K' in i_D = K'/2·W/L·(v_GS - V_t)².", positive=True),
                 Parameter("width", "Channel width", "m", "100u", "W.", positive=True),
                 Parameter("length", "Channel length", "m", "100u", "L.", positive=True),
@@ -106,7 +106,7 @@ class JunctionGate(Device):
             pins=("D", "G", "S"),
             currents=(("D", 0), ("G", 1), ("S", 2)),
             parameters=(
-                Parameter("pinch_off", "Pinch-off voltage", "V", "-2", "V_GS at which it stops conducting, written for the N channel (below zero)."),
+                Parameter("pinch_off", "Pinch-off voltage", "V", "-2", "V_GS at which it stops conducting, written for the N channel (below zero).", symbol="V_P"),
                 Parameter("transconductance", "Transconductance", "A/V²", "0.1m", "β in i_D = β·(v_GS - V_P)².", positive=True),
                 Parameter("modulation", "Channel-length modulation", "1/V", "0", "λ.", **_NOT_NEGATIVE),
                 Parameter("gate_current", "Gate saturation current", "A", "1e-14", "I_S of its gate junctions.", positive=True),

@@ -13,7 +13,6 @@ from lucidbench.core.devices.base import (
     Stamps,
     Tie,
 )
-from lucidbench.core.devices.symbol import TWO_PINS, Drawing, Symbol
 
 
 class Resistor(Device):
@@ -58,16 +57,6 @@ class Resistor(Device):
                 maximum=0.1,
                 optional=True,
                 aside=True,
-            ),
-        ),
-        drawn=Symbol(
-            pins=TWO_PINS,
-            body=(-1.6, -0.7, 1.6, 0.7),
-            iec=Drawing(("M-3 0H-1.6M1.6 0H3", "M-1.6 -0.6H1.6V0.6H-1.6Z")),
-            ieee=Drawing(
-                (
-                    "M-3 0H-1.65L-1.375 -0.7L-0.825 0.7L-0.275 -0.7L0.275 0.7L0.825 -0.7L1.375 0.7L1.65 0H3",
-                )
             ),
         ),
     )

@@ -15,15 +15,6 @@ from lucidbench.core.devices.base import (
     Stamps,
     Tie,
 )
-from lucidbench.core.devices.symbol import (
-    CIRCLE,
-    LEADS_TO_CIRCLE,
-    SOURCE_PINS,
-    TWO_PINS,
-    Drawing,
-    Sign,
-    Symbol,
-)
 
 
 def phasor(unit: str) -> tuple[Parameter, ...]:
@@ -99,14 +90,6 @@ class VoltageSource(Device):
                 aside=True,
             ),
         ),
-        drawn=Symbol(
-            pins=SOURCE_PINS,
-            body=(-1.5, -1.5, 1.5, 1.5),
-            iec=Drawing((CIRCLE, "M-3 0H3"), signs=(Sign("+", -2.15, -0.85),)),
-            ieee=Drawing(
-                (CIRCLE, LEADS_TO_CIRCLE), signs=(Sign("+", -0.75, 0), Sign("\u2212", 0.75, 0))
-            ),
-        ),
     )
 
     def own(self, given: Given) -> tuple[tuple[str, str], ...]:
@@ -154,17 +137,6 @@ class CurrentSource(Device):
                 positive=True,
                 optional=True,
                 aside=True,
-            ),
-        ),
-        drawn=Symbol(
-            pins=TWO_PINS,
-            body=(-1.5, -2.6, 1.5, 1.5),
-            iec=Drawing(
-                (CIRCLE, LEADS_TO_CIRCLE, "M0 -1.5V1.5", "M-1 -2.1H0.6"),
-                filled=("M1.2 -2.1L0.4 -2.5V-1.7Z",),
-            ),
-            ieee=Drawing(
-                (CIRCLE, LEADS_TO_CIRCLE, "M-0.9 0H0.4"), filled=("M1 0L0.2 -0.45V0.45Z",)
             ),
         ),
     )

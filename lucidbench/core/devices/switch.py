@@ -63,8 +63,8 @@ class TimedSwitch(Device):
         prefix="S",
         words=("timed switch", "clock switch"),
         parameters=(
-            Parameter("closes_at", "Closes at", "s", "", "Empty: closed from the start.", minimum=0.0, optional=True),
-            Parameter("opens_at", "Opens at", "s", "", "Empty: never.", minimum=0.0, optional=True),
+            Parameter("closes_at", "Closes at", "s", "", "Empty: closed from the start.", minimum=0.0, optional=True, symbol="on"),
+            Parameter("opens_at", "Opens at", "s", "", "Empty: never.", minimum=0.0, optional=True, symbol="off"),
             *_RESISTANCES,
         ),
     )  # fmt: skip

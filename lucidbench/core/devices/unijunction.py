@@ -40,7 +40,7 @@ class Unijunction(Device):
         pins=("E", "B1", "B2"),
         currents=(("E", 0), ("B1", 1), ("B2", 2)),
         parameters=(
-            Parameter("standoff", "Stand-off ratio", "", "0.65", "Share of the interbase voltage at which it fires.", minimum=0.1, maximum=0.95),
+            Parameter("standoff", "Stand-off ratio", "", "0.65", "Share of the interbase voltage at which it fires.", minimum=0.1, maximum=0.95, symbol="η"),
             Parameter("interbase_resistance", "Interbase resistance", "Ω", "7k", "Between its bases, not fired.", positive=True),
             Parameter("peak_current", "Peak current", "A", "2 µA", "Emitter current at which it fires.", positive=True),
             Parameter("valley_current", "Valley current", "A", "4 mA", "Emitter current below which it goes out.", positive=True),

@@ -57,6 +57,12 @@ def _exponential(x: Scalar) -> Scalar:
     return cmath.exp(x) if isinstance(x, complex) else math.exp(x)
 
 
+def _of_angle(
+    real: Callable[[float], float], general: Callable[[complex], complex]
+) -> Callable[[Scalar], Scalar]:
+    return lambda x: general(x) if isinstance(x, complex) else real(x)
+
+
 def _real(x: Scalar) -> Scalar:
     return complex(x).real
 
@@ -74,6 +80,9 @@ FUNCTIONS: dict[str, Function] = {
     "lg": Function(lambda x: _logarithm(x, 10), None, r"\lg\left(%s\right)"),
     "sqrt": Function(_square_root, _root, r"\sqrt{%s}"),
     "exp": Function(_exponential, None, r"\exp\left(%s\right)"),
+    "sin": Function(_of_angle(math.sin, cmath.sin), None, r"\sin\left(%s\right)"),
+    "cos": Function(_of_angle(math.cos, cmath.cos), None, r"\cos\left(%s\right)"),
+    "tan": Function(_of_angle(math.tan, cmath.tan), None, r"\tan\left(%s\right)"),
     "dB": Function(
         lambda x: 20 * _logarithm(abs(x), 10), None, r"\operatorname{dB}\left(%s\right)"
     ),

@@ -108,9 +108,15 @@ class Circuit:
     def with_value(self, name: str, key: str, number: Number) -> Circuit:
         return self.with_element(self.element(name).with_value(key, number))
 
+    def parameter(self, name: str) -> str | None:
+        """The named value called so, as it is spelt; one spelt just so comes first."""
+        if name in self.parameters:
+            return name
+        return next((p for p in self.parameters if p.lower() == name.lower()), None)
+
     def with_parameter(self, name: str, number: float) -> Circuit:
         """The circuit with one of its named values changed. Raises CircuitError where it has none."""
-        known = next((p for p in self.parameters if p.lower() == name.lower()), None)
+        known = self.parameter(name)
         if known is None or self.rebuild is None:
             raise CircuitError(f"The circuit has no parameter called {name}.")
         changed = self.rebuild({known: number})

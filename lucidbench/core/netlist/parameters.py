@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula.evaluate import Known, evaluate, names_in
@@ -21,9 +21,18 @@ class ParameterError(FormulaError):
         self.name = name
 
 
-def resolve_parameters(texts: Mapping[str, str]) -> dict[str, Known]:
-    """The value and dimension of each parameter. Raises ParameterError naming the one at fault."""
-    known: dict[str, Known] = {}
+def resolve_parameters(
+    texts: Mapping[str, str],
+    given: Mapping[str, Known] | None = None,
+    wanted: Iterable[str] | None = None,
+) -> dict[str, Known]:
+    """The value and dimension of each parameter, or of those `wanted` and what they need.
+
+    `given` are known already and stand whatever their text. Raises ParameterError naming the one at
+    fault.
+    """
+    outside = dict(given or {})
+    known: dict[str, Known] = {name: outside[name] for name in texts if name in outside}
     pending: list[str] = []
 
     def resolve(name: str) -> None:
@@ -38,7 +47,7 @@ def resolve_parameters(texts: Mapping[str, str]) -> dict[str, Known]:
             for other in sorted(names_in(formula.body)):
                 if other in texts:
                     resolve(other)
-            known[name] = evaluate(formula, known)
+            known[name] = evaluate(formula, {**outside, **known})
         except ParameterError:
             raise
         except FormulaError as error:
@@ -46,7 +55,7 @@ def resolve_parameters(texts: Mapping[str, str]) -> dict[str, Known]:
         finally:
             pending.pop()
 
-    for name in texts:
+    for name in texts if wanted is None else wanted:
         resolve(name)
     return known
 

@@ -18,6 +18,7 @@ Coordinate = Annotated[int, Field(ge=-SHEET_EDGE, le=SHEET_EDGE)]
 Point = tuple[Coordinate, Coordinate]
 Identifier = Annotated[str, Field(min_length=1, max_length=64)]
 ShortText = Annotated[str, Field(max_length=64)]
+ValueText = Annotated[str, Field(max_length=4_000)]  # a formula, or a table of samples
 
 
 class Kept(BaseModel):
@@ -27,15 +28,22 @@ class Kept(BaseModel):
 
 
 class Part(Kept):
-    """A part turned clockwise by `rotation` after being mirrored left to right, origin at `at`."""
+    """A part turned clockwise by `rotation` after being mirrored left to right, origin at `at`.
+
+    `form` is the way it is modelled ("" the usual one); `caption` where its text was put by hand,
+    counted from `at`; `block` the block that a part of kind "block" is an instance of.
+    """
 
     id: Identifier
     kind: ShortText
     name: ShortText
-    values: dict[ShortText, ShortText] = Field(default={}, max_length=64)
+    values: dict[ShortText, ValueText] = Field(default={}, max_length=64)
+    form: ShortText = ""
     at: Point
     rotation: Literal[0, 90, 180, 270] = 0
     mirror: bool = False
+    caption: Point | None = None
+    block: Annotated[str, Field(max_length=64)] = ""
 
 
 class Wire(Kept):
@@ -53,11 +61,28 @@ class Junction(Kept):
 
 
 class Label(Kept):
-    """The name of the node it stands on."""
+    """The name of the node it stands on; a *supply* is drawn as a bar, and means the same."""
 
     id: Identifier
     name: ShortText
     at: Point
+    style: Literal["name", "supply"] = "name"
+
+
+class Note(Kept):
+    """A text on the drawing; what stands between dollar signs is a formula."""
+
+    id: Identifier
+    text: Annotated[str, Field(max_length=1_000)] = ""
+    at: Point
+
+
+class NamedValue(Kept):
+    """A circuit parameter: a name, and a value or an expression of others."""
+
+    id: Identifier
+    name: ShortText
+    text: Annotated[str, Field(max_length=200)] = ""
 
 
 class Schematic(Kept):
@@ -65,3 +90,22 @@ class Schematic(Kept):
     wires: list[Wire] = Field(default=[], max_length=MOST_WIRES)
     junctions: list[Junction] = Field(default=[], max_length=MOST_WIRES)
     labels: list[Label] = Field(default=[], max_length=MOST_PARTS)
+    notes: list[Note] = Field(default=[], max_length=200)
+
+
+class Port(Kept):
+    """A connection of a block: the node of that name inside, and where its pin is outside."""
+
+    name: ShortText
+    at: Point
+
+
+class Block(Kept):
+    """A circuit used as a part. Its parameters have their defaults here and may differ in each use."""
+
+    id: Identifier
+    name: ShortText
+    purpose: Annotated[str, Field(max_length=200)] = ""
+    schematic: Schematic = Schematic()
+    ports: list[Port] = Field(default=[], max_length=64)
+    parameters: list[NamedValue] = Field(default=[], max_length=64)

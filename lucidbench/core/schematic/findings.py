@@ -13,10 +13,12 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from lucidbench.core.devices import CATALOGUE, GROUND
+from lucidbench.core.devices import GROUND
 from lucidbench.core.netlist import Circuit, Fault, FaultKind, listed, topology_faults
 from lucidbench.core.schematic.document import Label, Part, Point, Schematic, Wire
+from lucidbench.core.schematic.flatten import Sheet
 from lucidbench.core.schematic.geometry import pin_points
+from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 from lucidbench.core.schematic.nets import Net
 from lucidbench.core.schematic.values import ReadValue
 
@@ -52,27 +54,42 @@ class Finding(BaseModel):
     mends: list[Mend] = []
 
 
-def find(
-    schematic: Schematic, nets: list[Net], values: dict[str, list[ReadValue]], circuit: Circuit
-) -> list[Finding]:
-    """All findings, faults before doubts, each kind in the order of the drawing."""
+def find(sheet: Sheet, kinds: Kinds, circuit: Circuit, problems: dict[str, str]) -> list[Finding]:
+    """All findings, faults before doubts, each kind in the order of the drawing.
+
+    `problems` says, by part id, what kept a part out of the circuit.
+    """
+    schematic, nets = sheet.schematic, sheet.nets
     found = [
-        *_parts(schematic),
-        *_values(schematic, values),
+        *_parts(schematic, kinds),
+        *_values(schematic, sheet.values),
+        *_problems(sheet, problems),
         *_wiring(schematic, nets, circuit),
         *_labels(schematic, nets),
-        *_open_pins(schematic, nets),
-        *_shorted(schematic, nets),
+        *_open_pins(schematic, nets, kinds),
+        *_shorted(schematic, nets, sheet.nodes),
     ]
     return sorted(found, key=lambda finding: finding.severity == "doubt")
 
 
-def _parts(schematic: Schematic) -> Iterator[Finding]:
+def _problems(sheet: Sheet, problems: dict[str, str]) -> Iterator[Finding]:
+    for part in sheet.schematic.parts:
+        already = any(value.problem for value in sheet.values[part.id])
+        if part.id in problems and not already:
+            yield Finding(
+                code="part",
+                severity="fault",
+                sentence=f"{part.name}: {problems[part.id].rstrip('.')}.",
+                place=Place(parts=[part.id]),
+            )
+
+
+def _parts(schematic: Schematic, kinds: Kinds) -> Iterator[Finding]:
     by_name: dict[str, list[Part]] = defaultdict(list)
     by_place: dict[tuple[object, ...], list[Part]] = defaultdict(list)
     for part in schematic.parts:
         place = Place(parts=[part.id])
-        description = CATALOGUE.get(part.kind)
+        description = kind_of_part(part, kinds)
         if description is None:
             yield Finding(
                 code="unknown_kind",
@@ -98,7 +115,8 @@ def _parts(schematic: Schematic) -> Iterator[Finding]:
             )
     for parts in by_name.values():
         for part in parts[1:]:
-            fresh = _free_name(CATALOGUE[part.kind].prefix, schematic)
+            description = kind_of_part(part, kinds)
+            fresh = _free_name(description.prefix if description else "X", schematic)
             yield Finding(
                 code="duplicate_name",
                 severity="fault",
@@ -268,7 +286,7 @@ def _shared_names(net: Net, taken: set[str]) -> Iterator[Finding]:
         )
 
 
-def _open_pins(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
+def _open_pins(schematic: Schematic, nets: list[Net], kinds: Kinds) -> Iterator[Finding]:
     lonely: dict[str, list[tuple[int, Point]]] = defaultdict(list)
     for net in nets:
         if len(net.pins) == 1 and len(net.islands) == 1:
@@ -278,14 +296,15 @@ def _open_pins(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
         open_pins = sorted(lonely[part.id])
         if not open_pins:
             continue
-        pins = CATALOGUE[part.kind].symbol.pins
+        description = kind_of_part(part, kinds)
+        pins = description.symbol.pins if description else ()
         everywhere = len(open_pins) == len(pins)
         if everywhere:
             what = "The ground" if part.kind == GROUND.kind else part.name
             sentence = f"{what} is not connected to anything."
         else:
-            ends = listed(_pin_words(pins[index].name) for index, _ in open_pins)
-            sentence = f"{ends.capitalize()} of {part.name} is not connected."
+            ends = listed(_pin_words(pins[index].name, len(pins)) for index, _ in open_pins)
+            sentence = f"{ends[0].upper()}{ends[1:]} of {part.name} is not connected."
         yield Finding(
             code="open_pin",
             severity="doubt",
@@ -297,18 +316,22 @@ def _open_pins(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
         )
 
 
-def _pin_words(name: str) -> str:
+def _pin_words(name: str, pins: int) -> str:
+    if pins > 2:
+        return f"pin {name}"
     return "one end" if name.isdigit() else f"the {name} end"
 
 
-def _shorted(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
+def _shorted(
+    schematic: Schematic, nets: list[Net], nodes: dict[str, list[str]]
+) -> Iterator[Finding]:
     for net in nets:
         pins: dict[str, list[Point]] = defaultdict(list)
         for pin in net.pins:
             pins[pin.part.id].append(pin.at)
         for part in schematic.parts:
             ends = pins.get(part.id, [])
-            if len(ends) < 2:
+            if len(ends) < 2 or len(ends) < len(nodes[part.id]):
                 continue
             bridges = [w for w in net.wires if {w.points[0], w.points[-1]} == set(ends)]
             mends = [Mend(label="Remove the wire", remove=[w.id]) for w in bridges[:1]]

@@ -1,12 +1,48 @@
-"""From the drawing to the flat circuit the analyses take."""
+"""From the drawing to the flat circuit the analyses take: blocks unfolded, values in SI units."""
 
 from __future__ import annotations
 
-from lucidbench.core.devices import DEVICES
-from lucidbench.core.netlist import Circuit, Element
-from lucidbench.core.schematic.document import Part, Schematic
-from lucidbench.core.schematic.nets import Net
-from lucidbench.core.schematic.values import ReadValue
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from lucidbench.core.devices import DEVICES, Description
+from lucidbench.core.devices.waves import given_waveform
+from lucidbench.core.errors import FormulaError, LucidError
+from lucidbench.core.formula import Known
+from lucidbench.core.netlist import GROUND_NODE, Element
+from lucidbench.core.netlist.circuit import MOST_ELEMENTS
+from lucidbench.core.netlist.parameters import ParameterError, resolve_parameters
+from lucidbench.core.schematic.document import Block, Part, Schematic
+from lucidbench.core.schematic.formulas import program_of
+from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
+from lucidbench.core.schematic.nets import Net, extract_nets
+from lucidbench.core.schematic.values import ReadValue, read_values
+
+DEEPEST = 10  # blocks within blocks
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One sheet read: its nodes, the nodes at each part's pins, and its values, by part id."""
+
+    schematic: Schematic
+    nets: list[Net]
+    nodes: dict[str, list[str]]
+    values: dict[str, list[ReadValue]]
+
+
+@dataclass
+class Unfolded:
+    """The elements of a drawing, and what kept a part from being one of them, by its id."""
+
+    elements: list[Element] = field(default_factory=list)
+    problems: dict[str, str] = field(default_factory=dict)
+
+
+def read_sheet(schematic: Schematic, kinds: Kinds, parameters: Mapping[str, Known]) -> Sheet:
+    nets = extract_nets(schematic, kinds)
+    values = {part.id: read_values(part, kinds, parameters) for part in schematic.parts}
+    return Sheet(schematic, nets, nodes_of(nets), values)
 
 
 def nodes_of(nets: list[Net]) -> dict[str, list[str]]:
@@ -18,26 +54,165 @@ def nodes_of(nets: list[Net]) -> dict[str, list[str]]:
     return {part: [pins[i] for i in sorted(pins)] for part, pins in nodes.items()}
 
 
-def flatten(
-    title: str, schematic: Schematic, nets: list[Net], values: dict[str, list[ReadValue]]
-) -> Circuit:
-    """The circuit of every part of a known kind; a value that was not understood is left out."""
-    nodes = nodes_of(nets)
-    elements = tuple(
-        element(part, nodes[part.id], values[part.id])
-        for part in schematic.parts
-        if part.kind in DEVICES
-    )
-    return Circuit(title, elements)
+def unfold(
+    sheet: Sheet, kinds: Kinds, blocks: Mapping[str, Block], parameters: Mapping[str, Known]
+) -> Unfolded:
+    """Every part of a known kind as an element; a value that was not understood is left out."""
+    found = Unfolded()
+    _unfold(sheet, kinds, blocks, parameters, _Scope("", {}, ()), found)
+    return found
 
 
-def element(part: Part, nodes: list[str], values: list[ReadValue]) -> Element:
-    numbers, spreads = {}, {}
-    for value in values:
-        if value.number is None:
+@dataclass(frozen=True)
+class _Scope:
+    """Where a sheet stands: the names before its own, its ports' nodes outside, the blocks around."""
+
+    prefix: str
+    ports: Mapping[str, str]
+    around: tuple[str, ...]
+
+    def node(self, name: str) -> str:
+        if name == GROUND_NODE:
+            return GROUND_NODE
+        return self.ports.get(name) or self.prefix + name
+
+
+def _unfold(
+    sheet: Sheet,
+    kinds: Kinds,
+    blocks: Mapping[str, Block],
+    parameters: Mapping[str, Known],
+    scope: _Scope,
+    found: Unfolded,
+) -> None:
+    for part in sheet.schematic.parts:
+        description = kind_of_part(part, kinds)
+        if description is None:
             continue
-        if value.parameter.tolerance_of:
+        try:
+            if part.kind == BLOCK:
+                _instance(part, sheet, kinds, blocks, parameters, scope, found)
+            elif description.element:
+                found.elements.append(_element(part, description, sheet, scope, parameters))
+            if len(found.elements) > MOST_ELEMENTS:
+                raise LucidError(f"the blocks unfold to more than {MOST_ELEMENTS:,} parts")
+        except LucidError as error:
+            found.problems.setdefault(part.id, str(error))
+
+
+def _instance(
+    part: Part,
+    sheet: Sheet,
+    kinds: Kinds,
+    blocks: Mapping[str, Block],
+    outer: Mapping[str, Known],
+    scope: _Scope,
+    found: Unfolded,
+) -> None:
+    block = blocks[part.block]
+    if part.block in scope.around:
+        raise LucidError(f"the block {block.name} holds itself; take it out of its own drawing")
+    if len(scope.around) >= DEEPEST:
+        raise LucidError(f"blocks go deeper than {DEEPEST}")
+    parameters = block_parameters(block, part.values, outer)
+    inner = read_sheet(block.schematic, kinds, parameters)
+    ports = {
+        port.name: scope.node(node)
+        for port, node in zip(block.ports, sheet.nodes.get(part.id, []), strict=False)
+    }
+    inside = _Scope(f"{scope.prefix}{part.name}.", ports, (*scope.around, part.block))
+    problems = Unfolded(found.elements)
+    _unfold(inner, kinds, blocks, parameters, inside, problems)
+    broken = next(iter(problems.problems.values()), None) or next(
+        (v.problem for values in inner.values.values() for v in values if v.problem), None
+    )
+    if broken:
+        raise LucidError(f"inside the block {block.name}: {broken}")
+
+
+def block_parameters(
+    block: Block, values: Mapping[str, str], outer: Mapping[str, Known]
+) -> dict[str, Known]:
+    """The named values inside one use of a block. Raises LucidError."""
+    own = {named.name: named.text for named in block.parameters}
+    given = {
+        name: resolve_parameters({name: text}, outer)[name]
+        for name, text in values.items()
+        if name in own and text.strip()
+    }
+    visible = {name: known for name, known in outer.items() if name not in own}
+    return {**visible, **resolve_parameters(own, {**visible, **given})}
+
+
+def _element(
+    part: Part,
+    description: Description,
+    sheet: Sheet,
+    scope: _Scope,
+    parameters: Mapping[str, Known],
+) -> Element:
+    """Raises LucidError where something of it is missing that no number can stand for."""
+    numbers: dict[str, float] = {}
+    spreads: dict[str, float] = {}
+    texts: dict[str, str] = {}
+    for value in sheet.values[part.id]:
+        if value.parameter.reads != "quantity":
+            texts[value.parameter.key] = value.text.strip()
+        elif value.number is None:
+            continue
+        elif value.parameter.tolerance_of:
             spreads[value.parameter.tolerance_of] = value.number
         else:
             numbers[value.parameter.key] = value.number
-    return Element(part.name, part.kind, tuple(nodes), numbers, spreads)
+    pins = sheet.nodes.get(part.id, [])
+    nodes = [scope.node(pins[k]) for k in description.joins] if description.joins else [
+        scope.node(node) for node in pins
+    ]  # fmt: skip
+    kind = description.element
+    form, waveform = part.form, None
+    refers: tuple[str, ...] = ()
+    program: tuple[float, ...] = ()
+    if kind in ("voltage_source", "current_source"):
+        numbers, waveform = given_waveform(part.form, numbers, texts)
+        if "dc" in numbers:
+            numbers["voltage" if kind == "voltage_source" else "current"] = numbers.pop("dc")
+        form = ""
+    elif "formula" in texts:
+        sensed, currents, program = program_of(texts["formula"], parameters)
+        there = {net.name for net in sheet.nets}
+        for node in sensed:
+            if node not in there:
+                raise FormulaError(
+                    f"there is no node called {node}; name one so, or mend the formula", 0
+                )
+        nodes += [scope.node(node) for node in sensed]
+        refers = tuple(_referred(name, sheet, scope) for name in currents)
+    elif DEVICES[kind].references:
+        keys = [p.key for p in description.parameters if p.reads == "part"]
+        refers = tuple(_referred(texts.get(key, ""), sheet, scope) for key in keys)
+    return Element(
+        scope.prefix + part.name, kind, tuple(nodes), numbers, spreads, form, waveform, refers, program
+    )  # fmt: skip
+
+
+def _referred(name: str, sheet: Sheet, scope: _Scope) -> str:
+    for part in sheet.schematic.parts:
+        if part.name.lower() == name.lower():
+            return scope.prefix + part.name
+    if not name:
+        raise LucidError("the part it refers to is not named yet")
+    raise LucidError(f"there is no part called {name} that it could refer to")
+
+
+def named_values(
+    texts: Mapping[str, str], given: Mapping[str, Known] | None = None
+) -> tuple[dict[str, Known], dict[str, str]]:
+    """(parameters understood, what is wrong with the others, by name); `given` stand as they are."""
+    known: dict[str, Known] = dict(given or {})
+    wrong: dict[str, str] = {}
+    for name in texts:
+        try:
+            known |= resolve_parameters(texts, known, (name,))
+        except ParameterError as error:
+            wrong[name] = str(error).removeprefix(f"{name}: ")
+    return known, wrong

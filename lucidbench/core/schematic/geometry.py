@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.schematic.document import Part, Point
+from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 
 _QUARTER_TURNS = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}  # (cos, sin), clockwise
 
@@ -16,9 +17,9 @@ def placed(part: Part, x: int, y: int) -> Point:
     return part.at[0] + cosine * x - sine * y, part.at[1] + sine * x + cosine * y
 
 
-def pin_points(part: Part) -> list[Point]:
+def pin_points(part: Part, kinds: Kinds = CATALOGUE) -> list[Point]:
     """The sheet points of its pins, first pin first; none for a part of unknown kind."""
-    description = CATALOGUE.get(part.kind)
+    description = kind_of_part(part, kinds)
     return [placed(part, pin.x, pin.y) for pin in description.symbol.pins] if description else []
 
 

@@ -11,10 +11,11 @@ from collections import defaultdict
 from collections.abc import Hashable, Iterable, Iterator
 from dataclasses import dataclass, field
 
-from lucidbench.core.devices import GROUND
+from lucidbench.core.devices import CATALOGUE, GROUND
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.schematic.document import Label, Part, Point, Schematic, Wire
 from lucidbench.core.schematic.geometry import on_segment, pin_points
+from lucidbench.core.schematic.kinds import Kinds
 
 
 @dataclass(frozen=True)
@@ -90,13 +91,13 @@ class _Lanes:
         yield from (wire for start, end, wire in self.slanted if on_segment(point, start, end))
 
 
-def extract_nets(schematic: Schematic) -> list[Net]:
+def extract_nets(schematic: Schematic, kinds: Kinds = CATALOGUE) -> list[Net]:
     """The nodes of the drawing, ground first, then in reading order."""
     sets, lanes = _Sets(), _Lanes(schematic.wires)
     pins = [
         PinPlace(part, index, point)
         for part in schematic.parts
-        for index, point in enumerate(pin_points(part))
+        for index, point in enumerate(pin_points(part, kinds))
     ]
     for wire in schematic.wires:
         for end in (wire.points[0], wire.points[-1]):
@@ -155,12 +156,12 @@ def _named(nets: list[Net]) -> list[Net]:
     return sorted(nets, key=lambda net: not net.is_ground)
 
 
-def joints(schematic: Schematic) -> list[Point]:
+def joints(schematic: Schematic, kinds: Kinds = CATALOGUE) -> list[Point]:
     """The points where three or more ends meet, which are drawn as dots."""
     lanes = _Lanes(schematic.wires)
     ends: dict[Point, int] = defaultdict(int)
     for part in schematic.parts:
-        for point in pin_points(part):
+        for point in pin_points(part, kinds):
             ends[point] += 1
     for wire in schematic.wires:
         ends[wire.points[0]] += 1

@@ -6,7 +6,9 @@ import re
 
 from pydantic import BaseModel
 
-from lucidbench.core.devices import CATALOGUE, Description
+from lucidbench.core.devices import CATALOGUE, Description, Parameter
+from lucidbench.core.devices.catalogue import SOURCES
+from lucidbench.core.devices.waves import WAVE_FORMS
 from lucidbench.core.errors import ValueTextError
 from lucidbench.core.units import parse_value
 from lucidbench.core.units.dimensions import UNIT_SPELLINGS
@@ -14,6 +16,7 @@ from lucidbench.core.units.values import LONGEST_TEXT
 
 _NODE_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,30}")
 _WORD_THEN_VALUE = re.compile(r"([A-Za-z]+)\s+(.+)")
+MOST_OFFERED = 8
 _BEGINS_A_NUMBER = re.compile(r"[+\-\u2212]?\.?\d")
 
 
@@ -24,6 +27,7 @@ class Placement(BaseModel):
     detail: str
     kind: str | None = None
     values: dict[str, str] = {}
+    form: str = ""
     rotation: int = 0
     node_name: str | None = None
 
@@ -50,41 +54,126 @@ def interpret(text: str) -> Interpretation:
         return Interpretation(problem=f"At most {LONGEST_TEXT} characters are read here.")
     if _BEGINS_A_NUMBER.match(text):
         return _value(text)
+    waved = _wave(text)
+    if waved:
+        return waved
     worded = _WORD_THEN_VALUE.fullmatch(text)
     if worded:
         return _worded(worded[1].lower(), worded[2])
-    placements = [
-        _placement(d, _main_default(d))
-        for d in sorted(_matching(text.lower()), key=lambda d: text.lower() not in d.words)
-    ]
+    placements = [_placement(d, _main_default(d)) for d in _matching(text.lower())]
     if _NODE_NAME.fullmatch(text) and text.lower() != "gnd":
         naming = Placement(label=text, detail="name the node here", node_name=text)
         exact = any(text.lower() in d.words for d in CATALOGUE.values())
         placements.insert(len(placements) if exact else 0, naming)
     if placements:
-        return Interpretation(placements=placements)
+        return Interpretation(placements=placements[:MOST_OFFERED])
     return Interpretation(
-        problem=f"“{text}” is neither a value (4k7, 5V, 2mA), nor a part, nor a node name."
+        problem=f"“{text}” is neither a value (4k7, 5V, 100n), nor a part, nor a node name."
     )
 
 
 def _matching(word: str) -> list[Description]:
-    return [
+    """The parts a word may stand for, those it names outright first."""
+    found = [
         d
         for d in CATALOGUE.values()
-        if any(w.startswith(word) for w in d.words) or d.label.lower().startswith(word)
+        if any(w.startswith(word) for w in d.words)
+        or (len(word) > 2 and any(w.startswith(word) for w in _label_words(d)))
     ]
+
+    def rank(d: Description) -> tuple[bool, bool]:
+        return word not in d.words, not any(w.startswith(word) for w in d.words)
+
+    return sorted(found, key=rank)
+
+
+def _label_words(description: Description) -> list[str]:
+    return re.split(r"[\s,-]+", f"{description.label} {description.purpose}".lower())
+
+
+def _wave(text: str) -> Interpretation | None:
+    """A source by its shape: "sine 1kHz 2V", "square 0 5V 1kHz", "pulse 5V 2ms"; None for others."""
+    word, *rest = text.split()
+    form = next((f for f in WAVE_FORMS if len(word) > 2 and f.key.startswith(word.lower())), None)
+    if form is None:
+        return None
+    in_current = any(_ends_in(token, "A") for token in rest)
+    description = CATALOGUE["current_source" if in_current else "voltage_source"]
+    unit = "A" if in_current else "V"
+    asked = [p for p in description.of_form(form.key) if form.key in p.forms]
+    values = {**description.starting_values}
+    levels = [p.key for p in asked if p.unit == unit]
+    if form.key == "pulse" or "high" in levels:
+        bare = [t for t in rest if _is_value(t, unit) and not _is_other(t)]
+        levels = ["high"] if len(bare) < 2 else ["low", "high"]
+    for token in rest:
+        key = _key_for(token, asked, levels, values, unit)
+        if key is None:
+            return Interpretation(
+                problem=f"“{token}” is no value of a {form.label.lower()}: "
+                f"{', '.join(sorted({p.unit for p in asked if p.unit}))} are."
+            )
+        values[key] = token
+    shown = " ".join(
+        parse_value(values[p.key], p.unit).echo
+        for p in asked
+        if p.key in (form.written or ()) and values[p.key]
+    )
+    return Interpretation(
+        placements=[
+            Placement(
+                label=f"{form.label} {'current' if in_current else 'voltage'}",
+                detail=shown,
+                kind=description.kind,
+                values=values,
+                form=form.key,
+                rotation=description.rotation,
+            )
+        ]
+    )
+
+
+def _key_for(
+    token: str, asked: list[Parameter], levels: list[str], values: dict[str, str], unit: str
+) -> str | None:
+    for parameter in asked:
+        if parameter.unit in (unit, "") or not _ends_in(token, parameter.unit):
+            continue
+        if _is_value(token, parameter.unit):
+            return parameter.key
+    if levels and _is_value(token, unit):
+        return levels.pop(0)
+    return None
+
+
+def _ends_in(token: str, unit: str) -> bool:
+    return token.endswith(unit)
+
+
+def _is_other(token: str) -> bool:
+    return any(_ends_in(token, unit) for unit in ("Hz", "s", "%", "°"))
+
+
+def _is_value(token: str, unit: str) -> bool:
+    try:
+        parse_value(token, unit)
+    except ValueTextError:
+        return False
+    return True
 
 
 def _worded(word: str, value: str) -> Interpretation:
-    kinds = [d for d in _matching(word) if d.main]
+    kinds = [d for d in _matching(word) if d.main and d.main.reads == "quantity"]
     if not kinds:
         return Interpretation(problem=f"“{word}” is no part known here.")
     return _readings(kinds, value)
 
 
 def _value(text: str) -> Interpretation:
-    return _readings([d for d in CATALOGUE.values() if d.main], text)
+    return _readings(
+        sorted((d for d in CATALOGUE.values() if d.by_value), key=lambda d: d.purpose == SOURCES),
+        text,
+    )
 
 
 def _readings(kinds: list[Description], text: str) -> Interpretation:
@@ -116,15 +205,19 @@ def _readings(kinds: list[Description], text: str) -> Interpretation:
 
 
 def _main_default(description: Description) -> str:
-    return description.main.default if description.main else ""
+    main = description.main
+    return main.default if main and main.reads == "quantity" else ""
 
 
 def _placement(description: Description, text: str) -> Placement:
     values = description.starting_values
     detail = ""
-    if description.main:
-        values[description.main.key] = text
-        detail = parse_value(text, description.main.unit).echo
+    main = description.main
+    if main and text:
+        values[main.key] = text
+        echo = parse_value(text, main.unit).echo
+        if main.key in description.written_in("") or text != main.default:
+            detail = f"{main.symbol} {echo}".strip()
     return Placement(
         label=description.label,
         detail=detail,

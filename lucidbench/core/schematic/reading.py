@@ -2,29 +2,68 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
+from lucidbench.core.formula import Known
 from lucidbench.core.netlist import Circuit
-from lucidbench.core.schematic.document import Schematic
+from lucidbench.core.schematic.document import Block, NamedValue, Schematic
 from lucidbench.core.schematic.findings import Finding, find
-from lucidbench.core.schematic.flatten import flatten
-from lucidbench.core.schematic.nets import Net, extract_nets
-from lucidbench.core.schematic.values import ReadValue, read_values
+from lucidbench.core.schematic.flatten import named_values, read_sheet, unfold
+from lucidbench.core.schematic.kinds import Kinds, kinds_with
+from lucidbench.core.schematic.nets import Net
+from lucidbench.core.schematic.values import ReadValue
 
 
 @dataclass(frozen=True)
 class Reading:
-    """`values` holds each part's parameters by part id; `circuit` every part of a known kind."""
+    """`values` holds each part's parameters by part id; `circuit` every part of a known kind;
+    `parameters` the circuit's named values, and `wrong` what is wrong with the others."""
 
     nets: list[Net]
     values: dict[str, list[ReadValue]]
     circuit: Circuit
     findings: list[Finding]
+    kinds: Kinds
+    parameters: dict[str, Known] = field(default_factory=dict)
+    wrong: dict[str, str] = field(default_factory=dict)
 
 
-def read_drawing(schematic: Schematic, title: str = "") -> Reading:
-    """Read `schematic`. Never raises for what is drawn: whatever is wrong is a finding."""
-    nets = extract_nets(schematic)
-    values = {part.id: read_values(part) for part in schematic.parts}
-    circuit = flatten(title, schematic, nets, values)
-    return Reading(nets, values, circuit, find(schematic, nets, values, circuit))
+def read_drawing(
+    schematic: Schematic,
+    title: str = "",
+    parameters: Sequence[NamedValue] = (),
+    blocks: Sequence[Block] = (),
+    scope: Mapping[str, Known] | None = None,
+) -> Reading:
+    """Read `schematic`. Never raises for what is drawn: whatever is wrong is a finding.
+
+    `scope` are named values from outside, where the sheet is a block's.
+    """
+    kinds = kinds_with(blocks)
+    by_id = {block.id: block for block in blocks}
+    texts = {named.name: named.text for named in parameters}
+    known, wrong = named_values(texts)
+    known = {**(scope or {}), **known}
+    sheet = read_sheet(schematic, kinds, known)
+    unfolded = unfold(sheet, kinds, by_id, known)
+
+    def rebuilt(changed: Mapping[str, float]) -> Circuit:
+        """The circuit with some parameters changed, each in the unit it has."""
+        given = {name: Known(value, known[name].dimension) for name, value in changed.items()}
+        again = {**known, **named_values(texts, given)[0]}
+        other = unfold(read_sheet(schematic, kinds, again), kinds, by_id, again)
+        return replace(
+            circuit,
+            elements=tuple(other.elements),
+            parameters=_numbers(again),
+            rebuild=lambda more: rebuilt({**changed, **more}),
+        )
+
+    circuit = Circuit(title, tuple(unfolded.elements), parameters=_numbers(known), rebuild=rebuilt)
+    findings = find(sheet, kinds, circuit, unfolded.problems)
+    return Reading(sheet.nets, sheet.values, circuit, findings, kinds, known, wrong)
+
+
+def _numbers(known: Mapping[str, Known]) -> dict[str, float]:
+    return {n: float(k.value) for n, k in known.items() if not isinstance(k.value, complex)}

@@ -1,22 +1,33 @@
-"""The values written at a part, read: as understood, or what is wrong with them."""
+"""The values written at a part, read: as understood, or what is wrong with them.
+
+A value is a number with its unit, or an expression of circuit parameters: `1/(2*pi*f_c*C1)`.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
 from lucidbench.core.devices import CATALOGUE, DEVICES, Parameter
-from lucidbench.core.errors import Offer, ValueTextError
+from lucidbench.core.devices.waves import read_points
+from lucidbench.core.errors import FormulaError, Offer, ValueTextError
+from lucidbench.core.formula import Known, names_in
+from lucidbench.core.formula.parser import parse
 from lucidbench.core.netlist import value_fault
+from lucidbench.core.netlist.parameters import ParameterError, value_by_parameters
 from lucidbench.core.schematic.document import Part
+from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 from lucidbench.core.units import Value, nearest_preferred, parse_value
 from lucidbench.core.units.engineering import NO_BREAK_SPACE
 from lucidbench.core.units.values import likely_offer
 
+NO_PARAMETERS: Mapping[str, Known] = {}
+
 
 @dataclass(frozen=True)
 class ReadValue:
-    """One parameter of one part. `number` is None where `problem` says why."""
+    """One parameter of one part. `number` is None where `problem` says why, or where it has none."""
 
     parameter: Parameter
     text: str
@@ -28,26 +39,57 @@ class ReadValue:
     preferred: Offer | None = None
 
 
-def read_values(part: Part) -> list[ReadValue]:
-    """Every parameter of `part` in the order of its description; none for an unknown kind."""
-    description = CATALOGUE.get(part.kind)
+def read_values(
+    part: Part, kinds: Kinds = CATALOGUE, parameters: Mapping[str, Known] = NO_PARAMETERS
+) -> list[ReadValue]:
+    """The parameters of `part` that its form has, in order; none for an unknown kind."""
+    description = kind_of_part(part, kinds)
     if description is None:
         return []
-    return [_read(part.kind, p, part.values.get(p.key, "")) for p in description.parameters]
+    found = []
+    for parameter in description.of_form(part.form):
+        text = part.values.get(parameter.key, "")
+        read = _read(description.element, parameter, text)
+        if read.problem and parameters and parameter.reads == "quantity":
+            read = _by_parameters(description.element, parameter, text, parameters) or read
+        found.append(read)
+    return found
 
 
 @lru_cache(maxsize=4096)  # most texts are those of the look before
 def _read(kind: str, parameter: Parameter, text: str) -> ReadValue:
     default = Offer(f"Use {parameter.default}", parameter.default)
     if not text.strip():
-        if parameter.optional:
+        if parameter.optional or parameter.reads == "any":
             return ReadValue(parameter, text)
-        return ReadValue(parameter, text, problem="a value is missing", offers=(default,))
+        if parameter.aside and parameter.default:
+            number = parse_value(parameter.default, parameter.unit).number
+            return ReadValue(parameter, text, number=number)
+        offers = (default,) if parameter.default else ()
+        return ReadValue(parameter, text, problem=_missing(parameter), offers=offers)
+    if parameter.reads == "points":
+        try:
+            read_points(text)
+        except ValueTextError as error:
+            return ReadValue(parameter, text, problem=str(error), offers=error.offers)
+        return ReadValue(parameter, text)
+    if parameter.reads != "quantity":
+        return ReadValue(parameter, text, echo=text.strip() if parameter.reads == "part" else None)
     try:
         value = parse_value(text, parameter.unit)
     except ValueTextError as error:
         return ReadValue(parameter, text, problem=str(error), offers=error.offers)
-    fault = value_fault(kind, parameter.key, value.number) if kind in DEVICES else None
+    return _judged(kind, parameter, text, value)
+
+
+def _judged(kind: str, parameter: Parameter, text: str, value: Value) -> ReadValue:
+    default = Offer(f"Use {parameter.default}", parameter.default)
+    known = kind in DEVICES and any(
+        p.key == parameter.key for p in DEVICES[kind].description.parameters
+    )
+    fault = (
+        value_fault(kind, parameter.key, value.number) if known else _out_of_range(parameter, value)
+    )
     if fault:
         return ReadValue(parameter, text, echo=value.echo, problem=fault, offers=(default,))
     question, offers = _question(parameter, value)
@@ -60,6 +102,42 @@ def _read(kind: str, parameter: Parameter, text: str) -> ReadValue:
         offers=offers,
         preferred=_preferred(parameter, value),
     )
+
+
+def _missing(parameter: Parameter) -> str:
+    if parameter.reads == "part":
+        return f"“{parameter.label}” is still empty; write the name of a part there"
+    return (
+        "a value is missing"
+        if parameter.reads == "quantity"
+        else f"its {parameter.label.lower()} is missing"
+    )
+
+
+def _out_of_range(parameter: Parameter, value: Value) -> str | None:
+    if parameter.positive and value.number <= 0:
+        return f"its {parameter.label.lower()} must be above zero"
+    low, high = parameter.minimum, parameter.maximum
+    if (low is not None and value.number < low) or (high is not None and value.number > high):
+        return f"its {parameter.label.lower()} is out of range"
+    return None
+
+
+def _by_parameters(
+    kind: str, parameter: Parameter, text: str, parameters: Mapping[str, Known]
+) -> ReadValue | None:
+    """`text` as an expression of parameters; None where it uses none of them."""
+    try:
+        if not names_in(parse(text).body) & set(parameters):
+            return None
+    except FormulaError:
+        return None
+    try:
+        number = value_by_parameters(parameter.label, text, parameter.unit, parameters)
+    except ParameterError as error:
+        return ReadValue(parameter, text, problem=str(error))
+    read = _judged(kind, parameter, text, Value(number, parameter.unit))
+    return ReadValue(parameter, text, read.number, read.echo, read.problem, read.question)
 
 
 def _question(parameter: Parameter, value: Value) -> tuple[str | None, tuple[Offer, ...]]:

@@ -36,6 +36,8 @@ export interface paths {
         /**
          * Look At
          * @description Nets, findings, operating point, worked lines and ledger of a document, kept nowhere.
+         *
+         *     With `inside`, of the block of that id.
          */
         post: operations["lucidbench_server_api_look_at"];
         delete?: never;
@@ -208,20 +210,44 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** DrawingOut */
-        DrawingOut: {
+        /**
+         * CurrentLook
+         * @description A current told of: the name of its quantity after the part's, and the drawn pin it enters.
+         */
+        CurrentLook: {
+            /** Name */
+            name: string;
+            /** Pin */
+            pin: number;
+        };
+        /** DrawingLook */
+        DrawingLook: {
             /** Strokes */
             strokes: string[];
             /** Filled */
             filled: string[];
             /** Signs */
-            signs: components["schemas"]["SignOut"][];
+            signs: components["schemas"]["SignLook"][];
+        };
+        /** FormLook */
+        FormLook: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Meaning */
+            meaning: string;
         };
         /**
-         * KindOut
+         * KindLook
          * @description A kind of part: what the tray, the part card and the drawing need to know of it.
          */
-        KindOut: {
+        KindLook: {
+            /**
+             * Key
+             * @description The kind, or of a block “block” and its id.
+             */
+            key: string;
             /** Kind */
             kind: string;
             /** Label */
@@ -232,8 +258,25 @@ export interface components {
             prefix: string;
             /** Rotation */
             rotation: number;
+            /** Words */
+            words: string[];
+            /** Forms */
+            forms: components["schemas"]["FormLook"][];
+            /** Presets */
+            presets: components["schemas"]["PresetLook"][];
+            /** Currents */
+            currents: components["schemas"]["CurrentLook"][];
+            /** Main */
+            main: string | null;
+            /**
+             * Values
+             * @description What a new part has.
+             */
+            values: {
+                [key: string]: string;
+            };
             /** Pins */
-            pins: components["schemas"]["PinOut"][];
+            pins: components["schemas"]["PinLook"][];
             /** Body */
             body: [
                 number,
@@ -241,13 +284,13 @@ export interface components {
                 number,
                 number
             ];
-            iec: components["schemas"]["DrawingOut"];
-            ieee: components["schemas"]["DrawingOut"];
+            iec: components["schemas"]["DrawingLook"];
+            ieee: components["schemas"]["DrawingLook"];
             /** Parameters */
-            parameters: components["schemas"]["ParameterOut"][];
+            parameters: components["schemas"]["ParameterLook"][];
         };
-        /** ParameterOut */
-        ParameterOut: {
+        /** ParameterLook */
+        ParameterLook: {
             /** Key */
             key: string;
             /** Label */
@@ -262,9 +305,21 @@ export interface components {
             optional: boolean;
             /** Aside */
             aside: boolean;
+            /** Reads */
+            reads: string;
+            /** Forms */
+            forms: string[];
+            /** Positive */
+            positive: boolean;
+            /** Minimum */
+            minimum: number | null;
+            /** Maximum */
+            maximum: number | null;
+            /** Preferred */
+            preferred: string | null;
         };
-        /** PinOut */
-        PinOut: {
+        /** PinLook */
+        PinLook: {
             /** Name */
             name: string;
             /** X */
@@ -272,8 +327,17 @@ export interface components {
             /** Y */
             y: number;
         };
-        /** SignOut */
-        SignOut: {
+        /** PresetLook */
+        PresetLook: {
+            /** Label */
+            label: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /** SignLook */
+        SignLook: {
             /** Text */
             text: string;
             /** X */
@@ -313,7 +377,7 @@ export interface components {
         };
         /**
          * Label
-         * @description The name of the node it stands on.
+         * @description The name of the node it stands on; a *supply* is drawn as a bar, and means the same.
          */
         Label: {
             /** Id */
@@ -325,6 +389,12 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Style
+             * @default name
+             * @enum {string}
+             */
+            style: "name" | "supply";
         } & {
             [key: string]: unknown;
         };
@@ -351,6 +421,13 @@ export interface components {
         Look: {
             /** Parts */
             parts: components["schemas"]["PartLook"][];
+            /** Parameters */
+            parameters: components["schemas"]["NamedLook"][];
+            /**
+             * Blocks
+             * @description The document's own kinds of part.
+             */
+            blocks: components["schemas"]["KindLook"][];
             /** Nets */
             nets: components["schemas"]["NetLook"][];
             /** Joints */
@@ -400,6 +477,20 @@ export interface components {
              */
             labels: components["schemas"]["Label"][];
         };
+        /**
+         * NamedLook
+         * @description A circuit parameter as understood, or what is wrong with it.
+         */
+        NamedLook: {
+            /** Id */
+            id: string;
+            /** Echo */
+            echo: string | null;
+            /** Latex */
+            latex: string | null;
+            /** Problem */
+            problem: string | null;
+        };
         /** NetLook */
         NetLook: {
             /** Name */
@@ -426,6 +517,9 @@ export interface components {
         /**
          * Part
          * @description A part turned clockwise by `rotation` after being mirrored left to right, origin at `at`.
+         *
+         *     `form` is the way it is modelled ("" the usual one); `caption` where its text was put by hand,
+         *     counted from `at`; `block` the block that a part of kind "block" is an instance of.
          */
         Part: {
             /** Id */
@@ -441,6 +535,11 @@ export interface components {
             values: {
                 [key: string]: string;
             };
+            /**
+             * Form
+             * @default
+             */
+            form: string;
             /** At */
             at: [
                 number,
@@ -457,6 +556,16 @@ export interface components {
              * @default false
              */
             mirror: boolean;
+            /** Caption */
+            caption?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Block
+             * @default
+             */
+            block: string;
         } & {
             [key: string]: unknown;
         };
@@ -617,6 +726,43 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * Block
+         * @description A circuit used as a part. Its parameters have their defaults here and may differ in each use.
+         */
+        Block: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Purpose
+             * @default
+             */
+            purpose: string;
+            /**
+             * @default {
+             *       "parts": [],
+             *       "wires": [],
+             *       "junctions": [],
+             *       "labels": [],
+             *       "notes": []
+             *     }
+             */
+            schematic: components["schemas"]["Schematic"];
+            /**
+             * Ports
+             * @default []
+             */
+            ports: components["schemas"]["Port"][];
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["NamedValue"][];
+        } & {
+            [key: string]: unknown;
+        };
         /** Exercise */
         Exercise: {
             /**
@@ -661,10 +807,21 @@ export interface components {
              *       "parts": [],
              *       "wires": [],
              *       "junctions": [],
-             *       "labels": []
+             *       "labels": [],
+             *       "notes": []
              *     }
              */
             schematic: components["schemas"]["Schematic"];
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["NamedValue"][];
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: components["schemas"]["Block"][];
             /**
              * Hand
              * @default []
@@ -705,6 +862,58 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * NamedValue
+         * @description A circuit parameter: a name, and a value or an expression of others.
+         */
+        NamedValue: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * Note
+         * @description A text on the drawing; what stands between dollar signs is a formula.
+         */
+        Note: {
+            /** Id */
+            id: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * Port
+         * @description A connection of a block: the node of that name inside, and where its pin is outside.
+         */
+        Port: {
+            /** Name */
+            name: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        } & {
+            [key: string]: unknown;
+        };
         /** Schematic */
         Schematic: {
             /**
@@ -727,6 +936,11 @@ export interface components {
              * @default []
              */
             labels: components["schemas"]["Label"][];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["Note"][];
         } & {
             [key: string]: unknown;
         };
@@ -774,6 +988,11 @@ export interface components {
                 [key: string]: string;
             };
             /**
+             * Form
+             * @default
+             */
+            form: string;
+            /**
              * Rotation
              * @default 0
              */
@@ -814,6 +1033,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Blocks */
+            blocks: components["schemas"]["KindLook"][];
             /** Parts */
             parts: number;
             /** Compared */
@@ -915,14 +1136,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KindOut"][];
+                    "application/json": components["schemas"]["KindLook"][];
                 };
             };
         };
     };
     lucidbench_server_api_look_at: {
         parameters: {
-            query?: never;
+            query?: {
+                inside?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -1,0 +1,181 @@
+"""Every kind of part that may stand on a sheet: the catalogue's, and the document's own blocks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import TypeAlias
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from lucidbench.core.devices import CATALOGUE, Description, Parameter
+from lucidbench.core.devices.symbol import Drawing, Pin, Sign, Symbol
+from lucidbench.core.schematic.document import Block, Part, Point
+
+Kinds: TypeAlias = Mapping[str, Description]
+BLOCK = "block"
+LEAD = 2  # grid units from a block's edge to its pins
+
+
+def kinds_with(blocks: Iterable[Block]) -> Kinds:
+    """The catalogue and `blocks`, by `key_of`."""
+    return {**CATALOGUE, **{f"{BLOCK} {block.id}": described(block) for block in blocks}}
+
+
+def key_of(part: Part) -> str:
+    return f"{BLOCK} {part.block}" if part.kind == BLOCK else part.kind
+
+
+def kind_of_part(part: Part, kinds: Kinds) -> Description | None:
+    return kinds.get(key_of(part))
+
+
+def described(block: Block) -> Description:
+    """A block as a kind of part: a frame with its name, and its ports named inside their pins."""
+    return Description(
+        kind=BLOCK,
+        label=block.name or "Block",
+        purpose="Blocks",
+        prefix="X",
+        drawn=_symbol(block),
+        pins=tuple(port.name for port in block.ports),
+        currents=(),
+        written=(),
+        parameters=tuple(
+            Parameter(named.name, named.name, "", named.text, "Of this block.", reads="any")
+            for named in block.parameters
+        ),
+    )
+
+
+def frame(ports: Iterable[Point]) -> tuple[int, int, int, int]:
+    """(left, top, right, bottom) of the frame that pins at `ports` stand around.
+
+    The frame's edge is `LEAD` inside the pins of each side; a side without pins keeps its distance.
+    """
+    points = list(ports)
+    half_width = max([abs(x) - LEAD for x, y in points if abs(x) > abs(y)] or [3])
+    half_height = max(
+        [abs(y) - LEAD for x, y in points if abs(y) >= abs(x)]
+        + [abs(y) + 1 for x, y in points if abs(x) > abs(y)]
+        or [2]
+    )
+    half_width = max([half_width, *(abs(x) + 1 for x, y in points if abs(y) >= abs(x))])
+    return -half_width, -half_height, half_width, half_height
+
+
+def _symbol(block: Block) -> Symbol:
+    left, top, right, bottom = frame(port.at for port in block.ports)
+    strokes = [f"M{left} {top}H{right}V{bottom}H{left}Z"]
+    signs = [Sign(block.name, 0, 0)] if block.name else []
+    for port in block.ports:
+        x, y = port.at
+        if abs(x) > abs(y):
+            strokes.append(f"M{x} {y}H{left if x < 0 else right}")
+            signs.append(Sign(port.name, (left + 1.2) if x < 0 else (right - 1.2), y))
+        else:
+            strokes.append(f"M{x} {y}V{top if y < 0 else bottom}")
+            signs.append(Sign(port.name, x, (top + 0.9) if y < 0 else (bottom - 0.9)))
+    drawing = Drawing(tuple(strokes), signs=tuple(signs))
+    pins = tuple(Pin(port.name, *port.at) for port in block.ports)
+    return Symbol(pins, (left, top, right, bottom), drawing, drawing)
+
+
+class _Look(BaseModel):
+    model_config = ConfigDict(from_attributes=True)
+
+
+class ParameterLook(_Look):
+    key: str
+    label: str
+    unit: str
+    default: str
+    meaning: str
+    optional: bool
+    aside: bool
+    reads: str
+    forms: list[str]
+    positive: bool
+    minimum: float | None
+    maximum: float | None
+    preferred: str | None
+
+
+class PinLook(_Look):
+    name: str
+    x: int
+    y: int
+
+
+class SignLook(_Look):
+    text: str
+    x: float
+    y: float
+
+
+class DrawingLook(_Look):
+    strokes: list[str]
+    filled: list[str]
+    signs: list[SignLook]
+
+
+class FormLook(_Look):
+    key: str
+    label: str
+    meaning: str
+
+
+class PresetLook(_Look):
+    label: str
+    values: dict[str, str]
+
+
+class CurrentLook(BaseModel):
+    """A current told of: the name of its quantity after the part's, and the drawn pin it enters."""
+
+    name: str
+    pin: int
+
+
+class KindLook(BaseModel):
+    """A kind of part: what the tray, the part card and the drawing need to know of it."""
+
+    key: str = Field(description="The kind, or of a block “block” and its id.")
+    kind: str
+    label: str
+    purpose: str
+    prefix: str
+    rotation: int
+    words: list[str]
+    forms: list[FormLook]
+    presets: list[PresetLook]
+    currents: list[CurrentLook]
+    main: str | None
+    values: dict[str, str] = Field(description="What a new part has.")
+    pins: list[PinLook]
+    body: tuple[float, float, float, float]
+    iec: DrawingLook
+    ieee: DrawingLook
+    parameters: list[ParameterLook]
+
+
+def kind_look(key: str, description: Description) -> KindLook:
+    symbol = description.symbol
+    return KindLook(
+        key=key,
+        kind=description.kind,
+        label=description.label,
+        purpose=description.purpose,
+        prefix=description.prefix,
+        rotation=description.rotation,
+        words=list(description.words),
+        forms=[FormLook.model_validate(form) for form in description.forms],
+        presets=[PresetLook(label=p.label, values=dict(p.values)) for p in description.presets],
+        currents=[CurrentLook(name=name, pin=pin) for name, pin in description.currents],
+        main=description.main.key if description.main else None,
+        values=description.starting_values,
+        pins=[PinLook.model_validate(pin) for pin in symbol.pins],
+        body=symbol.body,
+        iec=DrawingLook.model_validate(symbol.iec),
+        ieee=DrawingLook.model_validate(symbol.ieee),
+        parameters=[ParameterLook.model_validate(p) for p in description.parameters],
+    )
