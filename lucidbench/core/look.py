@@ -59,6 +59,7 @@ class ValueLook(BaseModel):
 
     key: str
     text: str
+    number: float | None
     echo: str | None
     problem: str | None
     question: str | None
@@ -329,6 +330,7 @@ def _part(part: Part, values: list[ReadValue], nodes: list[str], kinds: Kinds) -
             ValueLook(
                 key=value.parameter.key,
                 text=value.text,
+                number=value.number,
                 echo=value.echo,
                 problem=value.problem,
                 question=value.question,

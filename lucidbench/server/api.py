@@ -14,14 +14,22 @@ from ninja.errors import ValidationError
 
 from lucidbench import __version__
 from lucidbench.core.devices import CATALOGUE
+from lucidbench.core.errors import LucidError
 from lucidbench.core.exercise import Exercise as Document
 from lucidbench.core.look import Look, look
 from lucidbench.core.schematic import Interpretation, interpret
-from lucidbench.core.schematic.kinds import KindLook, kind_look
+from lucidbench.core.schematic.blocks import NewBlock, laid_out, make_block
+from lucidbench.core.schematic.document import Port
+from lucidbench.core.schematic.flatten import named_values
+from lucidbench.core.schematic.kinds import KindLook, kind_look, kinds_with
+from lucidbench.core.schematic.preview import WavePreview, preview
 from lucidbench.server.models import Clash, Exercise, Revision
 from lucidbench.server.schemas import (
+    BlockAsked,
     Card,
     Opened,
+    PortSides,
+    Previewed,
     Problem,
     RevisionOut,
     Save,
@@ -62,6 +70,11 @@ def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
     return problem(request, 404, "Not there", "There is no such exercise, or it was deleted.")
 
 
+@api.exception_handler(LucidError)
+def _refused(request: HttpRequest, error: LucidError) -> HttpResponse:
+    return problem(request, 422, "Not possible", str(error))
+
+
 @api.exception_handler(Clash)
 def _clash(request: HttpRequest, error: Clash) -> HttpResponse:
     detail = "This exercise was changed elsewhere since you opened it; your changes are still here."
@@ -90,6 +103,26 @@ def look_at(request: HttpRequest, document: Document, inside: str = "") -> HttpR
 def interpret_text(request: HttpRequest, typed: TypedText) -> Interpretation:
     """What a text typed on the sheet would place."""
     return interpret(typed.text)
+
+
+@api.post("/waveform", response=WavePreview)
+def waveform(request: HttpRequest, asked: Previewed) -> WavePreview:
+    """What a drawn source will do in time."""
+    known, _ = named_values({named.name: named.text for named in asked.parameters})
+    return preview(asked.part, known)
+
+
+@api.post("/block", response={200: NewBlock, 422: Problem})
+def block_of(request: HttpRequest, asked: BlockAsked) -> NewBlock:
+    """Turn what is chosen on a sheet into a block, and put one in its place."""
+    kinds = kinds_with(asked.blocks)
+    return make_block(asked.schematic, set(asked.chosen), asked.name, asked.identity, kinds)
+
+
+@api.post("/block/ports", response=list[Port])
+def ports_of(request: HttpRequest, sides: PortSides) -> list[Port]:
+    """Where ports come to lie around a block's frame."""
+    return laid_out(sides.dict())
 
 
 @api.get("/exercises", response=list[Card])

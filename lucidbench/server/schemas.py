@@ -8,7 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 from lucidbench.core.exercise import Exercise as Document
-from lucidbench.core.schematic.document import Point, Schematic
+from lucidbench.core.schematic.document import Block, NamedValue, Part, Point, Schematic
 from lucidbench.core.schematic.kinds import KindLook
 from lucidbench.core.units.values import LONGEST_TEXT
 
@@ -25,6 +25,30 @@ class Problem(Schema):
 
 class TypedText(Schema):
     text: str = Field(max_length=10 * LONGEST_TEXT)
+
+
+class Previewed(Schema):
+    part: Part
+    parameters: list[NamedValue] = Field(default=[])
+
+
+class BlockAsked(Schema):
+    """What of a sheet shall become a block."""
+
+    schematic: Schematic
+    blocks: list[Block] = Field(default=[])
+    chosen: list[str] = Field(max_length=10_000)
+    name: str = Field(max_length=64)
+    identity: str = Field(min_length=1, max_length=64)
+
+
+class PortSides(Schema):
+    """The names of a block's ports, side by side, each in order."""
+
+    left: list[str] = Field(default=[], max_length=64)
+    right: list[str] = Field(default=[], max_length=64)
+    top: list[str] = Field(default=[], max_length=64)
+    bottom: list[str] = Field(default=[], max_length=64)
 
 
 class Card(Schema):

@@ -289,7 +289,7 @@ def _shared_names(net: Net, taken: set[str]) -> Iterator[Finding]:
 def _open_pins(schematic: Schematic, nets: list[Net], kinds: Kinds) -> Iterator[Finding]:
     lonely: dict[str, list[tuple[int, Point]]] = defaultdict(list)
     for net in nets:
-        if len(net.pins) == 1 and len(net.islands) == 1:
+        if len(net.pins) == 1 and len(net.islands) == 1 and not net.labels:
             pin = net.pins[0]
             lonely[pin.part.id].append((pin.index, pin.at))
     for part in schematic.parts:

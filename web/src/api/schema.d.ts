@@ -66,6 +66,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/waveform": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Waveform
+         * @description What a drawn source will do in time.
+         */
+        post: operations["lucidbench_server_api_waveform"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/block": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Block Of
+         * @description Turn what is chosen on a sheet into a block, and put one in its place.
+         */
+        post: operations["lucidbench_server_api_block_of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/block/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ports Of
+         * @description Where ports come to lie around a block's frame.
+         */
+        post: operations["lucidbench_server_api_ports_of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exercises": {
         parameters: {
             query?: never;
@@ -682,6 +742,8 @@ export interface components {
             key: string;
             /** Text */
             text: string;
+            /** Number */
+            number: number | null;
             /** Echo */
             echo: string | null;
             /** Problem */
@@ -1006,6 +1068,134 @@ export interface components {
             text: string;
         };
         /**
+         * WavePreview
+         * @description Values over time, evenly from 0 to `stop`; the texts are for its corners.
+         */
+        WavePreview: {
+            /**
+             * Values
+             * @default []
+             */
+            values: number[];
+            /**
+             * Stop
+             * @default
+             */
+            stop: string;
+            /**
+             * Lowest
+             * @default
+             */
+            lowest: string;
+            /**
+             * Highest
+             * @default
+             */
+            highest: string;
+            /** Period */
+            period?: string | null;
+            /** Problem */
+            problem?: string | null;
+        };
+        /** Previewed */
+        Previewed: {
+            part: components["schemas"]["Part"];
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["NamedValue"][];
+        };
+        /**
+         * NewBlock
+         * @description The sheet with a part in the place of what was chosen, its block, and the wires still to lay.
+         */
+        NewBlock: {
+            schematic: components["schemas"]["Schematic"];
+            block: components["schemas"]["Block"];
+            kind: components["schemas"]["KindLook"];
+            /** Part */
+            part: string;
+            /** Rejoin */
+            rejoin: components["schemas"]["Rejoin"][];
+        };
+        /**
+         * Rejoin
+         * @description A wire to be laid from a point outside to a pin of the new part.
+         */
+        Rejoin: {
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** Pin */
+            pin: number;
+        };
+        /**
+         * Problem
+         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
+         */
+        Problem: {
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Latest */
+            latest?: number | null;
+        };
+        /**
+         * BlockAsked
+         * @description What of a sheet shall become a block.
+         */
+        BlockAsked: {
+            schematic: components["schemas"]["Schematic"];
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: components["schemas"]["Block"][];
+            /** Chosen */
+            chosen: string[];
+            /** Name */
+            name: string;
+            /** Identity */
+            identity: string;
+        };
+        /**
+         * PortSides
+         * @description The names of a block's ports, side by side, each in order.
+         */
+        PortSides: {
+            /**
+             * Left
+             * @default []
+             */
+            left: string[];
+            /**
+             * Right
+             * @default []
+             */
+            right: string[];
+            /**
+             * Top
+             * @default []
+             */
+            top: string[];
+            /**
+             * Bottom
+             * @default []
+             */
+            bottom: string[];
+        };
+        /**
          * Card
          * @description An exercise as the notebook shows it.
          */
@@ -1072,25 +1262,6 @@ export interface components {
              * Format: date-time
              */
             saved: string;
-        };
-        /**
-         * Problem
-         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
-         */
-        Problem: {
-            /**
-             * Type
-             * @default about:blank
-             */
-            type: string;
-            /** Title */
-            title: string;
-            /** Status */
-            status: number;
-            /** Detail */
-            detail: string;
-            /** Latest */
-            latest?: number | null;
         };
         /** Save */
         Save: {
@@ -1187,6 +1358,87 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Interpretation"];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_waveform: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Previewed"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WavePreview"];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_block_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlockAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewBlock"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_ports_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PortSides"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Port"][];
                 };
             };
         };

@@ -2,7 +2,18 @@
 import { Command } from "cmdk";
 import { useEffect, useState } from "react";
 import { useLocation } from "wouter";
-import { mirror, remove, startPlacingKind, startWire, turn } from "../schematic/actions";
+import {
+  align,
+  duplicate,
+  mirror,
+  remove,
+  renumber,
+  space,
+  startPlacingKind,
+  startWire,
+  turn,
+} from "../schematic/actions";
+import { enterBlock, makeBlock } from "../schematic/blocks";
 import { useCatalogue } from "../schematic/catalogue";
 import { type Layers, useHand } from "../schematic/tools";
 import { Keys } from "../ui/Hint";
@@ -23,12 +34,23 @@ function useEntries(): Entry[] {
   const [, go] = useLocation();
   const { theme, symbols, set } = usePreferences();
   const { set: setHand, layers, chosen } = useHand();
+  const inside = useExercise((state) => state.inside);
   const flip = (layer: keyof Layers) => () =>
     setHand({ layers: { ...layers, [layer]: !layers[layer] } });
   const held: Entry[] = [
     { name: "Turn what is chosen", keys: "R", run: () => turn(catalogue) },
     { name: "Mirror what is chosen", keys: "M", run: () => mirror(catalogue) },
+    { name: "Duplicate what is chosen", keys: "Ctrl D", run: () => duplicate(catalogue) },
+    { name: "Align what is chosen in a row", run: () => align("row", catalogue) },
+    { name: "Align what is chosen in a column", run: () => align("column", catalogue) },
+    { name: "Space what is chosen evenly", run: () => space(catalogue) },
+    { name: "Make a block of what is chosen", run: () => void makeBlock(catalogue) },
     { name: "Remove what is chosen", keys: "Delete", run: () => remove(catalogue) },
+    {
+      name: "Remove what is chosen, wires joined",
+      keys: "Shift Delete",
+      run: () => remove(catalogue, true),
+    },
   ];
   return [
     { name: "Undo", keys: "Ctrl Z", run: () => void undoFurther() },
@@ -41,6 +63,9 @@ function useEntries(): Entry[] {
     { name: "Type to place", keys: "any letter or digit", run: () => setHand({ typed: "" }) },
     { name: "Draw a wire", keys: "W", run: () => startWire(null) },
     { name: "Name a node", run: () => setHand({ tool: { kind: "naming" } }) },
+    { name: "Write a note", run: () => setHand({ tool: { kind: "noting" } }) },
+    { name: "Number the parts anew, in reading order", run: () => renumber(catalogue) },
+    ...(inside ? [{ name: "Back to the exercise", run: () => enterBlock(null) }] : []),
     { name: `${layers.voltage ? "Hide" : "Show"} voltages`, run: flip("voltage") },
     { name: `${layers.current ? "Hide" : "Show"} currents`, run: flip("current") },
     { name: `${layers.power ? "Hide" : "Show"} powers`, run: flip("power") },

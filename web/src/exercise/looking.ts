@@ -9,20 +9,27 @@ const RETRY = 2_000; // ms between tries while the server does not answer
 export function keepLooking(): () => void {
   let underWay = false;
   let lookedAt: Exercise | null = null;
+  let lookedInside: string | null = null;
   let stopped = false;
   let retry: ReturnType<typeof setTimeout> | undefined;
 
   const look = async () => {
-    const { document, id } = useExercise.getState();
-    if (underWay || stopped || !id || document === lookedAt) return;
+    const { document, id, inside } = useExercise.getState();
+    const known = document === lookedAt && inside === lookedInside;
+    if (underWay || stopped || !id || known) return;
     underWay = true;
     try {
-      const seen = await ask<Look>(api.POST("/api/look", { body: document }));
-      lookedAt = document;
+      const seen = await ask<Look>(
+        api.POST("/api/look", {
+          body: document,
+          params: { query: { inside: inside ?? "" } },
+        }),
+      );
+      [lookedAt, lookedInside] = [document, inside];
       if (!stopped && useExercise.getState().id === id) useExercise.getState().seen(seen);
     } catch (error) {
       // Saving tells of a server that does not answer; here it is only asked again.
-      if (error instanceof Refused) lookedAt = document;
+      if (error instanceof Refused) [lookedAt, lookedInside] = [document, inside];
       else {
         clearTimeout(retry);
         retry = setTimeout(() => void look(), RETRY);

@@ -11,7 +11,9 @@ const document: Exercise = {
   group: "",
   number: "",
   purpose: "",
-  schematic: { parts: [], wires: [], junctions: [], labels: [] },
+  schematic: { parts: [], wires: [], junctions: [], labels: [], notes: [] },
+  parameters: [],
+  blocks: [],
   hand: [],
   bench: [],
 };

@@ -28,6 +28,8 @@ interface OpenExercise {
   /** Edits of the same group in a row are undone together. */
   group: string | null;
   look: Look | null;
+  /** The block whose drawing is open; null for the exercise's own. */
+  inside: string | null;
   saving: Saving;
 }
 
@@ -35,7 +37,10 @@ interface Actions {
   open(opened: Opened): void;
   close(): void;
   edit(change: (document: Exercise) => void, group?: string): void;
+  /** Edit the drawing that is open: the exercise's, or a block's. */
   draw(change: (schematic: Schematic) => Schematic, group?: string): void;
+  editSheet(change: (schematic: Schematic) => void, group?: string): void;
+  enter(block: string | null): void;
   endGroup(): void;
   undo(): void;
   redo(): void;
@@ -57,6 +62,7 @@ const nothing: Omit<OpenExercise, "id" | "document" | "saved"> = {
   future: [],
   group: null,
   look: null,
+  inside: null,
   saving: { state: "saved" },
 };
 
@@ -85,10 +91,17 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
     close: () => set({ ...nothing, id: 0, document: blank, saved: blank }),
     edit: (change, group) => replace(produce(get().document, change), group ?? null),
     draw: (change, group) => {
-      const document = get().document;
-      const schematic = change(document.schematic);
-      if (schematic !== document.schematic) replace({ ...document, schematic }, group ?? null);
+      const { document, inside } = get();
+      const before = sheetOf(document, inside);
+      const schematic = change(before);
+      if (schematic !== before) replace(withSheet(document, inside, schematic), group ?? null);
     },
+    editSheet: (change, group) =>
+      replace(
+        produce(get().document, (draft) => change(sheetOf(draft, get().inside))),
+        group ?? null,
+      ),
+    enter: (inside) => set({ inside, group: null }),
     endGroup: () => set({ group: null }),
     undo: () => {
       const { past, future, document } = get();
@@ -124,7 +137,12 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
         group: null,
       });
     },
-    seen: (look) => set({ look }),
+    seen: (look) => {
+      // Blocks that are as before keep their identity, so that nothing is drawn anew for them.
+      const before = get().look?.blocks;
+      const same = before && JSON.stringify(before) === JSON.stringify(look.blocks);
+      set({ look: same ? { ...look, blocks: before } : look });
+    },
     savedAs: (document, revision) => set({ saved: document, revision }),
     setSaving: (saving) => set({ saving }),
     rebase: (revision) => set({ revision }),
@@ -143,3 +161,17 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
     },
   };
 });
+
+/** The drawing that is open: a block's, where one was entered and is still there. */
+export function sheetOf(document: Exercise, inside: string | null): Schematic {
+  return document.blocks?.find((block) => block.id === inside)?.schematic ?? document.schematic;
+}
+
+function withSheet(document: Exercise, inside: string | null, schematic: Schematic): Exercise {
+  if (!document.blocks.some((block) => block.id === inside)) return { ...document, schematic };
+  const blocks = document.blocks.map((b) => (b.id === inside ? { ...b, schematic } : b));
+  return { ...document, blocks };
+}
+
+export const useSheet = (): Schematic =>
+  useExercise((state) => sheetOf(state.document, state.inside));

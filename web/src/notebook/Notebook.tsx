@@ -5,7 +5,7 @@ import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, ask } from "../api/client";
 import type { Card, Opened } from "../api/types";
-import { useCatalogue } from "../schematic/catalogue";
+import { useOffered, withBlocks } from "../schematic/catalogue";
 import { Miniature } from "../schematic/Miniature";
 import { Button, IconButton } from "../ui/Button";
 import { say } from "../ui/Toasts";
@@ -103,7 +103,7 @@ export function Notebook() {
 }
 
 function ExerciseCard({ card }: { card: Card }) {
-  const catalogue = useCatalogue();
+  const catalogue = useOffered();
   const queries = useQueryClient();
   const [, go] = useLocation();
   const path = { identity: card.id };
@@ -127,7 +127,11 @@ function ExerciseCard({ card }: { card: Card }) {
   return (
     <li className="group relative flex flex-col overflow-hidden rounded-xl border border-hairline bg-paper transition-shadow focus-within:shadow-card hover:shadow-card">
       <div className="ruled h-44 border-b border-hairline p-4">
-        <Miniature schematic={card.schematic} joints={card.joints} catalogue={catalogue} />
+        <Miniature
+          schematic={card.schematic}
+          joints={card.joints}
+          catalogue={withBlocks(catalogue, card.blocks)}
+        />
       </div>
       <div className="flex grow flex-col px-4 pt-3 pb-3.5">
         <div className="flex items-baseline gap-2">

@@ -2,7 +2,7 @@
 import { CircleAlert, CircleCheck, CircleHelp } from "lucide-react";
 import { useMemo } from "react";
 import type { Finding, Mend } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useExercise, useSheet } from "../exercise/store";
 import { Pill } from "../ui/Pill";
 import { useCatalogue } from "./catalogue";
 import { mended } from "./edits";
@@ -10,7 +10,7 @@ import { useHand } from "./tools";
 
 export function Findings() {
   const look = useExercise((state) => state.look);
-  const empty = useExercise((state) => !state.document.schematic.parts.length);
+  const empty = !useSheet().parts.length;
   const findings = look?.findings ?? [];
   return (
     <section

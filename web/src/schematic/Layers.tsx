@@ -9,6 +9,7 @@ const NAMES: Record<keyof Shown, string> = {
   voltage: "Voltages",
   current: "Currents",
   power: "Powers",
+  title: "Title",
 };
 
 export function LayerSwitches() {
@@ -18,7 +19,7 @@ export function LayerSwitches() {
     <div
       role="group"
       aria-label="Figures on the drawing"
-      className="absolute bottom-3 left-3 flex items-center gap-0.5 rounded-lg border border-hairline bg-raised/95 p-0.5 text-sm"
+      className="flex items-center gap-0.5 rounded-lg border border-hairline bg-raised/95 p-0.5 text-sm"
     >
       {(Object.keys(NAMES) as (keyof Shown)[]).map((layer) => (
         <Toggle.Root

@@ -1,6 +1,6 @@
 // A schematic small enough for a card: strokes and wires, no text.
 import type { Point, Schematic } from "../api/types";
-import { type Catalogue, extent, grown } from "./geometry";
+import { type Catalogue, extent, grown, kindOf } from "./geometry";
 import { PartSymbol } from "./Symbol";
 
 interface Props {
@@ -24,7 +24,7 @@ export function Miniature({ schematic, joints, catalogue }: Props) {
         <polyline key={wire.id} className="wire" points={wire.points.join(" ")} />
       ))}
       {schematic.parts.map((part) => (
-        <PartSymbol key={part.id} kind={catalogue.get(part.kind)} part={part} />
+        <PartSymbol key={part.id} kind={kindOf(part, catalogue)} part={part} />
       ))}
       {joints.map(([x, y]) => (
         <circle key={`${x},${y}`} className="solid" cx={x} cy={y} r={0.36} />

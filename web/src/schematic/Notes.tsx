@@ -51,7 +51,8 @@ export const Notes = memo(function Notes({
               />
             )}
             <rect
-              className="plate"
+              className={note.flag ? "plate flag" : "plate"}
+              data-left={left}
               x={left - 0.15}
               y={top}
               width={right - left + 0.3}

@@ -1,42 +1,46 @@
 // The small card at a part or a node name: what it is called, its values as understood, turn, remove.
-import { FlipHorizontal2, RotateCw, Trash2 } from "lucide-react";
+import { ArrowUpToLine, FlipHorizontal2, Replace, RotateCw, Trash2 } from "lucide-react";
 import { Popover } from "radix-ui";
-import { useEffect, useRef } from "react";
-import type { Kind, Label, Part, PartLook } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useEffect, useId, useRef, useState } from "react";
+import type { Kind, Label, Note, Parameter, Part, PartLook } from "../api/types";
+import { useExercise, useSheet } from "../exercise/store";
 import { IconButton } from "../ui/Button";
-import { Field } from "../ui/Field";
+import { Choice, Field, LongField } from "../ui/Field";
+import { Menu, MenuItem } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
-import { mirror, remove, turn } from "./actions";
+import { mirror, remove, replace, turn } from "./actions";
+import { noteBox } from "./annotations";
+import { enterBlock } from "./blocks";
 import { useCatalogue } from "./catalogue";
-import { bodyOf } from "./geometry";
+import { bodyOf, kindOf, spanned } from "./geometry";
+import { isBare, nudged, plainSpaces, Slider, written } from "./Slider";
 import { useHand } from "./tools";
 import type { View } from "./view";
+import { WavePicture } from "./WavePicture";
 
 type PartLookValue = PartLook["values"][number];
 
 export function PartCard({ view }: { view: View }) {
   const card = useHand((state) => state.card);
   const catalogue = useCatalogue();
-  const part = useExercise((s) => s.document.schematic.parts.find((item) => item.id === card));
-  const label = useExercise((s) => s.document.schematic.labels.find((item) => item.id === card));
+  const sheet = useSheet();
+  const part = sheet.parts.find((item) => item.id === card);
+  const label = sheet.labels.find((item) => item.id === card);
+  const note = sheet.notes.find((item) => item.id === card);
   const look = useExercise((s) => s.look?.parts.find((item) => item.id === card));
   const content = useRef<HTMLDivElement>(null);
-  if (!part && !label) return null;
+  if (!part && !label && !note) return null;
 
   const box = part
     ? bodyOf(part, catalogue)
-    : {
-        left: label?.at[0] ?? 0,
-        right: label?.at[0] ?? 0,
-        top: label?.at[1] ?? 0,
-        bottom: label?.at[1] ?? 0,
-      };
+    : note
+      ? noteBox(note)
+      : spanned(label?.at ?? [0, 0], label?.at ?? [0, 0]);
   const close = () => {
     useExercise.getState().endGroup();
     useHand.getState().set({ card: null });
   };
-  const kind = part && catalogue.get(part.kind);
+  const kind = part && kindOf(part, catalogue);
   return (
     <Popover.Root open onOpenChange={(open) => !open && close()} key={card}>
       <Popover.Anchor
@@ -54,10 +58,12 @@ export function PartCard({ view }: { view: View }) {
           side="right"
           sideOffset={14}
           collisionPadding={12}
-          aria-label={part ? `${kind?.label ?? "Part"} ${part.name}` : `Node ${label?.name}`}
+          aria-label={
+            part ? `${kind?.label ?? "Part"} ${part.name}` : note ? "Note" : `Node ${label?.name}`
+          }
           onOpenAutoFocus={(event) => {
             event.preventDefault();
-            content.current?.querySelector<HTMLInputElement>("[data-first]")?.select();
+            content.current?.querySelector<HTMLInputElement>("[data-first]")?.select?.();
           }}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
@@ -70,10 +76,12 @@ export function PartCard({ view }: { view: View }) {
           onKeyDown={(event) => {
             if (event.key === "Enter" && event.target instanceof HTMLInputElement) close();
           }}
-          className="z-30 w-72 rounded-xl border border-hairline bg-raised p-4 shadow-card outline-none"
+          className="z-30 max-h-[var(--radix-popover-content-available-height)] w-76 overflow-y-auto rounded-xl border border-hairline bg-raised p-4 shadow-card outline-none"
         >
           {part ? (
             <PartFields part={part} kind={kind} look={look} />
+          ) : note ? (
+            <NoteField note={note} />
           ) : (
             label && <LabelField label={label} />
           )}
@@ -91,23 +99,27 @@ interface PartFieldsProps {
 
 function PartFields({ part, kind, look }: PartFieldsProps) {
   const catalogue = useCatalogue();
+  const names = useSheet().parts.filter((other) => other.kind !== "ground" && other !== part);
   const change = (edit: (part: Part) => void, group: string) =>
-    useExercise.getState().edit((document) => {
-      const item = document.schematic.parts.find((candidate) => candidate.id === part.id);
+    useExercise.getState().editSheet((schematic) => {
+      const item = schematic.parts.find((candidate) => candidate.id === part.id);
       if (item) edit(item as Part);
     }, `${group} ${part.id}`);
   // Turning and removing act on what is chosen.
   useEffect(() => useHand.getState().choose([part.id]), [part.id]);
-  const usual = kind?.parameters.filter((p) => !p.aside) ?? [];
-  const aside = kind?.parameters.filter((p) => p.aside) ?? [];
-  const field = (parameter: Kind["parameters"][number], first: boolean) => (
+  const form = part.form || (kind?.forms[0]?.key ?? "");
+  const asked = kind?.parameters.filter((p) => !p.forms.length || p.forms.includes(form)) ?? [];
+  const usual = asked.filter((p) => !p.aside);
+  const aside = asked.filter((p) => p.aside);
+  const isWave = part.kind.endsWith("_source") && form !== "constant";
+  const field = (parameter: Parameter, first: boolean) => (
     <ValueField
       key={parameter.key}
       first={first}
-      label={parameter.label}
-      meaning={parameter.meaning}
+      parameter={parameter}
       text={part.values[parameter.key] ?? ""}
       seen={look?.values.find((value) => value.key === parameter.key)}
+      names={parameter.reads === "part" ? names.map((other) => other.name) : undefined}
       onChange={(text) =>
         change((item) => {
           item.values[parameter.key] = text;
@@ -123,7 +135,7 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
           value={part.name}
           maxLength={24}
           spellCheck={false}
-          disabled={!kind?.parameters.length}
+          disabled={part.kind === "ground"}
           onChange={(event) =>
             change((item) => {
               item.name = event.target.value;
@@ -133,7 +145,38 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
         />
         <span className="grow text-right text-xs text-soft">{kind?.label ?? part.kind}</span>
       </div>
+      {kind && kind.forms.length > 1 && (
+        <Choice
+          label={part.kind.endsWith("_source") ? "In time" : "Model"}
+          value={form}
+          options={kind.forms.map((f) => ({ value: f.key, text: f.label, hint: f.meaning }))}
+          onChange={(to) =>
+            change((item) => {
+              item.form = to === kind.forms[0]?.key ? "" : to;
+              for (const p of kind.parameters)
+                if (!(p.key in item.values)) item.values[p.key] = kind.values[p.key] ?? "";
+            }, "form")
+          }
+        />
+      )}
+      {isWave && <WavePicture part={part} />}
       {usual.map((parameter, i) => field(parameter, i === 0))}
+      {kind && kind.presets.length > 0 && (
+        <div className="mt-3 flex flex-wrap gap-1.5">
+          {kind.presets.map((preset) => (
+            <Pill
+              key={preset.label}
+              onClick={() =>
+                change((item) => {
+                  Object.assign(item.values, preset.values);
+                }, "preset")
+              }
+            >
+              {preset.label}
+            </Pill>
+          ))}
+        </div>
+      )}
       {aside.length > 0 && (
         <details open={aside.some((p) => part.values[p.key])} className="mt-3">
           <summary className="cursor-pointer text-[13px] text-soft hover:text-ink">
@@ -149,6 +192,10 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
         <IconButton label="Mirror" shortcut="M" onClick={() => mirror(catalogue)}>
           <FlipHorizontal2 size={17} />
         </IconButton>
+        {kind && <ReplaceMenu part={part} kind={kind} />}
+        {part.kind === "block" && (
+          <Pill onClick={() => enterBlock(part.block)}>Open its drawing</Pill>
+        )}
         <span className="grow" />
         <IconButton label="Remove" shortcut="Delete" onClick={() => remove(catalogue)}>
           <Trash2 size={17} />
@@ -158,41 +205,102 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
   );
 }
 
+/** The kinds with as many pins, any of which may take this one's place. */
+function ReplaceMenu({ part, kind }: { part: Part; kind: Kind }) {
+  const catalogue = useCatalogue();
+  const others = [...catalogue.values()].filter(
+    (other) => other.key !== kind.key && other.pins.length === kind.pins.length,
+  );
+  if (!others.length || part.kind === "ground") return null;
+  return (
+    <Menu
+      trigger={
+        <button
+          type="button"
+          aria-label="Replace by another part"
+          title="Replace by another part"
+          className="inline-flex size-9 items-center justify-center rounded-md hover:bg-ruling"
+        >
+          <Replace size={17} />
+        </button>
+      }
+    >
+      {others.map((other) => (
+        <MenuItem key={other.key} onSelect={() => replace(part.id, other, catalogue)}>
+          {other.label}
+        </MenuItem>
+      ))}
+    </Menu>
+  );
+}
+
 interface ValueFieldProps {
-  label: string;
-  meaning: string;
+  parameter: Parameter;
   text: string;
   first: boolean;
   seen: PartLookValue | undefined;
+  names: string[] | undefined;
   onChange(text: string): void;
 }
 
-function ValueField({ label, meaning, text, first, seen, onChange }: ValueFieldProps) {
+function ValueField({ parameter, text, first, seen, names, onChange }: ValueFieldProps) {
   const current = seen?.text === text ? seen : undefined;
   const offers = [...(current?.offers ?? []), ...(current?.preferred ? [current.preferred] : [])];
   const complaint = current?.problem ?? current?.question;
+  const wide = parameter.reads === "formula" || parameter.reads === "points";
+  const [sliding, setSliding] = useState(false);
+  const number = current?.number ?? null;
+  const canSlide = parameter.reads === "quantity" && number !== null && text.trim() !== "";
+  const list = useId();
   return (
     <div className="mt-3">
       <div className="flex items-baseline justify-between gap-2">
-        <div className="w-32 shrink-0">
+        <div className={wide ? "grow" : "w-32 shrink-0"}>
           <Field
-            label={label}
-            meaning={meaning}
+            label={parameter.label}
+            meaning={parameter.meaning}
             data-first={first || undefined}
             value={text}
-            maxLength={60}
+            maxLength={wide ? 4000 : 120}
+            placeholder={parameter.aside && parameter.default ? parameter.default : undefined}
+            list={names ? list : undefined}
             aria-invalid={Boolean(current?.problem)}
             onChange={(event) => onChange(event.target.value)}
+            onFocus={() => setSliding(true)}
+            onKeyDown={(event) => {
+              const way = event.key === "ArrowUp" ? 1 : event.key === "ArrowDown" ? -1 : 0;
+              if (!way || !canSlide) return;
+              event.preventDefault();
+              onChange(written(nudged(number, way, event.shiftKey, parameter), parameter.unit));
+            }}
+            onBlur={() => {
+              if (current?.echo && isBare(text)) onChange(plainSpaces(current.echo));
+            }}
             look="figure"
           />
+          {names && (
+            <datalist id={list}>
+              {names.map((name) => (
+                <option key={name} value={name} />
+              ))}
+            </datalist>
+          )}
         </div>
         <output
-          aria-label={`${label} as understood`}
+          aria-label={`${parameter.label} as understood`}
           className="figure text-base whitespace-nowrap text-simulated"
         >
-          {current?.echo ? `= ${current.echo}` : ""}
+          {current?.echo && parameter.reads !== "part" ? `= ${current.echo}` : ""}
         </output>
       </div>
+      {sliding && canSlide && (
+        <Slider
+          parameter={parameter}
+          number={number}
+          echo={current?.echo ?? ""}
+          onChange={onChange}
+        />
+      )}
       {complaint && (
         <p
           className={`mt-1.5 text-[13px] leading-snug ${current?.problem ? "text-fault" : "text-doubt"}`}
@@ -225,17 +333,58 @@ function LabelField({ label }: { label: Label }) {
           value={label.name}
           maxLength={32}
           onChange={(event) =>
-            useExercise.getState().edit((document) => {
-              const item = document.schematic.labels.find((candidate) => candidate.id === label.id);
+            useExercise.getState().editSheet((schematic) => {
+              const item = schematic.labels.find((candidate) => candidate.id === label.id);
               if (item) item.name = event.target.value;
             }, `label ${label.id}`)
           }
           look="font-serif italic"
         />
       </div>
+      <IconButton
+        label={label.style === "supply" ? "Draw it as a name" : "Draw it as a supply"}
+        aria-pressed={label.style === "supply"}
+        onClick={() =>
+          useExercise.getState().editSheet((schematic) => {
+            const item = schematic.labels.find((candidate) => candidate.id === label.id);
+            if (item) item.style = label.style === "supply" ? "name" : "supply";
+          })
+        }
+      >
+        <ArrowUpToLine size={17} />
+      </IconButton>
       <IconButton label="Remove the name" shortcut="Delete" onClick={() => remove(catalogue)}>
         <Trash2 size={17} />
       </IconButton>
     </div>
+  );
+}
+
+function NoteField({ note }: { note: Note }) {
+  useEffect(() => useHand.getState().choose([note.id]), [note.id]);
+  const catalogue = useCatalogue();
+  return (
+    <>
+      <LongField
+        label="Note"
+        data-first
+        autoFocus
+        rows={4}
+        value={note.text}
+        maxLength={1000}
+        placeholder="Text; a formula between dollar signs, as in $f_c = 1/(2\\pi RC)$"
+        onChange={(event) =>
+          useExercise.getState().editSheet((schematic) => {
+            const item = schematic.notes.find((candidate) => candidate.id === note.id);
+            if (item) item.text = event.target.value;
+          }, `note ${note.id}`)
+        }
+      />
+      <div className="mt-2 flex justify-end">
+        <IconButton label="Remove the note" shortcut="Delete" onClick={() => remove(catalogue)}>
+          <Trash2 size={17} />
+        </IconButton>
+      </div>
+    </>
   );
 }

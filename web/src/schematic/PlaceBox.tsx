@@ -80,7 +80,7 @@ export function PlaceBox() {
         aria-controls="placements"
         aria-activedescendant={placements.length ? `placement-${choice}` : undefined}
         value={typed}
-        placeholder="4k7, 5V, 2mA, gnd, or a node name"
+        placeholder="4k7, 100n, 5V, npn, sine 1kHz 2V, gnd …"
         spellCheck={false}
         autoComplete="off"
         onChange={(event) => {
@@ -129,7 +129,7 @@ export function PlaceBox() {
         >
           {placements.map((placement, i) => (
             <div
-              key={`${placement.kind}${placement.label}`}
+              key={`${placement.kind}${placement.form}${placement.label}`}
               id={`placement-${i}`}
               role="option"
               tabIndex={-1}
@@ -160,12 +160,18 @@ export function Thumbnail({ kind }: { kind: string | null }) {
         <path className="stroke" d="M-3 0.8H3M0 0.8V-0.6M-1 -0.6H1" />
       </svg>
     );
+  const [left, top, right, bottom] = found.body;
   const ground = found.pins.length === 1;
+  // As large as its pins allow, but no symbol larger than a plain two-pin part would be.
+  const half = Math.max(2.7, right, -left, ((bottom - top) / 2 + 0.4) / 0.8);
+  const middle = (top + bottom) / 2;
   return (
     <svg
       aria-hidden="true"
-      viewBox={ground ? "-2.6 -0.5 5.2 2.8" : "-2.7 -2.7 5.4 4.4"}
-      className="h-7 w-9"
+      viewBox={
+        ground ? "-2.6 -0.5 5.2 2.8" : `${-half} ${middle - 0.8 * half} ${2 * half} ${1.6 * half}`
+      }
+      className="h-7 w-9 shrink-0"
     >
       <PartSymbol kind={found} part={{ at: [0, 0], rotation: 0, mirror: false }} />
     </svg>

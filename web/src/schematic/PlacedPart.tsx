@@ -1,7 +1,7 @@
 // A part where it stands: its symbol, and the place to press, focus and hear it.
 import type { Part } from "../api/types";
 import { useCatalogue } from "./catalogue";
-import { bodyOf, grown } from "./geometry";
+import { bodyOf, grown, kindOf } from "./geometry";
 import { PartSymbol } from "./Symbol";
 import { useHand } from "./tools";
 
@@ -43,7 +43,7 @@ export function PlacedPart({ part, description, chosen, lit, pointed }: PlacedPa
         height={box.bottom - box.top}
         rx={0.4}
       />
-      <PartSymbol kind={catalogue.get(part.kind)} part={part} />
+      <PartSymbol kind={kindOf(part, catalogue)} part={part} />
     </g>
   );
 }

@@ -1,10 +1,13 @@
 // The left page: the sheet, what lies on it, and the findings at its foot.
 import { useState } from "react";
-import { useExercise } from "../exercise/store";
+import { useSheet } from "../exercise/store";
+import { BlockBar } from "./BlockBar";
+import { ChosenBar } from "./ChosenBar";
 import { useCatalogue } from "./catalogue";
 import { Findings } from "./Findings";
-import { allPins, onWire, same } from "./geometry";
+import { allPins, kindOf, onWire, same } from "./geometry";
 import { LayerSwitches, ZoomButtons } from "./Layers";
+import { Parameters } from "./Parameters";
 import { PlaceBox } from "./PlaceBox";
 import { Sheet, type SheetWishes } from "./Sheet";
 import { Tray } from "./Tray";
@@ -12,10 +15,8 @@ import { type Tool, useHand } from "./tools";
 
 export function SchematicPage() {
   const [wishes, setWishes] = useState<SheetWishes | null>(null);
-  const empty = useExercise(({ document }) => {
-    const { parts, wires } = document.schematic;
-    return !parts.length && !wires.length;
-  });
+  const { parts, wires, notes } = useSheet();
+  const empty = !parts.length && !wires.length && !notes.length;
   const tool = useHand((state) => state.tool);
   const typed = useHand((state) => state.typed);
   return (
@@ -25,7 +26,12 @@ export function SchematicPage() {
         <Tray />
         {empty && tool.kind === "idle" && typed === null && <EmptySheet />}
         <PlaceBox />
-        <LayerSwitches />
+        <div className="absolute bottom-3 left-3 flex items-center gap-2">
+          <LayerSwitches />
+          <Parameters />
+        </div>
+        <BlockBar />
+        <ChosenBar />
         <ZoomButtons wishes={wishes} />
         <Guide />
       </div>
@@ -42,6 +48,7 @@ function EmptySheet() {
         <p className="mt-2 text-soft">
           Type what you want to place: <b className="figure font-medium text-ink">5V</b> is a
           source, <b className="figure font-medium text-ink">4k7</b> a resistor,{" "}
+          <b className="figure font-medium text-ink">npn</b> a transistor,{" "}
           <b className="figure font-medium text-ink">gnd</b> the ground. Or take a part from the row
           above. Then drag from pin to pin to wire them.
         </p>
@@ -54,6 +61,8 @@ const HINTS: Record<Exclude<Tool["kind"], "idle">, string> = {
   placing: "Click or press Enter to place it. R turns, M mirrors, Esc stops.",
   wiring: "Click a pin or wire to join it, empty paper to turn a corner. Esc stops.",
   naming: "Click the wire or pin to name.",
+  noting: "Click where the note shall begin.",
+  captioning: "The text stays where you leave it.",
   dragging: "Wires follow.",
   sweeping: "Everything the frame touches is chosen.",
 };
@@ -86,12 +95,12 @@ function Guide() {
 function useUnderCursor(): string {
   const catalogue = useCatalogue();
   const cursor = useHand((state) => (state.byKeys ? state.cursor : null));
-  const schematic = useExercise((state) => state.document.schematic);
+  const schematic = useSheet();
   if (!cursor) return "";
   const pin = allPins(schematic, catalogue).find((candidate) => same(candidate.at, cursor));
   const where = `${cursor[0]}, ${cursor[1]}`;
   if (pin) {
-    const name = catalogue.get(pin.part.kind)?.pins[pin.index]?.name;
+    const name = kindOf(pin.part, catalogue)?.pins[pin.index]?.name;
     return `Pin ${name} of ${pin.part.name}, at ${where}`;
   }
   if (schematic.wires.some((wire) => onWire(cursor, wire.points))) return `Wire, at ${where}`;

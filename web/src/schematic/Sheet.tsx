@@ -1,12 +1,24 @@
 // The drawing itself: symbols, wires, everything written on it, and the hand at work.
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Part, Point, Schematic } from "../api/types";
-import { useExercise } from "../exercise/store";
-import { wayTo } from "./actions";
+import { useExercise, useSheet } from "../exercise/store";
+import { drawing, remove, wayTo } from "./actions";
 import { annotate, nodeWires } from "./annotations";
 import { useCatalogue } from "./catalogue";
+import { clipboardHandlers } from "./clipboard";
 import { joinsAt } from "./edits";
-import { allPins, type Box, extent, joined, key, onWire, pinsOf, same } from "./geometry";
+import {
+  allPins,
+  type Box,
+  extent,
+  joined,
+  key,
+  kindOf,
+  onWire,
+  pinsOf,
+  same,
+  shifted,
+} from "./geometry";
 import { sheetKey } from "./keys";
 import { useMeasure } from "./measure";
 import { Notes } from "./Notes";
@@ -15,6 +27,8 @@ import { PartCard } from "./PartCard";
 import { PlacedPart } from "./PlacedPart";
 import { usePointing } from "./pointing";
 import { PartSymbol } from "./Symbol";
+import { TextNote } from "./TextNote";
+import { TitleBlock } from "./TitleBlock";
 import { type Tool, useHand } from "./tools";
 import { fitted, useGrid, useSize, useWheel, type View, zoomed } from "./view";
 import { shiftedBy } from "./wires";
@@ -25,7 +39,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const catalogue = useCatalogue();
   const measure = useMeasure();
   const id = useExercise((state) => state.id);
-  const schematic = useExercise((state) => state.document.schematic);
+  const schematic = useSheet();
   const look = useExercise((state) => state.look);
   const hand = useHand();
   const { tool, chosen, lit, pointedOut, cursor } = hand;
@@ -37,11 +51,17 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const untouched = useRef(true);
   const gridAt = useGrid(view, place);
 
-  const preview: Schematic = useMemo(
-    () =>
-      tool.kind === "dragging" ? shiftedBy(schematic, catalogue, tool.ids, tool.step) : schematic,
-    [schematic, catalogue, tool],
-  );
+  const preview: Schematic = useMemo(() => {
+    if (tool.kind === "dragging") return shiftedBy(schematic, catalogue, tool.ids, tool.step);
+    if (tool.kind !== "captioning" || (!tool.step[0] && !tool.step[1])) return schematic;
+    const [x, y] = shifted(tool.corner, tool.step);
+    const parts = schematic.parts.map((part) =>
+      part.id === tool.id
+        ? { ...part, caption: [Math.round(x) - part.at[0], Math.round(y) - part.at[1]] as Point }
+        : part,
+    );
+    return { ...schematic, parts };
+  }, [schematic, catalogue, tool]);
   const annotations = useMemo(
     () => annotate(preview, look, catalogue, hand.layers, measure),
     [preview, look, catalogue, hand.layers, measure],
@@ -50,7 +70,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   written.current = annotations.notes.map((note) => note.box);
 
   const fit = useCallback(() => {
-    const drawn = extent(useExercise.getState().document.schematic, catalogue);
+    const drawn = extent(drawing(), catalogue);
     const boxes = [...(drawn ? [drawn] : []), ...written.current];
     untouched.current = true;
     setView(fitted(boxes.length ? boxes.reduce(joined) : null, size, RESERVE));
@@ -124,9 +144,10 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         // Its own size in px, not the frame's: a frame that is just changing must not scale what is drawn.
         width={size.width || "100%"}
         height={size.height || "100%"}
-        className={`sheet block ${["wiring", "placing", "naming"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
+        className={`sheet block ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
         viewBox={size.width ? viewBox : undefined}
         {...pointing}
+        {...clipboardHandlers(catalogue, () => remove(catalogue))}
         onContextMenu={(event) => event.preventDefault()}
         onKeyDown={(event) => sheetKey(event, catalogue, { zoom, fit })}
         onDoubleClick={(event) => {
@@ -197,7 +218,20 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
           </g>
         ))}
 
+        {preview.labels.map((label) =>
+          label.style === "supply" ? (
+            <path
+              key={label.id}
+              className="stroke"
+              d={`M${label.at[0]} ${label.at[1]}v-1M${label.at[0] - 1.1} ${label.at[1] - 1}h2.2`}
+            />
+          ) : null,
+        )}
+        {preview.notes.map((note) => (
+          <TextNote key={note.id} note={note} chosen={chosen.has(note.id)} />
+        ))}
         <Notes annotations={annotations} lit={lit} />
+        {hand.layers.title && <TitleBlock drawn={extent(preview, catalogue)} />}
 
         {pointedOut?.points.map(([x, y]) => (
           <circle
@@ -227,7 +261,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         )}
         {ghost && (
           <g opacity={0.65} pointerEvents="none">
-            <PartSymbol kind={catalogue.get(ghost.kind)} part={ghost} />
+            <PartSymbol kind={kindOf(ghost, catalogue)} part={ghost} />
           </g>
         )}
         {tool.kind === "sweeping" && <Sweep from={tool.from} to={tool.to} />}
@@ -250,10 +284,11 @@ export interface SheetWishes {
   zoom(factor: number): void;
 }
 
-type Ghost = Pick<Part, "at" | "rotation" | "mirror" | "kind">;
+type Ghost = Pick<Part, "at" | "rotation" | "mirror" | "kind" | "block">;
 
 function ghostOf(tool: Tool, at: Point): Ghost | null {
   if (tool.kind !== "placing") return null;
   const { placement, rotation, mirror } = tool;
-  return { kind: placement.kind ?? "", at, rotation, mirror };
+  const [kind = "", block = ""] = (placement.kind ?? "").split(" ");
+  return { kind, block, at, rotation, mirror };
 }

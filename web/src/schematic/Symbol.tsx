@@ -35,9 +35,22 @@ export const PartSymbol = memo(function PartSymbol({ kind, part }: Props) {
       {drawing.signs.map((sign) => {
         const [x, y] = placed(part, sign.x, sign.y);
         const cross = sign.text === "+";
+        if (!cross && sign.text !== "\u2212")
+          return (
+            <text
+              key={`${sign.text} ${sign.x} ${sign.y}`}
+              className="sign"
+              x={x}
+              y={y + 0.42}
+              textAnchor="middle"
+              fontSize={1.25}
+            >
+              {sign.text}
+            </text>
+          );
         return (
           <path
-            key={sign.text}
+            key={`${sign.text} ${sign.x} ${sign.y}`}
             className="stroke"
             d={`M${x - 0.4} ${y}h0.8${cross ? `M${x} ${y - 0.4}v0.8` : ""}`}
           />

@@ -1,14 +1,17 @@
 // What the sheet, its keys, its tray and its card can all do: the hand's moves turned into edits.
 import type { Kind, Part, Placement, Point } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { sheetOf, useExercise } from "../exercise/store";
+import { aligned, healed, renumbered, replaced, spaced } from "./arrange";
+import { copyChosen, pasteText } from "./clipboard";
 import { joinsAt, mirrored, moved, named, newPart, put, turned, wire, without } from "./edits";
 import { allPins, type Catalogue, same } from "./geometry";
 import { route, simplified, surroundings } from "./route";
 import { useHand } from "./tools";
+import { freshId } from "./wires";
 
 const hand = useHand.getState;
 const exercise = useExercise.getState;
-const drawing = () => exercise().document.schematic;
+export const drawing = () => sheetOf(exercise().document, exercise().inside);
 
 const SNAP = 1.25; // grid units within which a wire's end jumps to a pin
 
@@ -26,14 +29,17 @@ export function startPlacing(placement: Placement): void {
   hand().choose([]);
 }
 
-export function placeAt(at: Point, catalogue: Catalogue): void {
+/** Put down what is in the hand; with `more`, another of it stays there. */
+export function placeAt(at: Point, catalogue: Catalogue, more = false): void {
   const { tool } = hand();
   if (tool.kind !== "placing") return;
   const kind = catalogue.get(tool.placement.kind ?? "");
   if (!kind) return;
   const part = { ...newPart(drawing(), kind, tool.placement, at), ...orientation(tool) };
   exercise().draw((schematic) => put(schematic, part, catalogue));
-  hand().set({ tool: { kind: "idle" } });
+  const recent = [kind.key, ...hand().recent.filter((key) => key !== kind.key)].slice(0, 6);
+  hand().set({ recent });
+  if (!more) hand().set({ tool: { kind: "idle" } });
 }
 
 const orientation = ({ rotation, mirror }: Pick<Part, "rotation" | "mirror">) => ({
@@ -43,12 +49,12 @@ const orientation = ({ rotation, mirror }: Pick<Part, "rotation" | "mirror">) =>
 
 /** Put a kind down with its defaults; the tray's way of placing. */
 export function startPlacingKind(kind: Kind): void {
-  const values = Object.fromEntries(kind.parameters.map((p) => [p.key, p.aside ? "" : p.default]));
   startPlacing({
     label: kind.label,
     detail: "",
-    kind: kind.kind,
-    values,
+    kind: kind.key,
+    values: kind.values,
+    form: "",
     rotation: kind.rotation,
     node_name: null,
   });
@@ -133,10 +139,13 @@ export function mirror(catalogue: Catalogue): void {
   else exercise().draw((schematic) => mirrored(schematic, chosen, catalogue));
 }
 
-export function remove(catalogue: Catalogue): void {
+/** Remove what is chosen; with `heal`, a wire takes the place of each part with two ends. */
+export function remove(catalogue: Catalogue, heal = false): void {
   const { chosen } = hand();
   if (!chosen.size) return;
-  exercise().draw((schematic) => without(schematic, chosen, catalogue));
+  exercise().draw((schematic) =>
+    heal ? healed(schematic, chosen, catalogue) : without(schematic, chosen, catalogue),
+  );
   hand().set({ card: null });
   hand().choose([]);
 }
@@ -147,6 +156,61 @@ export function shift(step: Point, catalogue: Catalogue, group?: string): void {
 }
 
 export function chooseAll(): void {
-  const { parts, wires, labels } = drawing();
-  hand().choose([...parts, ...wires, ...labels].map((item) => item.id));
+  const { parts, wires, labels, notes } = drawing();
+  hand().choose([...parts, ...wires, ...labels, ...notes].map((item) => item.id));
+}
+
+/** What is chosen once more, a little aside. */
+export function duplicate(catalogue: Catalogue): void {
+  const text = copyChosen(catalogue);
+  if (!text) return;
+  const { chosen } = hand();
+  const places = drawing().parts.filter((part) => chosen.has(part.id));
+  const middle = (axis: 0 | 1) => {
+    const along = places.map((part) => part.at[axis]);
+    return Math.round((Math.min(...along) + Math.max(...along)) / 2);
+  };
+  if (places.length) hand().set({ cursor: [middle(0) + 2, middle(1) + 2] });
+  pasteText(text, catalogue);
+}
+
+export function align(into: "row" | "column", catalogue: Catalogue): void {
+  exercise().draw((schematic) => aligned(schematic, hand().chosen, into, catalogue));
+}
+
+export function space(catalogue: Catalogue): void {
+  exercise().draw((schematic) => spaced(schematic, hand().chosen, catalogue));
+}
+
+export function replace(id: string, kind: Kind, catalogue: Catalogue): void {
+  exercise().draw((schematic) => replaced(schematic, id, kind, catalogue));
+}
+
+export function renumber(catalogue: Catalogue): void {
+  const group = `renumber ${Date.now()}`;
+  const { schematic, hand: lines, bench } = renumbered(exercise().document, drawing(), catalogue);
+  exercise().draw(() => schematic, group);
+  exercise().edit((document) => {
+    document.hand = lines;
+    document.bench = bench;
+  }, group);
+}
+
+/** A note to be written where the hand points. */
+export function noteAt(at: Point): void {
+  const id = freshId("t", drawing().notes);
+  exercise().draw((schematic) => ({
+    ...schematic,
+    notes: [...schematic.notes, { id, at, text: "" }],
+  }));
+  hand().set({ tool: { kind: "idle" }, card: id });
+}
+
+/** Leave a part's text where it was dragged to. */
+export function leaveCaption(id: string, corner: Point): void {
+  exercise().editSheet((schematic) => {
+    const part = schematic.parts.find((item) => item.id === id);
+    if (part)
+      part.caption = [Math.round(corner[0]) - part.at[0], Math.round(corner[1]) - part.at[1]];
+  });
 }

@@ -14,11 +14,13 @@ const catalogue = new Map([
       ],
       body: [-1.6, -0.7, 1.6, 0.7],
       parameters: [{ key: "resistance" }],
+      currents: [{ name: "", pin: 0 }],
+      main: "resistance",
     } as Kind,
   ],
 ]) as Catalogue;
 
-const layers = { voltage: true, current: true, power: true };
+const layers = { title: false, voltage: true, current: true, power: true };
 const measure = (text: string) => 0.7 * text.length;
 
 /** A repeatable stream of numbers in [0, 1): the minimal standard generator (Park and Miller, 1988). */
@@ -41,6 +43,8 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
         kind: "resistor",
         name: `R${parts.length + 1}`,
         values: {},
+        form: "",
+        block: "",
         at: [12 * column + Math.floor(3 * next()), 9 * row + Math.floor(3 * next())],
         rotation: next() < 0.5 ? 0 : 90,
         mirror: next() < 0.5,
@@ -50,7 +54,12 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
     id: `w${i}`,
     points: [end, [end[0] + 5, end[1]] as Point],
   }));
-  const labels = ends.map((at, i) => ({ id: `l${i}`, name: `node${i}`, at }));
+  const labels = ends.map((at, i) => ({
+    id: `l${i}`,
+    name: `node${i}`,
+    at,
+    style: "name" as const,
+  }));
   const figure = (kind: string, name: string, text: string): QuantityLook => ({
     name,
     latex: name,
@@ -77,6 +86,8 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
       pins: [],
       wires: [`w${i}`],
     })),
+    parameters: [],
+    blocks: [],
     joints: [],
     findings: [],
     quantities,
@@ -84,7 +95,7 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
     lines: [],
     ledger: [],
   } as Look;
-  return { schematic: { parts, wires, junctions: [], labels }, look };
+  return { schematic: { parts, wires, junctions: [], labels, notes: [] }, look };
 }
 
 describe("what is written on the drawing", () => {

@@ -3,16 +3,18 @@
 // Each text has a list of places, best first; the first that touches no part, no other text and no
 // wire is taken, else the one that crosses fewest wires. A text that finds no free place is left out
 // of the drawing; its figure still stands in the tables.
-import type { Look, Part, Point, QuantityLook, Schematic } from "../api/types";
+import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../api/types";
 import {
   type Box,
   bodyOf,
   type Catalogue,
   grown,
   key,
+  kindOf,
   overlap,
   pinsOf,
   segmentsOf,
+  shifted,
   spanned,
 } from "./geometry";
 import type { Layers } from "./tools";
@@ -39,10 +41,13 @@ export interface Note {
   align: "start" | "middle" | "end";
   /** From the text to the place it speaks of, where they are apart. */
   leader: [Point, Point] | null;
+  /** A node's name, drawn as a small flag on its wire. */
+  flag?: boolean;
 }
 
 export interface Arrow {
   quantity: string;
+  part: Part;
   at: Point;
   /** Unit step the current flows in. */
   towards: Point;
@@ -85,6 +90,25 @@ class Layout {
       for (const [a, b] of segmentsOf(wire.points)) this.soft.push(grown(spanned(a, b), WIRE_HALF));
   }
 
+  /** Put a text where someone wants it, whatever is there; `at` is its upper left corner. */
+  put(note: Pick<Note, "id" | "owner" | "quantity" | "lines">, at: Point): void {
+    const [width, height] = this.sizeOf(note.lines);
+    const box = { left: at[0], top: at[1], right: at[0] + width, bottom: at[1] + height };
+    this.hard.push(box);
+    this.notes.push({ ...note, box, align: "start", leader: null });
+  }
+
+  private sizeOf(lines: Line[][]): [number, number] {
+    const width = Math.max(
+      ...lines.map(
+        (line) =>
+          line.reduce((sum, piece) => sum + this.measure(piece.text, piece.tone), 0) +
+          0.45 * (line.length - 1),
+      ),
+    );
+    return [width, TEXT * lines.length + SIDE / 2];
+  }
+
   reserve(box: Box): void {
     this.hard.push(box);
   }
@@ -93,15 +117,11 @@ class Layout {
     return !this.hard.some((other) => overlap(box, other));
   }
 
-  place(note: Pick<Note, "id" | "owner" | "quantity" | "lines">, places: Iterable<Place>): boolean {
-    const width = Math.max(
-      ...note.lines.map(
-        (line) =>
-          line.reduce((sum, piece) => sum + this.measure(piece.text, piece.tone), 0) +
-          0.45 * (line.length - 1),
-      ),
-    );
-    const height = TEXT * note.lines.length + SIDE / 2;
+  place(
+    note: Pick<Note, "id" | "owner" | "quantity" | "lines" | "flag">,
+    places: Iterable<Place>,
+  ): boolean {
+    const [width, height] = this.sizeOf(note.lines);
     let best: { box: Box; place: Place } | null = null;
     let fewest = Number.POSITIVE_INFINITY;
     for (const place of places) {
@@ -145,11 +165,12 @@ export function annotate(
 ): Annotations {
   const layout = new Layout(schematic, catalogue, measure);
   const figures = new Map(look?.quantities.map((quantity) => [quantity.name, quantity]));
+  for (const note of schematic.notes) layout.reserve(noteBox(note));
   if (layers.current) arrows(schematic, catalogue, figures, layout);
   captions(schematic, look, catalogue, layout);
   names(schematic, look, layers.voltage ? figures : new Map(), layout);
   if (layers.voltage) voltages(schematic, look, catalogue, figures, layout);
-  if (layers.current) currents(schematic, figures, layout);
+  if (layers.current) currents(figures, layout);
   if (layers.power) powers(schematic, catalogue, figures, layout);
   return { notes: layout.notes, arrows: layout.arrows };
 }
@@ -178,16 +199,16 @@ function* around(box: Box, upright: boolean, steps = 3): Generator<Place> {
 function captions(schematic: Schematic, look: Look | null, catalogue: Catalogue, layout: Layout) {
   const written = new Map(look?.parts.map((part) => [part.id, part.caption]));
   for (const part of schematic.parts) {
-    const kind = catalogue.get(part.kind);
-    if (kind && !kind.parameters.length) continue;
-    const main = kind?.parameters[0]?.key;
-    const value = written.get(part.id) || (main ? part.values[main] : "") || "";
+    if (part.kind === "ground") continue;
+    const main = kindOf(part, catalogue)?.main;
+    const value = written.get(part.id) ?? (main ? part.values[main] : "") ?? "";
     const name: Line = { text: part.name, tone: "name" };
-    const lines = isUpright(part)
-      ? [[name], [{ text: value, tone: "value" as const }]]
-      : [[name, { text: value, tone: "value" as const }]];
+    const words: Line[] = value ? [{ text: value, tone: "value" }] : [];
+    const narrow = isUpright(part) || (kindOf(part, catalogue)?.pins.length ?? 0) > 2;
+    const lines = narrow && value ? [[name], words] : [[name, ...words]];
     const note = { id: `part ${part.id}`, owner: part.id, quantity: null, lines };
-    layout.place(note, around(bodyOf(part, catalogue), isUpright(part)));
+    if (part.caption) layout.put(note, shifted(part.at, part.caption));
+    else layout.place(note, around(bodyOf(part, catalogue), narrow));
   }
 }
 
@@ -222,11 +243,18 @@ function names(
     if (figure) line.push({ text: figure.text, tone: "voltage" });
     const known = look?.nets.some((net) => net.name === label.name);
     const quantity = known ? `V_${label.name}` : null;
+    if (label.style === "supply") {
+      const above: Place = { at: [label.at[0], label.at[1] - 1.2], hold: "above" };
+      const note = { id: `label ${label.id}`, owner: label.id, quantity, lines: [line] };
+      layout.place(note, [above, ...besidePoint([label.at[0], label.at[1] - 1])]);
+      continue;
+    }
     const isEnd = schematic.wires.some((wire) =>
       [wire.points[0], wire.points.at(-1)].some((end) => end && key(end) === key(label.at)),
     );
     const places = isEnd ? endPlaces(schematic, label.at) : besidePoint(label.at);
-    layout.place({ id: `label ${label.id}`, owner: label.id, quantity, lines: [line] }, places);
+    const note = { id: `label ${label.id}`, owner: label.id, quantity, lines: [line], flag: true };
+    layout.place(note, places);
   }
 }
 
@@ -279,15 +307,24 @@ function voltages(
   }
 }
 
-/** The arrow on the lead of the second pin, as currents are counted towards it. */
-function arrowOf(part: Part, catalogue: Catalogue, figure: QuantityLook): Arrow | null {
-  const pin = pinsOf(part, catalogue).at(-1);
+/** Where a current is told: on the lead of the pin it enters, or of the far pin of a two-pin part. */
+function arrowOf(
+  part: Part,
+  catalogue: Catalogue,
+  current: Kind["currents"][number],
+  figure: QuantityLook,
+): Arrow | null {
+  const pins = pinsOf(part, catalogue);
+  const through = !current.name && pins.length === 2;
+  const pin = through ? pins.at(-1) : pins[current.pin];
   if (!pin) return null;
   const near = nearestIn(bodyOf(part, catalogue), pin.at);
+  const out = figure.flow > 0 === through;
   return {
     quantity: figure.name,
+    part,
     at: [(near[0] + pin.at[0]) / 2, (near[1] + pin.at[1]) / 2],
-    towards: figure.flow > 0 ? pin.outward : [-pin.outward[0], -pin.outward[1]],
+    towards: out ? pin.outward : [-pin.outward[0], -pin.outward[1]],
   };
 }
 
@@ -297,13 +334,15 @@ function arrows(
   figures: Map<string, QuantityLook>,
   layout: Layout,
 ) {
-  for (const part of schematic.parts) {
-    const figure = figures.get(`I_${part.name}`);
-    const arrow = figure?.flow ? arrowOf(part, catalogue, figure) : null;
-    if (!arrow) continue;
-    layout.arrows.push(arrow);
-    layout.reserve(arrowBox(arrow));
-  }
+  for (const part of schematic.parts)
+    for (const current of kindOf(part, catalogue)?.currents ?? []) {
+      const name = `I_${part.name}${current.name ? `.${current.name}` : ""}`;
+      const figure = figures.get(name);
+      const arrow = figure?.flow ? arrowOf(part, catalogue, current, figure) : null;
+      if (!arrow) continue;
+      layout.arrows.push(arrow);
+      layout.reserve(arrowBox(arrow));
+    }
 }
 
 const arrowBox = ({ at }: Arrow): Box => grown(spanned(at, at), 0.55);
@@ -313,19 +352,25 @@ function write(
   layout: Layout,
   part: Part,
   figure: QuantityLook,
+  upright: boolean,
   { tone, text, box, steps }: { tone: Tone; text: string; box: Box; steps: number },
 ) {
-  const note = { id: `${tone} ${part.id}`, owner: part.id, quantity: figure.name };
-  layout.place({ ...note, lines: [[{ text, tone }]] }, around(box, isUpright(part), steps));
+  const note = { id: `${tone} ${figure.name}`, owner: part.id, quantity: figure.name };
+  layout.place({ ...note, lines: [[{ text, tone }]] }, around(box, upright, steps));
 }
 
-function currents(schematic: Schematic, figures: Map<string, QuantityLook>, layout: Layout) {
-  for (const part of schematic.parts) {
-    const figure = figures.get(`I_${part.name}`);
-    const arrow = layout.arrows.find((candidate) => candidate.quantity === figure?.name);
-    if (!figure || !arrow) continue;
+function currents(figures: Map<string, QuantityLook>, layout: Layout) {
+  for (const arrow of layout.arrows) {
+    const figure = figures.get(arrow.quantity);
+    if (!figure) continue;
     const box = arrowBox(arrow);
-    write(layout, part, figure, { tone: "current", text: figure.magnitude, box, steps: 4 });
+    const upright = arrow.towards[0] === 0;
+    write(layout, arrow.part, figure, upright, {
+      tone: "current",
+      text: figure.magnitude,
+      box,
+      steps: 4,
+    });
   }
 }
 
@@ -340,7 +385,7 @@ function powers(
     if (!figure) continue;
     const text = `${figure.flow < 0 ? "gives" : "takes"} ${figure.magnitude}`;
     const box = bodyOf(part, catalogue);
-    write(layout, part, figure, { tone: "power", text, box, steps: 5 });
+    write(layout, part, figure, isUpright(part), { tone: "power", text, box, steps: 5 });
   }
 }
 
@@ -349,3 +394,18 @@ export function nodeWires(look: Look | null, quantity: string | null): Set<strin
   const net = quantity && look?.nets.find((candidate) => `V_${candidate.name}` === quantity);
   return new Set(net ? net.wires : []);
 }
+
+/** The room a text note takes: as wide as its longest line, at most what it is broken at. */
+export function noteBox(note: { at: Point; text: string }): Box {
+  const lines = note.text.split("\n");
+  const longest = Math.max(6, ...lines.map((line) => 0.62 * line.length));
+  const width = Math.min(longest, NOTE_WIDTH);
+  const rows = lines.reduce(
+    (sum, line) => sum + Math.max(1, Math.ceil((0.62 * line.length) / NOTE_WIDTH)),
+    0,
+  );
+  const [x, y] = note.at;
+  return { left: x, top: y, right: x + width + 1, bottom: y + 1.9 * rows + 0.6 };
+}
+
+export const NOTE_WIDTH = 30; // grid units a note's line has at most

@@ -1,17 +1,32 @@
 // The kinds of part, asked for once.
 import { useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
 import { api, ask } from "../api/client";
 import type { Kind } from "../api/types";
+import { useExercise } from "../exercise/store";
 import type { Catalogue } from "./geometry";
 
 const none: Catalogue = new Map();
 
+/** The catalogue with the open exercise's own blocks. */
 export function useCatalogue(): Catalogue {
+  const offered = useOffered();
+  const blocks = useExercise((state) => state.look?.blocks);
+  return useMemo(() => withBlocks(offered, blocks), [offered, blocks]);
+}
+
+export function withBlocks(offered: Catalogue, blocks: Kind[] | undefined): Catalogue {
+  if (!blocks?.length) return offered;
+  return new Map([...offered, ...blocks.map((kind) => [kind.key, kind] as const)]);
+}
+
+/** The kinds that the program brings along. */
+export function useOffered(): Catalogue {
   const { data } = useQuery({
     queryKey: ["catalogue"],
     queryFn: async () => {
       const kinds = await ask<Kind[]>(api.GET("/api/catalogue"));
-      return new Map(kinds.map((kind) => [kind.kind, kind])) as Catalogue;
+      return new Map(kinds.map((kind) => [kind.key, kind])) as Catalogue;
     },
     staleTime: Number.POSITIVE_INFINITY,
   });

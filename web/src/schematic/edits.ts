@@ -1,9 +1,15 @@
 // Edits of the drawing as plain functions: a schematic in, a schematic out, wires kept tidy.
 import type { Kind, Label, Mend, Part, Placement, Point, Schematic, Wire } from "../api/types";
-import { type Catalogue, key, onWire, pinsOf, same } from "./geometry";
-import { freshId, shiftedBy, tidied, withParts } from "./wires";
+import { type Catalogue, onWire, pinsOf, same } from "./geometry";
+import { freshId, shiftedBy, spliced, tidied, withParts } from "./wires";
 
-const everything = (s: Schematic) => [...s.parts, ...s.wires, ...s.junctions, ...s.labels];
+const everything = (s: Schematic) => [
+  ...s.parts,
+  ...s.wires,
+  ...s.junctions,
+  ...s.labels,
+  ...s.notes,
+];
 
 export function freeName(prefix: string, parts: Part[]): string {
   const taken = new Set(parts.map((part) => part.name.toLowerCase()));
@@ -13,14 +19,16 @@ export function freeName(prefix: string, parts: Part[]): string {
 export function newPart(
   schematic: Schematic,
   kind: Kind,
-  placement: Pick<Placement, "values" | "rotation">,
+  placement: Pick<Placement, "values" | "rotation" | "form">,
   at: Point,
 ): Part {
   return {
     id: freshId("p", everything(schematic)),
     kind: kind.kind,
-    name: kind.parameters.length ? freeName(kind.prefix, schematic.parts) : kind.prefix,
+    block: kind.key.startsWith("block ") ? kind.key.slice("block ".length) : "",
+    name: kind.kind === "ground" ? kind.prefix : freeName(kind.prefix, schematic.parts),
     values: placement.values ?? {},
+    form: placement.form ?? "",
     at,
     rotation: (placement.rotation ?? 0) as Part["rotation"],
     mirror: false,
@@ -30,14 +38,7 @@ export function newPart(
 /** Put a part down. Where both its ends land on one wire, the part takes that piece's place. */
 export function put(schematic: Schematic, part: Part, catalogue: Catalogue): Schematic {
   const placedDown = tidied({ ...schematic, parts: [...schematic.parts, part] }, catalogue);
-  const ends = pinsOf(part, catalogue).map((pin) => key(pin.at));
-  if (ends.length !== 2) return placedDown;
-  const wires = placedDown.wires.filter((wire) => {
-    const touching = [wire.points[0] as Point, wire.points.at(-1) as Point].map(key);
-    const bridges = ends.every((end) => touching.includes(end));
-    return !(bridges && wire.points.length === 2);
-  });
-  return { ...placedDown, wires };
+  return spliced(placedDown, part.id, catalogue);
 }
 
 export function wire(schematic: Schematic, points: Point[], catalogue: Catalogue): Schematic {
@@ -47,7 +48,7 @@ export function wire(schematic: Schematic, points: Point[], catalogue: Catalogue
 
 /** Name the node at a point; a name already at that very place is replaced. */
 export function named(schematic: Schematic, name: string, at: Point): Schematic {
-  const label: Label = { id: freshId("l", everything(schematic)), name, at };
+  const label: Label = { id: freshId("l", everything(schematic)), name, at, style: "name" };
   const others = schematic.labels.filter((other) => !same(other.at, at));
   return { ...schematic, labels: [...others, label] };
 }
@@ -63,6 +64,7 @@ export function without(
     wires: schematic.wires.filter((item) => !ids.has(item.id)),
     junctions: schematic.junctions.filter((item) => !ids.has(item.id)),
     labels: schematic.labels.filter((item) => !ids.has(item.id)),
+    notes: schematic.notes.filter((item) => !ids.has(item.id)),
   };
   return tidied(rest, catalogue);
 }
@@ -73,7 +75,19 @@ export function moved(
   step: Point,
   catalogue: Catalogue,
 ): Schematic {
-  return tidied(shiftedBy(schematic, catalogue, ids, step), catalogue);
+  const there = tidied(shiftedBy(schematic, catalogue, ids, step), catalogue);
+  const alone = schematic.parts.filter((part) => ids.has(part.id));
+  const [part] = alone;
+  // A loose part let go along a wire goes into it.
+  if (!part || ids.size > 1 || !isLoose(schematic, part, catalogue)) return there;
+  return spliced(there, part.id, catalogue);
+}
+
+function isLoose(schematic: Schematic, part: Part, catalogue: Catalogue): boolean {
+  return pinsOf(part, catalogue).every((pin) => {
+    const others = schematic.parts.filter((other) => other.id !== part.id);
+    return !joinsAt({ ...schematic, parts: others }, pin.at, catalogue);
+  });
 }
 
 const turnedOnce = (part: Part): Part => ({

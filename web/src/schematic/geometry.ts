@@ -1,7 +1,13 @@
 // Points, pins and boxes on the sheet, in grid units, x to the right and y down.
 import type { Kind, Part, Point, Schematic } from "../api/types";
 
+/** Every kind that may stand on the sheet, by `kindKey`. */
 export type Catalogue = Map<string, Kind>;
+
+type OfKind = Pick<Part, "kind" | "block">;
+
+export const kindKey = ({ kind, block }: OfKind) => (kind === "block" ? `block ${block}` : kind);
+export const kindOf = (part: OfKind, catalogue: Catalogue) => catalogue.get(kindKey(part));
 
 export interface Box {
   left: number;
@@ -36,14 +42,13 @@ export interface PlacedPin {
 }
 
 export function pinsOf(part: Part, catalogue: Catalogue): PlacedPin[] {
-  const kind = catalogue.get(part.kind);
+  const kind = kindOf(part, catalogue);
   if (!kind) return [];
   const [left, top, right, bottom] = kind.body;
-  const middle: Point = [(left + right) / 2, (top + bottom) / 2];
   return kind.pins.map((pin, index) => {
-    const dx = pin.x - (kind.pins.length > 1 ? 0 : middle[0]);
-    const dy = pin.y - (kind.pins.length > 1 ? 0 : middle[1]);
-    const step: Point = Math.abs(dx) >= Math.abs(dy) ? [Math.sign(dx), 0] : [0, Math.sign(dy)];
+    const beyondX = Math.max(left - pin.x, pin.x - right);
+    const beyondY = Math.max(top - pin.y, pin.y - bottom);
+    const step: Point = beyondX >= beyondY ? [pin.x < left ? -1 : 1, 0] : [0, pin.y < top ? -1 : 1];
     const away = placed({ ...part, at: [0, 0] }, step[0], step[1]);
     return { part, index, at: placed(part, pin.x, pin.y), outward: away };
   });
@@ -53,7 +58,7 @@ export const allPins = (schematic: Schematic, catalogue: Catalogue): PlacedPin[]
   schematic.parts.flatMap((part) => pinsOf(part, catalogue));
 
 export function bodyOf(part: Part, catalogue: Catalogue): Box {
-  const [l, t, r, b] = catalogue.get(part.kind)?.body ?? [-2, -2, 2, 2];
+  const [l, t, r, b] = kindOf(part, catalogue)?.body ?? [-2, -2, 2, 2];
   const [x1, y1] = placed(part, l, t);
   const [x2, y2] = placed(part, r, b);
   return {
@@ -127,6 +132,7 @@ export function extent(schematic: Schematic, catalogue: Catalogue): Box | null {
     ]),
     ...schematic.wires.flatMap((wire) => wire.points.map((p) => spanned(p, p))),
     ...schematic.labels.map((label) => spanned(label.at, label.at)),
+    ...schematic.notes.map((note) => spanned(note.at, shifted(note.at, [12, 3]))),
   ];
   return boxes.length ? boxes.reduce(joined) : null;
 }

@@ -1,8 +1,20 @@
 // The sheet by keyboard: arrows point, letters and digits place, w wires, Enter does what is under way.
 import type { KeyboardEvent } from "react";
 import type { Point } from "../api/types";
-import { useExercise } from "../exercise/store";
-import { chooseAll, mirror, placeAt, remove, shift, startWire, turn, wireTo } from "./actions";
+import {
+  askName,
+  chooseAll,
+  drawing,
+  duplicate,
+  mirror,
+  noteAt,
+  placeAt,
+  remove,
+  shift,
+  startWire,
+  turn,
+  wireTo,
+} from "./actions";
 import { allPins, type Catalogue, same } from "./geometry";
 import { useHand } from "./tools";
 
@@ -45,7 +57,9 @@ export function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wis
   switch (event.key) {
     case "Enter":
       done();
-      if (tool.kind === "placing") placeAt(cursor, catalogue);
+      if (tool.kind === "placing") placeAt(cursor, catalogue, event.shiftKey);
+      else if (tool.kind === "naming") askName(cursor, catalogue);
+      else if (tool.kind === "noting") noteAt(cursor);
       else if (tool.kind === "wiring") wireTo(cursor, catalogue);
       else if (chosen.size === 1) set({ card: [...chosen][0] ?? null });
       return;
@@ -57,7 +71,7 @@ export function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wis
     case "Delete":
     case "Backspace":
       done();
-      remove(catalogue);
+      remove(catalogue, event.shiftKey);
       return;
     case "Home":
       done();
@@ -70,9 +84,15 @@ export function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wis
       wishes.zoom(event.key === "+" ? 1.25 : 0.8);
       return;
   }
-  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "a") {
+  if (event.ctrlKey || event.metaKey) {
+    const held: Record<string, () => void> = {
+      a: chooseAll,
+      d: () => duplicate(catalogue),
+    };
+    const run = held[event.key.toLowerCase()];
+    if (!run) return;
     done();
-    chooseAll();
+    run();
     return;
   }
   if (!bare || event.key.length !== 1) return;
@@ -98,7 +118,7 @@ export function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wis
 function nextPin(from: Point, [dx, dy]: Point, catalogue: Catalogue): Point {
   let best = from;
   let least = Number.POSITIVE_INFINITY;
-  for (const { at } of allPins(useExercise.getState().document.schematic, catalogue)) {
+  for (const { at } of allPins(drawing(), catalogue)) {
     const ahead = (at[0] - from[0]) * dx + (at[1] - from[1]) * dy;
     const aside = Math.abs((at[0] - from[0]) * dy) + Math.abs((at[1] - from[1]) * dx);
     const cost = ahead + 3 * aside;

@@ -1,13 +1,32 @@
 // The sheet by mouse, pen or finger: press, move, release, and what each means for the tool in hand.
 import { type PointerEvent, useRef } from "react";
 import type { Point } from "../api/types";
-import { useExercise } from "../exercise/store";
-import { askName, placeAt, shift, snapped, startWire, wireTo } from "./actions";
+import {
+  askName,
+  drawing,
+  leaveCaption,
+  noteAt,
+  placeAt,
+  shift,
+  snapped,
+  startWire,
+  wireTo,
+} from "./actions";
 import { type Box, bodyOf, type Catalogue, overlap, same, spanned } from "./geometry";
 import { useHand } from "./tools";
-import type { View } from "./view";
+import { type View, zoomed } from "./view";
 
 const hand = useHand.getState;
+const moved = ([x, y]: Point, [dx, dy]: Point): Point => [x + dx, y + dy];
+
+/** The upper left corner of the part's text under the pointer; null where there is none. */
+function captionUnder(event: PointerEvent): Point | null {
+  const note = (event.target as Element).closest<SVGElement>("[data-note^='part ']");
+  const plate = note?.querySelector(".plate");
+  if (!plate) return null;
+  return [Number(plate.getAttribute("data-left")), Number(plate.getAttribute("y"))];
+}
+
 const rounded = ([x, y]: Point): Point => [Math.round(x), Math.round(y)];
 
 /** Handlers for the sheet; `look` is called with the new view while the paper is pushed about. */
@@ -17,6 +36,8 @@ export function usePointing(
   view: View,
   look: (view: View) => void,
 ) {
+  const touches = useRef(new Map<number, Point>());
+  const pinch = useRef<{ gap: number; middle: Point; view: View } | null>(null);
   const panning = useRef<{ x: number; y: number; view: View } | null>(null);
 
   const target = (event: PointerEvent) => {
@@ -24,7 +45,26 @@ export function usePointing(
     return element ? { id: element.dataset.id as string, role: element.dataset.role } : null;
   };
 
+  /** Two fingers: the paper follows their middle and grows with their distance. */
+  const pinched = (): { gap: number; middle: Point } | null => {
+    const [a, b] = [...touches.current.values()];
+    if (!a || !b) return null;
+    return {
+      gap: Math.hypot(a[0] - b[0], a[1] - b[1]),
+      middle: [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2],
+    };
+  };
+
   const down = (event: PointerEvent<SVGSVGElement>) => {
+    if (event.pointerType === "touch") {
+      touches.current.set(event.pointerId, [event.clientX, event.clientY]);
+      const both = pinched();
+      if (both) {
+        pinch.current = { ...both, view };
+        hand().set({ tool: { kind: "idle" } });
+        return;
+      }
+    }
     const { tool, chosen } = hand();
     const at = gridAt(event);
     if (event.button === 1 || event.button === 2) {
@@ -34,7 +74,11 @@ export function usePointing(
     }
     hand().set({ cursor: rounded(at), byKeys: false, card: null, typed: null });
     if (tool.kind === "placing") {
-      placeAt(rounded(at), catalogue);
+      placeAt(rounded(at), catalogue, event.shiftKey);
+      return;
+    }
+    if (tool.kind === "noting") {
+      noteAt(rounded(at));
       return;
     }
     if (tool.kind === "wiring") {
@@ -46,6 +90,7 @@ export function usePointing(
       return;
     }
     const hit = target(event);
+    const text = hit && captionUnder(event);
     event.currentTarget.setPointerCapture(event.pointerId);
     if (hit?.role === "pin") {
       startWire(snapped(at, catalogue));
@@ -54,7 +99,11 @@ export function usePointing(
       if (event.shiftKey && ids.has(hit.id)) ids.delete(hit.id);
       else ids.add(hit.id);
       hand().choose(ids);
-      hand().set({ tool: { kind: "dragging", ids, from: at, step: [0, 0] } });
+      hand().set({
+        tool: text
+          ? { kind: "captioning", id: hit.id, corner: text, from: at, step: [0, 0] }
+          : { kind: "dragging", ids, from: at, step: [0, 0] },
+      });
     } else {
       if (!event.shiftKey) hand().choose([]);
       hand().set({ tool: { kind: "sweeping", from: at, to: at } });
@@ -62,6 +111,21 @@ export function usePointing(
   };
 
   const move = (event: PointerEvent<SVGSVGElement>) => {
+    if (touches.current.has(event.pointerId))
+      touches.current.set(event.pointerId, [event.clientX, event.clientY]);
+    const both = pinched();
+    if (pinch.current && both) {
+      const { gap, middle, view: start } = pinch.current;
+      const frame = event.currentTarget.getBoundingClientRect();
+      const about = { px: middle[0] - frame.left, py: middle[1] - frame.top };
+      const grown = zoomed(start, both.gap / Math.max(gap, 1), about);
+      look({
+        ...grown,
+        x: grown.x - (both.middle[0] - middle[0]) / grown.scale,
+        y: grown.y - (both.middle[1] - middle[1]) / grown.scale,
+      });
+      return;
+    }
     const pan = panning.current;
     if (pan) {
       const [dx, dy] = [event.clientX - pan.x, event.clientY - pan.y];
@@ -77,7 +141,7 @@ export function usePointing(
     const joining = tool.kind === "wiring" || tool.kind === "naming";
     const pointed = joining ? snapped(at, catalogue) : rounded(at);
     if (!same(pointed, cursor) || byKeys) hand().set({ cursor: pointed, byKeys: false });
-    if (tool.kind === "dragging") {
+    if (tool.kind === "dragging" || tool.kind === "captioning") {
       const step = rounded([at[0] - tool.from[0], at[1] - tool.from[1]]);
       if (!same(step, tool.step)) hand().set({ tool: { ...tool, step } });
     } else if (tool.kind === "sweeping") {
@@ -89,17 +153,24 @@ export function usePointing(
   };
 
   const up = (event: PointerEvent<SVGSVGElement>) => {
+    touches.current.delete(event.pointerId);
+    if (pinch.current) {
+      if (!touches.current.size) pinch.current = null;
+      return;
+    }
     if (panning.current) {
       panning.current = null;
       return;
     }
     const { tool, chosen } = hand();
-    if (tool.kind === "dragging") {
+    if (tool.kind === "dragging" || tool.kind === "captioning") {
       const stayed = !tool.step[0] && !tool.step[1];
       const pressed = stayed ? document.elementFromPoint(event.clientX, event.clientY) : null;
       const note = pressed?.closest<SVGElement>("[data-role=note]");
       hand().set({ tool: { kind: "idle" }, card: note?.dataset.id ?? null });
-      if (!stayed) shift(tool.step, catalogue);
+      if (stayed) return;
+      if (tool.kind === "captioning") leaveCaption(tool.id, moved(tool.corner, tool.step));
+      else shift(tool.step, catalogue);
     } else if (tool.kind === "sweeping") {
       const box = spanned(tool.from, tool.to);
       const ids = within(box, catalogue);
@@ -111,18 +182,19 @@ export function usePointing(
     }
   };
 
-  return { onPointerDown: down, onPointerMove: move, onPointerUp: up };
+  return { onPointerDown: down, onPointerMove: move, onPointerUp: up, onPointerCancel: up };
 }
 
 /** What a sweep chooses: the parts it touches, the wires and names it holds whole. */
 function within(box: Box, catalogue: Catalogue): string[] {
-  const { parts, wires, labels } = useExercise.getState().document.schematic;
+  const { parts, wires, labels, notes } = drawing();
   const holds = ([x, y]: Point) =>
     box.left <= x && x <= box.right && box.top <= y && y <= box.bottom;
   const swept = [
     ...parts.filter((part) => overlap(bodyOf(part, catalogue), box)),
     ...wires.filter((wire) => wire.points.every(holds)),
     ...labels.filter((label) => holds(label.at)),
+    ...notes.filter((note) => holds(note.at)),
   ];
   return swept.map((item) => item.id);
 }

@@ -4,9 +4,16 @@ import type { Part, Placement, Point } from "../api/types";
 
 export type Tool =
   | { kind: "idle" }
-  | { kind: "placing"; placement: Placement; rotation: Part["rotation"]; mirror: boolean }
+  | {
+      kind: "placing";
+      placement: Placement;
+      rotation: Part["rotation"];
+      mirror: boolean;
+    }
   | { kind: "wiring"; points: Point[]; dragged: boolean }
   | { kind: "naming" }
+  | { kind: "noting" }
+  | { kind: "captioning"; id: string; corner: Point; from: Point; step: Point }
   | { kind: "dragging"; ids: ReadonlySet<string>; from: Point; step: Point }
   | { kind: "sweeping"; from: Point; to: Point };
 
@@ -14,6 +21,7 @@ export interface Layers {
   voltage: boolean;
   current: boolean;
   power: boolean;
+  title: boolean;
 }
 
 interface Hand {
@@ -32,6 +40,8 @@ interface Hand {
   /** The places of the finding pointed at. */
   pointedOut: { ids: ReadonlySet<string>; points: Point[] } | null;
   layers: Layers;
+  /** Kinds placed lately, latest first. */
+  recent: readonly string[];
   set(change: Partial<Hand>): void;
   choose(ids: Iterable<string>): void;
   reset(): void;
@@ -39,16 +49,13 @@ interface Hand {
 
 const LAYERS_KEY = "lucid-bench.layers";
 
+const usual: Layers = { voltage: true, current: true, power: false, title: false };
+
 function storedLayers(): Layers {
   try {
-    return {
-      voltage: true,
-      current: true,
-      power: false,
-      ...JSON.parse(localStorage.getItem(LAYERS_KEY) ?? "{}"),
-    };
+    return { ...usual, ...JSON.parse(localStorage.getItem(LAYERS_KEY) ?? "{}") };
   } catch {
-    return { voltage: true, current: true, power: false };
+    return usual;
   }
 }
 
@@ -66,6 +73,7 @@ const atRest = {
 export const useHand = create<Hand>()((set) => ({
   ...atRest,
   layers: storedLayers(),
+  recent: [],
   set: (change) => {
     if (change.layers) localStorage.setItem(LAYERS_KEY, JSON.stringify(change.layers));
     set(change);

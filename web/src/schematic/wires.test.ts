@@ -20,12 +20,14 @@ const part = (id: string, at: Point, rotation: Part["rotation"] = 0): Part => ({
   kind: "resistor",
   name: id,
   values: {},
+  form: "",
+  block: "",
   at,
   rotation,
   mirror: false,
 });
 
-const empty: Schematic = { parts: [], wires: [], junctions: [], labels: [] };
+const empty: Schematic = { parts: [], wires: [], junctions: [], labels: [], notes: [] };
 
 /** Four parts in a ring with a tap: pins joined pairwise, one joint in the middle of a wire. */
 function ring(): Schematic {
@@ -62,7 +64,7 @@ function ring(): Schematic {
     ],
   ];
   const wires = ways.map((points, i) => ({ id: `w${i}`, points }));
-  const labels = [{ id: "l", name: "tap", at: [20, 0] as Point }];
+  const labels = [{ id: "l", name: "tap", at: [20, 0] as Point, style: "name" as const }];
   return tidied({ ...empty, parts, wires, labels }, catalogue);
 }
 

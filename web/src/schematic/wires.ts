@@ -185,7 +185,10 @@ function reattached(
     const points = (wires[host] as Wire).points;
     return onWire(label.at, points) ? label : { ...label, at: nearestOn(label.at, points) };
   });
-  return { ...moving, wires, labels };
+  const notes = schematic.notes.map((note) =>
+    chosen.has(note.id) ? { ...note, at: shifted(note.at, step) } : note,
+  );
+  return { ...moving, wires, labels, notes };
 }
 
 /** A wire whose ends go to `a` and `b`: shifted, stretched at its corners, or laid anew. */
@@ -217,4 +220,16 @@ function pulled(points: Point[], end: Point, atLast = false): Point[] {
   run[0] = end;
   run[1] = horizontal ? [corner[0], end[1]] : [end[0], corner[1]];
   return atLast ? run.reverse() : run;
+}
+
+/** A part with two ends that lies along a wire, taking the place of the piece between its ends. */
+export function spliced(schematic: Schematic, id: string, catalogue: Catalogue): Schematic {
+  const part = schematic.parts.find((item) => item.id === id);
+  const ends = part ? pinsOf(part, catalogue).map((pin) => key(pin.at)) : [];
+  if (ends.length !== 2) return schematic;
+  const wires = schematic.wires.filter((wire) => {
+    const touching = [wire.points[0] as Point, wire.points.at(-1) as Point].map(key);
+    return !(wire.points.length === 2 && ends.every((end) => touching.includes(end)));
+  });
+  return wires.length === schematic.wires.length ? schematic : { ...schematic, wires };
 }

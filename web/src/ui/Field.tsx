@@ -36,3 +36,32 @@ export function LongField({
     </label>
   );
 }
+
+interface ChoiceProps {
+  label: string;
+  value: string;
+  options: { value: string; text: string; hint?: string }[];
+  onChange(value: string): void;
+}
+
+/** One of several, with what it means below. */
+export function Choice({ label, value, options, onChange }: ChoiceProps) {
+  const chosen = options.find((option) => option.value === value);
+  return (
+    <label className="mt-3 block text-xs font-medium text-soft">
+      {label}
+      <select
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className={`${frame} h-9 text-sm`}
+      >
+        {options.map((option) => (
+          <option key={option.value} value={option.value}>
+            {option.text}
+          </option>
+        ))}
+      </select>
+      {chosen?.hint && <span className="mt-1 block font-normal">{chosen.hint}</span>}
+    </label>
+  );
+}

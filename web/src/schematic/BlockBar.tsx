@@ -1,0 +1,119 @@
+// Where one is inside a block: its name, the way back, and on which side each port stands.
+import { ArrowLeft } from "lucide-react";
+import { api, ask } from "../api/client";
+import type { Block } from "../api/types";
+import { useExercise } from "../exercise/store";
+import { Button } from "../ui/Button";
+import { enterBlock } from "./blocks";
+
+const SIDES = ["left", "right", "top", "bottom"] as const;
+type Side = (typeof SIDES)[number];
+type Port = Block["ports"][number];
+
+export function BlockBar() {
+  const inside = useExercise((state) => state.inside);
+  const block = useExercise((state) => state.document.blocks.find((b) => b.id === inside));
+  const uses = useExercise(
+    (state) => state.document.schematic.parts.filter((part) => part.block === inside).length,
+  );
+  if (!block) return null;
+  const edit = (change: (block: Block) => void, group: string) =>
+    useExercise.getState().edit((document) => {
+      const own = document.blocks.find((candidate) => candidate.id === block.id);
+      if (own) change(own);
+    }, `${group} ${block.id}`);
+  return (
+    <div
+      role="region"
+      aria-label="Inside a block"
+      className="absolute top-16 left-3 z-10 w-60 rounded-xl border border-accent bg-raised p-3 text-sm shadow-card"
+    >
+      <Button look="quiet" className="-ml-1.5 h-8" onClick={() => enterBlock(null)}>
+        <ArrowLeft size={16} /> Back to the exercise
+      </Button>
+      <label className="mt-1 block text-xs font-medium text-soft">
+        Block
+        <input
+          value={block.name}
+          maxLength={40}
+          spellCheck={false}
+          onChange={(event) =>
+            edit((own) => {
+              own.name = event.target.value;
+            }, "block name")
+          }
+          className="mt-1 block w-full rounded-md border border-edge bg-paper px-2 py-1 font-serif text-base text-ink focus:border-accent focus:outline-none"
+        />
+      </label>
+      <p className="mt-1.5 text-xs text-soft">
+        {uses === 1 ? "Used once." : `Used ${uses} times; a change here changes all.`} A port is a
+        node's name.
+      </p>
+      <ul aria-label="Ports" className="mt-2 space-y-1">
+        {block.ports.map((port) => (
+          <li key={port.name} className="flex items-center gap-2">
+            <span className="grow font-serif italic">{port.name}</span>
+            <select
+              aria-label={`Side of ${port.name}`}
+              value={sideOf(port)}
+              onChange={(event) =>
+                void movePort(block, port.name, event.target.value as Side, edit)
+              }
+              className="rounded-md border border-edge bg-paper px-1.5 py-0.5 text-[13px]"
+            >
+              {SIDES.map((side) => (
+                <option key={side}>{side}</option>
+              ))}
+            </select>
+          </li>
+        ))}
+      </ul>
+      <AddPort block={block} edit={edit} />
+    </div>
+  );
+}
+
+type Edit = (change: (block: Block) => void, group: string) => void;
+
+/** Names inside that are no ports yet. */
+function AddPort({ block, edit }: { block: Block; edit: Edit }) {
+  const free = [...new Set(block.schematic.labels.map((label) => label.name))].filter(
+    (name) => !block.ports.some((port) => port.name === name),
+  );
+  if (!free.length) return null;
+  return (
+    <div className="mt-2 flex flex-wrap gap-1">
+      {free.map((name) => (
+        <Button
+          key={name}
+          className="h-7 px-2"
+          onClick={() => void relaid([...block.ports, { name, at: [9, 0] }], null, edit)}
+        >
+          Make {name} a port
+        </Button>
+      ))}
+    </div>
+  );
+}
+
+function sideOf({ at: [x, y] }: Port): Side {
+  if (Math.abs(x) > Math.abs(y)) return x < 0 ? "left" : "right";
+  return y < 0 ? "top" : "bottom";
+}
+
+function movePort(block: Block, name: string, side: Side, edit: Edit) {
+  return relaid(block.ports, { name, side }, edit);
+}
+
+async function relaid(ports: Port[], moved: { name: string; side: Side } | null, edit: Edit) {
+  const sides: Record<Side, string[]> = { left: [], right: [], top: [], bottom: [] };
+  for (const port of ports)
+    sides[port.name === moved?.name ? moved.side : sideOf(port)].push(port.name);
+  const laid = await ask<Port[]>(api.POST("/api/block/ports", { body: sides }));
+  // Pins keep their order, so that the wires of every use still mean the same ports.
+  const order = new Map(ports.map((port, k) => [port.name, k]));
+  laid.sort((a, b) => (order.get(a.name) ?? 0) - (order.get(b.name) ?? 0));
+  edit((own) => {
+    own.ports = laid;
+  }, "ports");
+}

@@ -1,0 +1,63 @@
+// Blocks: part of a drawing made a part of its own, opened, and left again.
+import { api, ask } from "../api/client";
+import type { NewBlock, Point } from "../api/types";
+import { sheetOf, useExercise } from "../exercise/store";
+import { say } from "../ui/Toasts";
+import { withBlocks } from "./catalogue";
+import { type Catalogue, pinsOf } from "./geometry";
+import { route, surroundings } from "./route";
+import { useHand } from "./tools";
+import { freshId, tidied } from "./wires";
+
+/** Turn what is chosen into a block; the wires that led to it are laid to its ports. */
+export async function makeBlock(catalogue: Catalogue): Promise<void> {
+  const { document, inside } = useExercise.getState();
+  const schematic = sheetOf(document, inside);
+  const chosen = [...useHand.getState().chosen];
+  const identity = freshId("b", document.blocks);
+  const name = `Block ${identity.slice(1)}`;
+  let made: NewBlock;
+  try {
+    made = await ask<NewBlock>(
+      api.POST("/api/block", {
+        body: { schematic, blocks: document.blocks, chosen, name, identity },
+      }),
+    );
+  } catch (error) {
+    say((error as Error).message);
+    return;
+  }
+  const store = useExercise.getState();
+  if (sheetOf(store.document, store.inside) !== schematic) {
+    say("The drawing was changed meanwhile; choose the parts again.");
+    return;
+  }
+  const known = withBlocks(catalogue, [made.kind]);
+  const group = `block ${identity}`;
+  store.edit((draft) => {
+    draft.blocks.push(made.block);
+  }, group);
+  store.draw(() => joinedAgain(made, known), group);
+  store.endGroup();
+  useHand.getState().choose([made.part]);
+  useHand.getState().set({ card: made.part });
+}
+
+function joinedAgain({ schematic, part, rejoin }: NewBlock, catalogue: Catalogue) {
+  const instance = schematic.parts.find((item) => item.id === part);
+  const pins = instance ? pinsOf(instance, catalogue) : [];
+  let drawn = schematic;
+  for (const { start, pin } of rejoin) {
+    const end = pins[pin]?.at;
+    if (!end) continue;
+    const points = route(start as Point, end, surroundings(drawn, catalogue));
+    drawn = { ...drawn, wires: [...drawn.wires, { id: freshId("w", drawn.wires), points }] };
+  }
+  return tidied(drawn, catalogue);
+}
+
+/** Go into a block's drawing, or back out to the exercise's. */
+export function enterBlock(id: string | null): void {
+  useHand.getState().reset();
+  useExercise.getState().enter(id);
+}
