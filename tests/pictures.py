@@ -8,7 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.browser.conftest import HOME, Server
-from tests.browser.hands import open_exercise, place, set_value, sheet
+from tests.browser.hands import begin_empty, open_exercise, place, set_value, sheet
 
 PICTURES = HOME / "docs" / "screenshots"
 WINDOW = {"width": 1280, "height": 800}
@@ -58,8 +58,7 @@ def layers(page: Page) -> None:
 
 
 def placing(page: Page) -> None:
-    page.get_by_role("button", name="New exercise").click()
-    expect(page.get_by_text("An empty sheet")).to_be_visible()
+    begin_empty(page)
     sheet(page).focus()
     place(page, "5V")
     page.keyboard.press("Enter")

@@ -320,7 +320,8 @@ def _part(part: Part, values: list[ReadValue], nodes: list[str], kinds: Kinds) -
         spoken = "Ground"
     else:
         between = f", from {' to '.join(_node_words(n) for n in nodes)}" if nodes else ""
-        valued = f", {caption or 'no value'}" if description and description.main else ""
+        written = description.written_in(part.form) if description else ()
+        valued = f", {caption or 'no value'}" if written else ""
         spoken = f"{part.name}, {label.lower()}{valued}{between}"
     return PartLook(
         id=part.id,

@@ -16,17 +16,21 @@ from lucidbench import __version__
 from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.errors import LucidError
 from lucidbench.core.exercise import Exercise as Document
+from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import Look, look
-from lucidbench.core.schematic import Interpretation, interpret
+from lucidbench.core.netlist import write_netlist
+from lucidbench.core.schematic import Interpretation, interpret, read_drawing
 from lucidbench.core.schematic.blocks import NewBlock, laid_out, make_block
 from lucidbench.core.schematic.document import Port
 from lucidbench.core.schematic.flatten import named_values
 from lucidbench.core.schematic.kinds import KindLook, kind_look, kinds_with
 from lucidbench.core.schematic.preview import WavePreview, preview
+from lucidbench.server.demo import examples
 from lucidbench.server.models import Clash, Exercise, Revision
 from lucidbench.server.schemas import (
     BlockAsked,
     Card,
+    ImportAsked,
     Opened,
     PortSides,
     Previewed,
@@ -35,6 +39,7 @@ from lucidbench.server.schemas import (
     Save,
     Saved,
     Start,
+    Starter,
     TypedText,
 )
 
@@ -125,6 +130,18 @@ def ports_of(request: HttpRequest, sides: PortSides) -> list[Port]:
     return laid_out(sides.dict())
 
 
+@api.get("/starters", response=list[Starter])
+def starters(request: HttpRequest) -> list[Starter]:
+    """The demo exercises, to begin one's own from."""
+    return [Starter(title=d.title, purpose=d.purpose, document=d) for d in examples()]
+
+
+@api.post("/import", response={200: Imported, 422: Problem})
+def import_text(request: HttpRequest, asked: ImportAsked) -> Imported:
+    """Read a document or a netlist from elsewhere; nothing is stored."""
+    return read_any(asked.text, asked.name)
+
+
 @api.get("/exercises", response=list[Card])
 def list_exercises(request: HttpRequest, deleted: bool = False) -> list[Card]:
     """The notebook: newest change first. With `deleted`, what was deleted lately instead."""
@@ -192,6 +209,18 @@ def list_revisions(request: HttpRequest, identity: int) -> list[RevisionOut]:
 @api.get("/exercises/{identity}/revisions/{number}", response=Opened)
 def open_revision(request: HttpRequest, identity: int, number: int) -> Opened:
     return _opened(get_object_or_404(Revision, exercise=_kept(identity), number=number))
+
+
+@api.get("/exercises/{identity}/netlist")
+def download_netlist(request: HttpRequest, identity: int) -> HttpResponse:
+    """The circuit as netlist text."""
+    document = Document.model_validate(_kept(identity).latest.document)
+    drawing = read_drawing(document.schematic, document.title, document.parameters, document.blocks)
+    response = HttpResponse(
+        write_netlist(drawing.circuit), content_type="text/plain; charset=utf-8"
+    )
+    response["Content-Disposition"] = f'attachment; filename="exercise-{identity}.cir"'
+    return response
 
 
 @api.get("/exercises/{identity}/file")

@@ -51,6 +51,19 @@ class PortSides(Schema):
     bottom: list[str] = Field(default=[], max_length=64)
 
 
+class ImportAsked(Schema):
+    text: str
+    name: str = Field(default="", max_length=200)
+
+
+class Starter(Schema):
+    """A ready circuit to begin an exercise from."""
+
+    title: str
+    purpose: str
+    document: Document
+
+
 class Card(Schema):
     """An exercise as the notebook shows it."""
 

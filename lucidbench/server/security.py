@@ -11,6 +11,7 @@ from django.middleware.csrf import CsrfViewMiddleware
 _POLICY = "; ".join(
     (
         "default-src 'self'",
+        "img-src 'self' data:",  # a drawing is painted as a PNG from its own text
         "object-src 'none'",
         "base-uri 'none'",
         "form-action 'self'",

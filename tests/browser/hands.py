@@ -11,6 +11,15 @@ def open_exercise(page: Page, title: str) -> None:
     expect(page.get_by_role("region", name="Findings")).not_to_contain_text("Looking")
 
 
+def begin_empty(page: Page) -> None:
+    """From the notebook to an empty sheet, by keyboard."""
+    page.get_by_role("button", name="New exercise").focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Empty sheet").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("An empty sheet")).to_be_visible()
+
+
 def sheet(page: Page) -> Locator:
     return page.get_by_role("application", name="Schematic sheet")
 
@@ -38,6 +47,19 @@ def set_value(page: Page, name: str, field: str, text: str) -> None:
 def place(page: Page, text: str) -> None:
     """Type on the sheet and take what is understood first."""
     page.keyboard.type(text)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("combobox", name="Type to place")).to_have_count(0)
+
+
+def name_node(page: Page, text: str) -> None:
+    """Type a node's name, and take the name where the word could be a part too."""
+    page.keyboard.type(text)
+    naming = page.get_by_role("option", name="name the node here")
+    expect(naming).to_be_visible()
+    for _ in range(page.get_by_role("option").count()):
+        if naming.get_attribute("aria-selected") == "true":
+            break
+        page.keyboard.press("ArrowDown")
     page.keyboard.press("Enter")
     expect(page.get_by_role("combobox", name="Type to place")).to_have_count(0)
 

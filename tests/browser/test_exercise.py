@@ -8,7 +8,17 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import Server
-from tests.browser.hands import figure, open_exercise, part, place, row, saved, set_value, sheet
+from tests.browser.hands import (
+    begin_empty,
+    figure,
+    open_exercise,
+    part,
+    place,
+    row,
+    saved,
+    set_value,
+    sheet,
+)
 
 
 def test_changing_a_resistor_moves_drawing_ledger_and_verdict(notebook: Page) -> None:
@@ -58,9 +68,7 @@ def test_a_bench_reading_and_a_hand_line_make_a_verdict(notebook: Page) -> None:
 
 
 def test_building_a_divider_with_the_keyboard_alone(notebook: Page) -> None:
-    notebook.get_by_role("button", name="New exercise").focus()
-    notebook.keyboard.press("Enter")
-    expect(notebook.get_by_text("An empty sheet")).to_be_visible()
+    begin_empty(notebook)
     sheet(notebook).focus()
     keys = notebook.keyboard
 
@@ -112,6 +120,8 @@ def test_building_a_divider_with_the_keyboard_alone(notebook: Page) -> None:
 
 def test_building_a_divider_with_the_mouse_alone(notebook: Page) -> None:
     notebook.get_by_role("button", name="New exercise").click()
+    notebook.get_by_role("button", name="Empty sheet").click()
+    expect(notebook.get_by_text("An empty sheet")).to_be_visible()
     mouse = notebook.mouse
     box = sheet(notebook).bounding_box()
     assert box

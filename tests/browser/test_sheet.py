@@ -53,10 +53,10 @@ def test_layers_are_switched_and_remembered(notebook: Page) -> None:
     notebook.get_by_role("button", name="Currents").click()
     notebook.get_by_role("button", name="Powers").click()
     expect(arrows).to_have_count(0)
-    expect(figure(notebook, "power p1")).to_have_text("gives 125 µW")
-    expect(figure(notebook, "power p2")).to_have_text("takes 98.43 µW")
+    expect(figure(notebook, "power P_V1")).to_have_text("gives 125 µW")
+    expect(figure(notebook, "power P_R1")).to_have_text("takes 98.43 µW")
     notebook.reload()
-    expect(figure(notebook, "power p1")).to_have_text("gives 125 µW")
+    expect(figure(notebook, "power P_V1")).to_have_text("gives 125 µW")
     expect(arrows).to_have_count(0)
 
 

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection, Iterable
+from dataclasses import dataclass
+from itertools import pairwise
 
 from pydantic import BaseModel
 
+from lucidbench.core.devices import GROUND
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.schematic.document import (
     Block,
@@ -17,6 +20,7 @@ from lucidbench.core.schematic.document import (
     Schematic,
     Wire,
 )
+from lucidbench.core.schematic.geometry import on_segment
 from lucidbench.core.schematic.kinds import BLOCK, LEAD, KindLook, Kinds, described, kind_look
 from lucidbench.core.schematic.nets import Net, extract_nets
 
@@ -40,6 +44,18 @@ class NewBlock(BaseModel):
     kind: KindLook
     part: str
     rejoin: list[Rejoin]
+    loose: list[Point]  # ends of wires that led to nothing but ground inside
+
+
+@dataclass(frozen=True)
+class _Crossing:
+    """A node that becomes a port: its pins inside, where wires outside met it, and the names that go
+    with it, where nothing outside is on it."""
+
+    name: str
+    own: list[Point]
+    meeting: list[Point]
+    labels: list[Label]
 
 
 def make_block(
@@ -50,44 +66,53 @@ def make_block(
     if not parts:
         raise DocumentError("Choose the parts that shall make the block first.")
     inside = {part.id for part in parts}
-    nets = extract_nets(schematic, kinds)
+    crossing: list[_Crossing] = []
     inner_wires: list[Wire] = []
-    inner_labels: list[Label] = []
-    crossing: list[tuple[str, list[Point], list[Point]]] = []  # name, pins inside, points outside
-    for net in nets:
+    grounded: list[Point] = []  # pins inside that are on ground
+    loose: list[Point] = []  # ends outside that led to them
+    for net in extract_nets(schematic, kinds):
         own = [pin.at for pin in net.pins if pin.part.id in inside]
         if not own:
             continue
         foreign = [pin.at for pin in net.pins if pin.part.id not in inside]
-        if net.is_ground:
-            inner_wires += [w for w in net.wires if w.id in chosen and not _touches(w, foreign)]
-            continue
-        is_port = bool(foreign or net.labels)
-        wires = [w for w in net.wires if not is_port or w.id in chosen or _joins(w, own)]
-        if foreign:
-            wires = [w for w in wires if not _touches(w, foreign)]
+        wires = [
+            w for w in net.wires
+            if not foreign or ((w.id in chosen or _joins(w, own)) and not _touches(w, foreign))
+        ]  # fmt: skip
         inner_wires += wires
         kept = {w.id for w in wires}
         outer = [w for w in net.wires if w.id not in kept]
         meeting = [p for p in own if p in foreign or any(_touches(w, [p]) for w in outer)]
         meeting += [
             end for w in outer for end in (w.points[0], w.points[-1])
-            if any(_touches(i, [end]) for i in wires) and end not in meeting
+            if end not in meeting and any(on_wire(end, i) for i in wires)
         ]  # fmt: skip
-        if is_port:
-            crossing.append((net.name, own, meeting))
+        if net.is_ground:
+            if foreign:
+                grounded += own
+                loose += meeting
+        elif foreign or net.labels:
+            crossing.append(_Crossing(net.name, own, meeting, [] if foreign else net.labels))
     inner = Schematic(
         parts=parts,
         wires=inner_wires,
         junctions=[j for j in schematic.junctions if j.id in chosen],
-        labels=[],
         notes=[n for n in schematic.notes if n.id in chosen],
     )
-    inner_labels = _named_ports(inner, crossing, kinds)
-    inner.labels = inner_labels
-    box = _box(point for part in parts for point in [part.at])
+    islands = extract_nets(inner, kinds)
+    for point in _one_each(grounded, islands):
+        taken = (part.id for part in inner.parts)
+        inner.parts.append(
+            Part(id=_fresh("g", taken), kind=GROUND.kind, name=GROUND.prefix, at=point)
+        )
+    for cross in crossing:
+        points = [label.at for label in cross.labels] or _one_each(cross.own, islands)
+        inner.labels += [
+            Label(id=f"l{len(inner.labels) + k + 1}", name=cross.name, at=point)
+            for k, point in enumerate(points)
+        ]
+    box = _box(part.at for part in parts)
     ports = laid_out(_sides(crossing, box))
-    taken = {w.id for w in inner_wires}
     at: Point = ((box[0] + box[2]) // 2, (box[1] + box[3]) // 2)
     instance = Part(
         id=_fresh("p", (p.id for p in schematic.parts)),
@@ -96,34 +121,43 @@ def make_block(
         name=_fresh("X", (p.name for p in schematic.parts)),
         at=at,
     )
-    gone_labels = {
-        label.id for net in nets for label in net.labels
-        if all(pin.part.id in inside for pin in net.pins) and all(w.id in taken for w in net.wires)
-    }  # fmt: skip
+    moved_in = {label.id for cross in crossing for label in cross.labels}
+    places = {port.name: (at[0] + port.at[0], at[1] + port.at[1]) for port in ports}
+    gone = {w.id for w in inner_wires}
     rest = schematic.model_copy(
         update={
             "parts": [p for p in schematic.parts if p.id not in inside] + [instance],
-            "wires": [w for w in schematic.wires if w.id not in taken],
+            "wires": [w for w in schematic.wires if w.id not in gone],
             "junctions": [j for j in schematic.junctions if j.id not in chosen],
-            "labels": [lb for lb in schematic.labels if lb.id not in gone_labels],
+            "labels": [
+                label.model_copy(update={"at": places[label.name]})
+                if label.id in moved_in
+                else label
+                for label in schematic.labels
+            ],
             "notes": [n for n in schematic.notes if n.id not in chosen],
         }
     )
     numbers = {port.name: k for k, port in enumerate(ports)}
     rejoin = [
-        Rejoin(start=point, pin=numbers[node]) for node, _, meeting in crossing for point in meeting
+        Rejoin(start=point, pin=numbers[cross.name])
+        for cross in crossing
+        for point in cross.meeting
     ]
     block = Block(id=identity, name=name, schematic=inner, ports=ports)
     kind = kind_look(f"{BLOCK} {identity}", described(block))
-    return NewBlock(schematic=rest, block=block, kind=kind, part=instance.id, rejoin=rejoin)
+    return NewBlock(
+        schematic=rest, block=block, kind=kind, part=instance.id, rejoin=rejoin, loose=loose
+    )
 
 
 def laid_out(sides: dict[str, list[str]]) -> list[Port]:
     """Ports by side, evenly spaced, on a frame large enough for them and their names."""
-    longest = max((len(name) for names in sides.values() for name in names), default=0)
+    longest = {side: max(map(len, names), default=0) for side, names in sides.items()}
+    across = longest.get("left", 0) + longest.get("right", 0)
     rows = max(len(sides.get("left", [])), len(sides.get("right", [])), 1)
     columns = max(len(sides.get("top", [])), len(sides.get("bottom", [])))
-    half_width = max(LEAST_HALF_WIDTH, 2 + longest // 2, columns * PITCH // 2 + 1)
+    half_width = max(LEAST_HALF_WIDTH, 1 + across // 2, columns * PITCH // 2 + 1)
     half_height = max(2, rows * PITCH // 2 + 1)
     ports = []
     for side in SIDES:
@@ -140,35 +174,32 @@ def laid_out(sides: dict[str, list[str]]) -> list[Port]:
     return ports
 
 
-def _sides(
-    crossing: Iterable[tuple[str, list[Point], list[Point]]], box: tuple[int, int, int, int]
-) -> dict[str, list[str]]:
+def _sides(crossing: Iterable[_Crossing], box: tuple[int, int, int, int]) -> dict[str, list[str]]:
     """Each port on the side of the chosen parts that it lay nearest to, in the order it had there."""
     left, top, right, bottom = box
     placed: dict[str, list[tuple[int, str]]] = defaultdict(list)
-    for name, own, meeting in crossing:
-        x, y = (meeting or own)[0]
+    for cross in crossing:
+        x, y = [*cross.meeting, *(label.at for label in cross.labels), *cross.own][0]
         distances = {"left": x - left, "right": right - x, "top": y - top, "bottom": bottom - y}
         # Signals run across the page: a corner counts to its left or right side.
         side = min(distances, key=lambda s: (distances[s], s in ("top", "bottom")))
-        placed[side].append((y if side in ("left", "right") else x, name))
+        placed[side].append((y if side in ("left", "right") else x, cross.name))
     return {side: [name for _, name in sorted(items)] for side, items in placed.items()}
 
 
-def _named_ports(
-    inner: Schematic, crossing: Iterable[tuple[str, list[Point], list[Point]]], kinds: Kinds
-) -> list[Label]:
-    """A name at each separate place inside that a port reaches, so that the name joins them."""
-    islands: list[Net] = extract_nets(inner, kinds)
-    labels: list[Label] = []
-    for name, own, _ in crossing:
-        seen: list[Net] = []
-        for point in own:
-            net = next((n for n in islands if any(pin.at == point for pin in n.pins)), None)
-            if net is not None and not any(net is other for other in seen):
-                seen.append(net)
-                labels.append(Label(id=f"l{len(labels) + 1}", name=name, at=point))
-    return labels
+def _one_each(points: Iterable[Point], islands: list[Net]) -> list[Point]:
+    """One of the points for each separate place they reach."""
+    found: dict[int, Point] = {}
+    for point in points:
+        where = next(
+            (k for k, net in enumerate(islands) if any(pin.at == point for pin in net.pins)), -1
+        )
+        found.setdefault(where, point)
+    return list(found.values())
+
+
+def on_wire(point: Point, wire: Wire) -> bool:
+    return any(on_segment(point, a, b) for a, b in pairwise(wire.points))
 
 
 def _touches(wire: Wire, points: Iterable[Point]) -> bool:

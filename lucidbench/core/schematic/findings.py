@@ -267,7 +267,11 @@ def _several_names(net: Net) -> Iterator[Finding]:
 
 
 def _shared_names(net: Net, taken: set[str]) -> Iterator[Finding]:
-    islands = Counter(name for island in net.islands for name in {label.name for label in island})
+    islands = Counter(
+        name
+        for island in net.islands
+        for name in {label.name for label in island if label.style == "name"}
+    )
     for name, count in islands.items():
         if count < 2:
             continue
@@ -289,8 +293,11 @@ def _shared_names(net: Net, taken: set[str]) -> Iterator[Finding]:
 def _open_pins(schematic: Schematic, nets: list[Net], kinds: Kinds) -> Iterator[Finding]:
     lonely: dict[str, list[tuple[int, Point]]] = defaultdict(list)
     for net in nets:
-        if len(net.pins) == 1 and len(net.islands) == 1 and not net.labels:
+        if len(net.pins) == 1 and len(net.islands) == 1:
             pin = net.pins[0]
+            description = kind_of_part(pin.part, kinds)
+            if net.labels and description and len(description.symbol.pins) > 2:
+                continue  # a named output need not lead on
             lonely[pin.part.id].append((pin.index, pin.at))
     for part in schematic.parts:
         open_pins = sorted(lonely[part.id])

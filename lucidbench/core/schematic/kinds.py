@@ -53,25 +53,24 @@ def frame(ports: Iterable[Point]) -> tuple[int, int, int, int]:
     The frame's edge is `LEAD` inside the pins of each side; a side without pins keeps its distance.
     """
     points = list(ports)
-    half_width = max([abs(x) - LEAD for x, y in points if abs(x) > abs(y)] or [3])
-    half_height = max(
-        [abs(y) - LEAD for x, y in points if abs(y) >= abs(x)]
-        + [abs(y) + 1 for x, y in points if abs(x) > abs(y)]
-        or [2]
-    )
-    half_width = max([half_width, *(abs(x) + 1 for x, y in points if abs(y) >= abs(x))])
+    beside = [(x, y) for x, y in points if abs(x) > abs(y)]
+    over = [(x, y) for x, y in points if abs(x) <= abs(y)]
+    half_width = max([3] + [abs(x) - LEAD for x, _ in beside] + [abs(x) + 1 for x, _ in over])
+    half_height = max([2] + [abs(y) - LEAD for _, y in over] + [abs(y) + 2 for _, y in beside])
     return -half_width, -half_height, half_width, half_height
 
 
 def _symbol(block: Block) -> Symbol:
     left, top, right, bottom = frame(port.at for port in block.ports)
     strokes = [f"M{left} {top}H{right}V{bottom}H{left}Z"]
-    signs = [Sign(block.name, 0, 0)] if block.name else []
+    crowned = any(abs(port.at[1]) >= abs(port.at[0]) and port.at[1] < 0 for port in block.ports)
+    signs = [Sign(block.name, 0, 0 if crowned else top + 0.9)] if block.name else []
     for port in block.ports:
         x, y = port.at
         if abs(x) > abs(y):
             strokes.append(f"M{x} {y}H{left if x < 0 else right}")
-            signs.append(Sign(port.name, (left + 1.2) if x < 0 else (right - 1.2), y))
+            inset = 0.35 * len(port.name) + 0.4
+            signs.append(Sign(port.name, (left + inset) if x < 0 else (right - inset), y))
         else:
             strokes.append(f"M{x} {y}V{top if y < 0 else bottom}")
             signs.append(Sign(port.name, x, (top + 0.9) if y < 0 else (bottom - 0.9)))

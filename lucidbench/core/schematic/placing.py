@@ -60,13 +60,14 @@ def interpret(text: str) -> Interpretation:
     worded = _WORD_THEN_VALUE.fullmatch(text)
     if worded:
         return _worded(worded[1].lower(), worded[2])
-    placements = [_placement(d, _main_default(d)) for d in _matching(text.lower())]
+    found = _matching(text.lower())[: MOST_OFFERED - 1]
+    placements = [_placement(d, _main_default(d)) for d in found]
     if _NODE_NAME.fullmatch(text) and text.lower() != "gnd":
         naming = Placement(label=text, detail="name the node here", node_name=text)
         exact = any(text.lower() in d.words for d in CATALOGUE.values())
         placements.insert(len(placements) if exact else 0, naming)
     if placements:
-        return Interpretation(placements=placements[:MOST_OFFERED])
+        return Interpretation(placements=placements)
     return Interpretation(
         problem=f"“{text}” is neither a value (4k7, 5V, 100n), nor a part, nor a node name."
     )

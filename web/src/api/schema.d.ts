@@ -126,6 +126,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Starters
+         * @description The demo exercises, to begin one's own from.
+         */
+        get: operations["lucidbench_server_api_starters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Text
+         * @description Read a document or a netlist from elsewhere; nothing is stored.
+         */
+        post: operations["lucidbench_server_api_import_text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exercises": {
         parameters: {
             query?: never;
@@ -238,6 +278,26 @@ export interface paths {
         };
         /** Open Revision */
         get: operations["lucidbench_server_api_open_revision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{identity}/netlist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Netlist
+         * @description The circuit as netlist text.
+         */
+        get: operations["lucidbench_server_api_download_netlist"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1118,6 +1178,11 @@ export interface components {
             part: string;
             /** Rejoin */
             rejoin: components["schemas"]["Rejoin"][];
+            /** Loose */
+            loose: [
+                number,
+                number
+            ][];
         };
         /**
          * Rejoin
@@ -1194,6 +1259,50 @@ export interface components {
              * @default []
              */
             bottom: string[];
+        };
+        /**
+         * Starter
+         * @description A ready circuit to begin an exercise from.
+         */
+        Starter: {
+            /** Title */
+            title: string;
+            /** Purpose */
+            purpose: string;
+            document: components["schemas"]["Exercise"];
+        };
+        /**
+         * Imported
+         * @description A document, or the parts of a netlist to be laid out; `notes` say what was left out or taken.
+         */
+        Imported: {
+            document: components["schemas"]["Exercise"];
+            /** Network */
+            network?: components["schemas"]["PlacedOn"][] | null;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+        };
+        /**
+         * PlacedOn
+         * @description A part without a place yet, and the node at each of its pins; "0" is ground.
+         */
+        PlacedOn: {
+            part: components["schemas"]["Part"];
+            /** Nodes */
+            nodes: string[];
+        };
+        /** ImportAsked */
+        ImportAsked: {
+            /** Text */
+            text: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * Card
@@ -1443,6 +1552,59 @@ export interface operations {
             };
         };
     };
+    lucidbench_server_api_starters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Starter"][];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_import_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lucidbench_server_api_list_exercises: {
         parameters: {
             query?: {
@@ -1650,6 +1812,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Opened"];
                 };
+            };
+        };
+    };
+    lucidbench_server_api_download_netlist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                identity: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

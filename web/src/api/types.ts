@@ -32,3 +32,6 @@ export type Problem = Schemas["Problem"];
 export type Revision = Schemas["RevisionOut"];
 export type WavePreview = Schemas["WavePreview"];
 export type NewBlock = Schemas["NewBlock"];
+export type PlacedOn = Schemas["PlacedOn"];
+export type Imported = Schemas["Imported"];
+export type Starter = Schemas["Starter"];

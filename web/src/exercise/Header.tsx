@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { useLocation } from "wouter";
 import { api, ask } from "../api/client";
 import type { Opened } from "../api/types";
+import { askPicture } from "../schematic/picture";
 import { IconButton } from "../ui/Button";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { usePreferences } from "../ui/theme";
@@ -91,6 +92,11 @@ export function Header() {
         <MenuItem onSelect={() => window.location.assign(`/api/exercises/${id}/file`)}>
           Download as a file
         </MenuItem>
+        <MenuItem onSelect={() => window.location.assign(`/api/exercises/${id}/netlist`)}>
+          Download as netlist text
+        </MenuItem>
+        <MenuItem onSelect={() => askPicture("svg", title)}>Picture of the schematic, SVG</MenuItem>
+        <MenuItem onSelect={() => askPicture("png", title)}>Picture of the schematic, PNG</MenuItem>
         <MenuLine />
         <MenuItem onSelect={() => set({ symbols: symbols === "iec" ? "ieee" : "iec" })}>
           {symbols === "iec" ? "Symbols as in IEEE Std 315" : "Symbols as in IEC 60617"}

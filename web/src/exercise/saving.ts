@@ -21,6 +21,11 @@ export function keepSaving(): () => void {
   const save = async (keepalive = false) => {
     clearTimeout(timer);
     const { id, revision, document, saved, restores, saving } = useExercise.getState();
+    if (id && document === saved && saving.state === "waiting") {
+      // Undone and redone back to what is kept already.
+      forgetDraft(id);
+      useExercise.getState().setSaving({ state: "saved" });
+    }
     if (!id || document === saved || underWay || saving.state === "clash") return;
     underWay = true;
     useExercise.getState().setSaving({ state: "saving" });

@@ -1,6 +1,6 @@
 // The notebook: every exercise as a card with its schematic, what is in it and how much agrees.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { BookCopy, Moon, Plus, Search, Sun, Trash2 } from "lucide-react";
+import { BookCopy, Moon, Search, Sun, Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, ask } from "../api/client";
@@ -10,6 +10,7 @@ import { Miniature } from "../schematic/Miniature";
 import { Button, IconButton } from "../ui/Button";
 import { say } from "../ui/Toasts";
 import { usePreferences } from "../ui/theme";
+import { NewExercise } from "./NewExercise";
 
 const LISTED = ["exercises"];
 
@@ -26,10 +27,6 @@ export function Notebook() {
     document.title = "Notebook · Lucid Bench";
   }, []);
 
-  const begin = async () => {
-    const opened = await ask<Opened>(api.POST("/api/exercises", { body: {} }));
-    go(`/exercises/${opened.id}`);
-  };
   const words = wanted.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = data?.filter((card) =>
     words.every((word) =>
@@ -67,9 +64,7 @@ export function Notebook() {
           >
             {theme === "dark" ? <Sun size={18} /> : <Moon size={18} />}
           </IconButton>
-          <Button look="solid" onClick={() => void begin()}>
-            <Plus size={17} /> New exercise
-          </Button>
+          <NewExercise onOpened={(id) => go(`/exercises/${id}`)} />
         </header>
 
         {error && (

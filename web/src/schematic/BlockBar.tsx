@@ -26,40 +26,37 @@ export function BlockBar() {
     <div
       role="region"
       aria-label="Inside a block"
-      className="absolute top-16 left-3 z-10 w-60 rounded-xl border border-accent bg-raised p-3 text-sm shadow-card"
+      className="absolute top-17 left-3 right-3 z-10 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-xl border border-accent bg-raised px-3 py-1.5 text-sm shadow-card"
     >
-      <Button look="quiet" className="-ml-1.5 h-8" onClick={() => enterBlock(null)}>
-        <ArrowLeft size={16} /> Back to the exercise
+      <Button look="quiet" className="-ml-2 h-8 px-2" onClick={() => enterBlock(null)}>
+        <ArrowLeft size={16} /> Back
       </Button>
-      <label className="mt-1 block text-xs font-medium text-soft">
-        Block
-        <input
-          value={block.name}
-          maxLength={40}
-          spellCheck={false}
-          onChange={(event) =>
-            edit((own) => {
-              own.name = event.target.value;
-            }, "block name")
-          }
-          className="mt-1 block w-full rounded-md border border-edge bg-paper px-2 py-1 font-serif text-base text-ink focus:border-accent focus:outline-none"
-        />
-      </label>
-      <p className="mt-1.5 text-xs text-soft">
-        {uses === 1 ? "Used once." : `Used ${uses} times; a change here changes all.`} A port is a
-        node's name.
-      </p>
-      <ul aria-label="Ports" className="mt-2 space-y-1">
+      <input
+        aria-label="Name of the block"
+        value={block.name}
+        maxLength={40}
+        spellCheck={false}
+        onChange={(event) =>
+          edit((own) => {
+            own.name = event.target.value;
+          }, "block name")
+        }
+        className="w-32 rounded-md border border-edge bg-paper px-2 py-0.5 font-serif text-base focus:border-accent focus:outline-none"
+      />
+      <span className="text-[13px] text-soft">
+        {uses === 1 ? "used once" : `used ${uses} times; a change here changes all`}
+      </span>
+      <ul aria-label="Ports" className="ml-auto flex flex-wrap items-center gap-x-3 gap-y-1">
         {block.ports.map((port) => (
-          <li key={port.name} className="flex items-center gap-2">
-            <span className="grow font-serif italic">{port.name}</span>
+          <li key={port.name} className="flex items-center gap-1.5">
+            <span className="font-serif italic">{port.name}</span>
             <select
               aria-label={`Side of ${port.name}`}
               value={sideOf(port)}
               onChange={(event) =>
                 void movePort(block, port.name, event.target.value as Side, edit)
               }
-              className="rounded-md border border-edge bg-paper px-1.5 py-0.5 text-[13px]"
+              className="rounded-md border border-edge bg-paper px-1 py-0.5 text-[13px]"
             >
               {SIDES.map((side) => (
                 <option key={side}>{side}</option>
@@ -82,7 +79,7 @@ function AddPort({ block, edit }: { block: Block; edit: Edit }) {
   );
   if (!free.length) return null;
   return (
-    <div className="mt-2 flex flex-wrap gap-1">
+    <div className="flex flex-wrap gap-1">
       {free.map((name) => (
         <Button
           key={name}

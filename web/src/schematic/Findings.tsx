@@ -1,7 +1,7 @@
 // What is wrong with the drawing, in plain words, at the foot of the page.
 import { CircleAlert, CircleCheck, CircleHelp } from "lucide-react";
-import { useMemo } from "react";
-import type { Finding, Mend } from "../api/types";
+import { useEffect, useMemo, useState } from "react";
+import type { Finding, Mend, Schematic } from "../api/types";
 import { useExercise, useSheet } from "../exercise/store";
 import { Pill } from "../ui/Pill";
 import { useCatalogue } from "./catalogue";
@@ -11,7 +11,10 @@ import { useHand } from "./tools";
 export function Findings() {
   const look = useExercise((state) => state.look);
   const empty = !useSheet().parts.length;
-  const findings = look?.findings ?? [];
+  const drawing = useStillDrawing();
+  const all = look?.findings ?? [];
+  const findings = drawing.still ? all.filter((finding) => !QUIET.has(finding.code)) : all;
+  const waiting = all.length - findings.length;
   return (
     <section
       aria-label="Findings"
@@ -25,16 +28,44 @@ export function Findings() {
         </ul>
       ) : (
         <p className="flex items-center gap-2 py-1 text-sm text-soft">
-          {look && !empty && <CircleCheck size={16} className="text-accent" aria-hidden="true" />}
-          {!look
-            ? "Looking …"
-            : empty
-              ? look.unsolved
-              : "The circuit is complete and has been solved."}
+          {waiting > 0 && (
+            <>
+              Still drawing …
+              <button type="button" className="underline underline-offset-4" onClick={drawing.ask}>
+                Check now
+              </button>
+            </>
+          )}
+          {look && !empty && !look.unsolved && !waiting && (
+            <CircleCheck size={16} className="text-accent" aria-hidden="true" />
+          )}
+          {waiting > 0
+            ? null
+            : !look
+              ? "Looking …"
+              : empty
+                ? look.unsolved
+                : (look.unsolved ?? "The circuit is complete and has been solved.")}
         </p>
       )}
     </section>
   );
+}
+
+// What a circuit half drawn is bound to be found with: said when the hand pauses, or when asked.
+const QUIET = new Set(["open_pin", "no_ground", "floating", "current_cut", "label_nowhere"]);
+const PAUSE = 1_500; // ms
+
+/** Whether the drawing was edited a moment ago; `ask` ends the wait. */
+function useStillDrawing() {
+  const sheet = useSheet();
+  const edited = useExercise((state) => state.past.length > 0);
+  const [checked, setChecked] = useState<Schematic | null>(null);
+  useEffect(() => {
+    const timer = setTimeout(() => setChecked(sheet), PAUSE);
+    return () => clearTimeout(timer);
+  }, [sheet]);
+  return { still: edited && checked !== sheet, ask: () => setChecked(sheet) };
 }
 
 function FindingRow({ finding }: { finding: Finding }) {

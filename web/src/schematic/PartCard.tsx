@@ -5,7 +5,7 @@ import { useEffect, useId, useRef, useState } from "react";
 import type { Kind, Label, Note, Parameter, Part, PartLook } from "../api/types";
 import { useExercise, useSheet } from "../exercise/store";
 import { IconButton } from "../ui/Button";
-import { Choice, Field, LongField } from "../ui/Field";
+import { Choice, Field, LongField, RowField } from "../ui/Field";
 import { Menu, MenuItem } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
 import { mirror, remove, replace, turn } from "./actions";
@@ -76,7 +76,7 @@ export function PartCard({ view }: { view: View }) {
           onKeyDown={(event) => {
             if (event.key === "Enter" && event.target instanceof HTMLInputElement) close();
           }}
-          className="z-30 max-h-[var(--radix-popover-content-available-height)] w-76 overflow-y-auto rounded-xl border border-hairline bg-raised p-4 shadow-card outline-none"
+          className="z-30 max-h-[var(--radix-popover-content-available-height)] w-80 overflow-y-auto rounded-xl border border-hairline bg-raised p-4 shadow-card outline-none"
         >
           {part ? (
             <PartFields part={part} kind={kind} look={look} />
@@ -253,10 +253,10 @@ function ValueField({ parameter, text, first, seen, names, onChange }: ValueFiel
   const canSlide = parameter.reads === "quantity" && number !== null && text.trim() !== "";
   const list = useId();
   return (
-    <div className="mt-3">
-      <div className="flex items-baseline justify-between gap-2">
-        <div className={wide ? "grow" : "w-32 shrink-0"}>
-          <Field
+    <div className="mt-2">
+      <div className="flex items-center justify-between gap-2">
+        <div className="flex min-w-0 grow">
+          <RowField
             label={parameter.label}
             meaning={parameter.meaning}
             data-first={first || undefined}
@@ -288,7 +288,7 @@ function ValueField({ parameter, text, first, seen, names, onChange }: ValueFiel
         </div>
         <output
           aria-label={`${parameter.label} as understood`}
-          className="figure text-base whitespace-nowrap text-simulated"
+          className={`figure shrink-0 text-right text-[15px] whitespace-nowrap text-simulated ${wide ? "" : "w-19"}`}
         >
           {current?.echo && parameter.reads !== "part" ? `= ${current.echo}` : ""}
         </output>

@@ -1,6 +1,7 @@
 // The left page: the sheet, what lies on it, and the findings at its foot.
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useSheet } from "../exercise/store";
+import { say } from "../ui/Toasts";
 import { BlockBar } from "./BlockBar";
 import { ChosenBar } from "./ChosenBar";
 import { useCatalogue } from "./catalogue";
@@ -9,6 +10,7 @@ import { allPins, kindOf, onWire, same } from "./geometry";
 import { LayerSwitches, ZoomButtons } from "./Layers";
 import { Parameters } from "./Parameters";
 import { PlaceBox } from "./PlaceBox";
+import { PICTURE, type PictureAsked, pngOf, save } from "./picture";
 import { Sheet, type SheetWishes } from "./Sheet";
 import { Tray } from "./Tray";
 import { type Tool, useHand } from "./tools";
@@ -33,11 +35,28 @@ export function SchematicPage() {
         <BlockBar />
         <ChosenBar />
         <ZoomButtons wishes={wishes} />
+        <PictureWishes wishes={wishes} />
         <Guide />
       </div>
       <Findings />
     </div>
   );
+}
+
+/** The header's menu asks for a picture; only the sheet can make one. */
+function PictureWishes({ wishes }: { wishes: SheetWishes | null }) {
+  useEffect(() => {
+    const make = async (event: Event) => {
+      const { type, name } = (event as CustomEvent<PictureAsked>).detail;
+      const svg = wishes?.picture();
+      if (!svg) say("Nothing is drawn yet.");
+      else if (type === "svg") save(svg, `${name}.svg`, "image/svg+xml");
+      else save(await pngOf(svg), `${name}.png`, "image/png");
+    };
+    window.addEventListener(PICTURE, make);
+    return () => window.removeEventListener(PICTURE, make);
+  }, [wishes]);
+  return null;
 }
 
 function EmptySheet() {

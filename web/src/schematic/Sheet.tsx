@@ -18,6 +18,7 @@ import {
   pinsOf,
   same,
   shifted,
+  spanned,
 } from "./geometry";
 import { sheetKey } from "./keys";
 import { useMeasure } from "./measure";
@@ -25,6 +26,7 @@ import { Notes } from "./Notes";
 import { Paper, Sweep } from "./Paper";
 import { PartCard } from "./PartCard";
 import { PlacedPart } from "./PlacedPart";
+import { svgOf } from "./picture";
 import { usePointing } from "./pointing";
 import { PartSymbol } from "./Symbol";
 import { TextNote } from "./TextNote";
@@ -41,12 +43,17 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const id = useExercise((state) => state.id);
   const schematic = useSheet();
   const look = useExercise((state) => state.look);
+  const inside = useExercise((state) => state.inside);
   const hand = useHand();
   const { tool, chosen, lit, pointedOut, cursor } = hand;
 
   const [place, size] = useSize<HTMLDivElement>();
   const [view, setView] = useState<View>({ x: -20, y: -20, scale: 12 });
-  const fittedFor = useRef({ shown: "", height: 0 });
+  const fittedFor = useRef<{ shown: string; inside: string | null; height: number }>({
+    shown: "",
+    inside: null,
+    height: 0,
+  });
   /** Whether the view is still the fitted one, and so follows what is drawn and the page's size. */
   const untouched = useRef(true);
   const gridAt = useGrid(view, place);
@@ -73,11 +80,12 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     const drawn = extent(drawing(), catalogue);
     const boxes = [...(drawn ? [drawn] : []), ...written.current];
     untouched.current = true;
-    setView(fitted(boxes.length ? boxes.reduce(joined) : null, size, RESERVE));
+    const reserve = { ...RESERVE, top: RESERVE.top + (useExercise.getState().inside ? 60 : 0) };
+    setView(fitted(boxes.length ? boxes.reduce(joined) : null, size, reserve));
   }, [catalogue, size]);
   // The view is fitted anew when another exercise, layer or page size comes. Once something is drawn,
   // findings that come and go below must not move the sheet under the hand.
-  const shown = `${id} ${Object.values(hand.layers).join()} ${size.width}`;
+  const shown = `${id} ${inside} ${Object.values(hand.layers).join()} ${size.width}`;
   const zoom = useCallback(
     (factor: number) => {
       untouched.current = false;
@@ -88,14 +96,25 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
 
   useEffect(() => {
     if (!catalogue.size || !size.width || !look) return;
-    const drawing = useExercise.getState().past.length > 0;
+    const edited = useExercise.getState().past.length > 0;
     const before = fittedFor.current;
-    const sameHeight = before.height === size.height || drawing;
-    if ((before.shown === shown && sameHeight) || !untouched.current) return;
-    fittedFor.current = { shown, height: size.height };
+    const sameHeight = before.height === size.height || edited;
+    const entered = before.inside !== inside;
+    if ((before.shown === shown && sameHeight) || !(untouched.current || entered)) return;
+    fittedFor.current = { shown, inside, height: size.height };
     fit();
-  }, [catalogue, size, look, shown, fit]);
-  useEffect(() => onView?.({ fit, zoom }), [onView, fit, zoom]);
+  }, [catalogue, size, look, shown, inside, fit]);
+  const picture = useCallback(() => {
+    const sheet = place.current?.querySelector<SVGSVGElement>(".sheet");
+    const drawn = extent(drawing(), catalogue);
+    if (!sheet || !drawn) return null;
+    const block = sheet.querySelector<SVGGElement>("[data-title-block]")?.getBBox();
+    const title = block
+      ? [spanned([block.x, block.y], [block.x + block.width, block.y + block.height])]
+      : [];
+    return svgOf(sheet, [drawn, ...written.current, ...title].reduce(joined));
+  }, [catalogue, place]);
+  useEffect(() => onView?.({ fit, zoom, picture }), [onView, fit, zoom, picture]);
 
   const litWires = useMemo(() => nodeWires(look, lit), [look, lit]);
   const dots = useMemo(
@@ -197,6 +216,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
           <g key={`${pin.part.id} ${pin.index}`} className="group cursor-crosshair">
             {used.get(key(pin.at)) === 1 && (
               <circle
+                data-handle
                 cx={pin.at[0]}
                 cy={pin.at[1]}
                 r={0.3}
@@ -282,6 +302,8 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
 export interface SheetWishes {
   fit(): void;
   zoom(factor: number): void;
+  /** The drawing as SVG text; null while nothing is drawn. */
+  picture(): string | null;
 }
 
 type Ghost = Pick<Part, "at" | "rotation" | "mirror" | "kind" | "block">;

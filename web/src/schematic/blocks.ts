@@ -1,10 +1,11 @@
 // Blocks: part of a drawing made a part of its own, opened, and left again.
 import { api, ask } from "../api/client";
-import type { NewBlock, Point } from "../api/types";
+import type { NewBlock, Point, Schematic, Wire } from "../api/types";
 import { sheetOf, useExercise } from "../exercise/store";
 import { say } from "../ui/Toasts";
 import { withBlocks } from "./catalogue";
-import { type Catalogue, pinsOf } from "./geometry";
+import { joinsAt } from "./edits";
+import { type Catalogue, pinsOf, same } from "./geometry";
 import { route, surroundings } from "./route";
 import { useHand } from "./tools";
 import { freshId, tidied } from "./wires";
@@ -43,7 +44,7 @@ export async function makeBlock(catalogue: Catalogue): Promise<void> {
   useHand.getState().set({ card: made.part });
 }
 
-function joinedAgain({ schematic, part, rejoin }: NewBlock, catalogue: Catalogue) {
+function joinedAgain({ schematic, part, rejoin, loose }: NewBlock, catalogue: Catalogue) {
   const instance = schematic.parts.find((item) => item.id === part);
   const pins = instance ? pinsOf(instance, catalogue) : [];
   let drawn = schematic;
@@ -53,7 +54,21 @@ function joinedAgain({ schematic, part, rejoin }: NewBlock, catalogue: Catalogue
     const points = route(start as Point, end, surroundings(drawn, catalogue));
     drawn = { ...drawn, wires: [...drawn.wires, { id: freshId("w", drawn.wires), points }] };
   }
-  return tidied(drawn, catalogue);
+  return trimmed(tidied(drawn, catalogue), loose as Point[], catalogue);
+}
+
+/** Wires gone that led to a loose end only. */
+function trimmed(schematic: Schematic, loose: Point[], catalogue: Catalogue): Schematic {
+  const leadsNowhere = (end: Point, wire: Wire) =>
+    loose.some((point) => same(point, end)) &&
+    !joinsAt({ ...schematic, wires: schematic.wires.filter((w) => w !== wire) }, end, catalogue);
+  const wires = schematic.wires.filter(
+    (wire) =>
+      ![wire.points[0] as Point, wire.points.at(-1) as Point].some((end) =>
+        leadsNowhere(end, wire),
+      ),
+  );
+  return tidied({ ...schematic, wires }, catalogue);
 }
 
 /** Go into a block's drawing, or back out to the exercise's. */

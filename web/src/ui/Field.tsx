@@ -22,6 +22,29 @@ export function Field({ label, meaning, look = "", ...rest }: Labelled & Compone
   );
 }
 
+/** A short line of text with its label before it. */
+export function RowField({
+  label,
+  meaning,
+  look = "",
+  ...rest
+}: Labelled & ComponentProps<"input">) {
+  return (
+    <label
+      className="flex min-w-0 grow items-center gap-2 text-xs leading-tight font-medium text-soft"
+      title={meaning}
+    >
+      <span className="w-24 shrink-0">{label}</span>
+      <input
+        autoComplete="off"
+        spellCheck={false}
+        className={`${frame} mt-0! min-w-0 py-1! ${look}`}
+        {...rest}
+      />
+    </label>
+  );
+}
+
 /** Several lines of text with their label above them. */
 export function LongField({
   label,
