@@ -83,7 +83,7 @@ def main() -> None:
     )
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium",
+            executable_path=CHROMIUM,
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
         )
         for name, act, viewport, theme in views:

@@ -45,6 +45,7 @@ from lucidbench.core.units import engineering
 from lucidbench.core.units.dimensions import NUMBER, UNITS
 
 # A fault of this kind concerns an island that the rest can be solved without.
+MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
 _PARAMETER_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
 _SEPARABLE = FaultKind.FLOATING.value
 
@@ -100,6 +101,7 @@ class QuantityLook(BaseModel):
     subject: str
     value: float
     text: str
+    exact: str  # with all the digits that mean anything
     magnitude: str  # without sign, for where an arrow or a word tells the direction
     flow: Literal[-1, 0, 1]
     uncertainty: str | None
@@ -167,7 +169,7 @@ def look(exercise: Exercise, inside: str | None = None) -> Look:
     block = next((b for b in exercise.blocks if b.id == inside), None)
     schematic = block.schematic if block else exercise.schematic
     drawing = _inside(exercise, block, whole) if block else whole
-    results, unsolved = _solve(whole.circuit, whole.findings)
+    results, unsolved = _solve(whole.circuit, whole.findings, _compared(exercise))
     shown = _of_first_use(exercise, block, whole, results) if block else _of_the_sheet(results)
     if block and not shown:
         unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
@@ -250,7 +252,17 @@ def _of_first_use(
     return _of_the_sheet(inner)
 
 
-def _solve(circuit: Circuit, findings: list[Finding]) -> tuple[dict[str, Quantity], str | None]:
+def _compared(exercise: Exercise) -> set[str] | None:
+    """The quantities whose tolerance is asked for: in a large circuit only those compared."""
+    if len(exercise.schematic.parts) <= MOST_TOLERANCED:
+        return None
+    hand = {line.text.partition("=")[0].strip() for line in exercise.hand}
+    return {name for name in hand | {note.quantity for note in exercise.bench} if name}
+
+
+def _solve(
+    circuit: Circuit, findings: list[Finding], compared: set[str] | None
+) -> tuple[dict[str, Quantity], str | None]:
     """The operating point of what can be solved, and why if nothing can."""
     if not circuit.elements:
         return {}, "Nothing is drawn yet that could carry a current."
@@ -262,7 +274,7 @@ def _solve(circuit: Circuit, findings: list[Finding]) -> tuple[dict[str, Quantit
         return {}, "No part is connected to ground yet."
     try:
         point = operating_point(grounded)
-        return quantities(point, operating_point_uncertainty(grounded, point)), None
+        return quantities(point, operating_point_uncertainty(grounded, point, compared)), None
     except LucidError as error:
         return {}, str(error)
 
@@ -395,6 +407,7 @@ def _quantity(quantity: Quantity, meanings: dict[str, str]) -> QuantityLook:
         subject=quantity.subject,
         value=quantity.value,
         text=engineering(quantity.value, quantity.unit),
+        exact=engineering(quantity.value, quantity.unit, digits=8),
         magnitude=engineering(abs(quantity.value), quantity.unit),
         flow=flow,
         uncertainty=_plus_minus(quantity.uncertainty, quantity.unit),

@@ -8,7 +8,7 @@ from pathlib import Path
 import numba
 import numpy as np
 
-from tests.benchmarks import amplifier, engine, looking
+from tests.benchmarks import amplifier, editing, engine, looking
 from tests.benchmarks.rows import HEAD
 
 
@@ -33,6 +33,7 @@ def main() -> None:
         engine.ladder_rows,
         lambda: [engine.tolerance_row()],
         looking.rows,
+        editing.rows,
     ):
         for row in measure():
             print(row, flush=True)

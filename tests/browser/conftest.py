@@ -15,6 +15,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 HOME = Path(__file__).resolve().parents[2]
+CHROMIUM = "/usr/bin/chromium"
 STARTS_WITHIN = 60  # s
 SHOWS_WITHIN = 20_000  # ms; how long a busy machine may take to show what is expected
 
@@ -27,7 +28,7 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, object]:
     return {
-        "executable_path": "/usr/bin/chromium",
+        "executable_path": CHROMIUM,
         "args": ["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
     }
 

@@ -11,13 +11,13 @@ from tests.browser.hands import figure, open_exercise, part, row, saved, sheet
 
 def test_sweeping_and_deleting_can_be_undone(notebook: Page) -> None:
     open_exercise(notebook, "Battery sense")
-    box = sheet(notebook).bounding_box()
+    box = notebook.get_by_role("region", name="Schematic", exact=True).bounding_box()
     assert box
     parts = sheet(notebook).locator(".part")
     expect(parts).to_have_count(4)
     notebook.mouse.move(box["x"] + 20, box["y"] + 90)
     notebook.mouse.down()
-    notebook.mouse.move(box["x"] + box["width"] - 20, box["y"] + box["height"] - 80, steps=5)
+    notebook.mouse.move(box["x"] + box["width"] - 20, box["y"] + box["height"] - 130, steps=5)
     notebook.mouse.up()
     assert all(p.get_attribute("aria-pressed") == "true" for p in parts.all())
     notebook.keyboard.press("Delete")

@@ -8,6 +8,7 @@ they add in quadrature (5.1.2); the result is expanded by the coverage factor 2 
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 
 import numpy as np
 
@@ -31,13 +32,17 @@ _DUST = 1e-9  # of the nominal value; far below any tolerance a part is sold wit
 
 
 def operating_point_uncertainty(
-    circuit: Circuit, point: OperatingPoint | None = None
+    circuit: Circuit,
+    point: OperatingPoint | None = None,
+    only: Collection[str] | None = None,
 ) -> dict[str, float]:
     """Expanded uncertainty of each operating-point value, by its textbook name, in its own unit.
 
     Empty where no part has a tolerance. Raises what `operating_point` raises; `point` is its result
-    for this circuit, where it is at hand.
+    for this circuit, where it is at hand; `only` are the names wanted, where not all are.
     """
+    if only is not None and not only:
+        return {}
     spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
     if not spreads:
         return {}
@@ -62,6 +67,8 @@ def operating_point_uncertainty(
     for node, row in system.rows.items():
         if row != GROUND_ROW:
             found[f"V_{node}"] = _without_dust(voltage_uncertainty[row], x[row])
+    if only is not None and all(name.startswith("V_") for name in only):
+        return found
     own: dict[str, list[int]] = {element.name: [] for element in circuit}
     for column, (element, _, _) in enumerate(spreads):
         own[element.name].append(column)

@@ -336,10 +336,9 @@ def _shorted(
         pins: dict[str, list[Point]] = defaultdict(list)
         for pin in net.pins:
             pins[pin.part.id].append(pin.at)
-        for part in schematic.parts:
-            ends = pins.get(part.id, [])
-            if len(ends) < 2 or len(ends) < len(nodes[part.id]):
-                continue
+        whole = {k: ends for k, ends in pins.items() if len(ends) == len(nodes[k]) > 1}
+        for part in (p for p in schematic.parts if p.id in whole) if whole else ():
+            ends = whole[part.id]
             bridges = [w for w in net.wires if {w.points[0], w.points[-1]} == set(ends)]
             mends = [Mend(label="Remove the wire", remove=[w.id]) for w in bridges[:1]]
             mends.append(Mend(label=f"Remove {part.name}", remove=[part.id]))

@@ -746,6 +746,8 @@ export interface components {
             value: number;
             /** Text */
             text: string;
+            /** Exact */
+            exact: string;
             /** Magnitude */
             magnitude: string;
             /**

@@ -1,6 +1,6 @@
 // Everything written on the drawing: names, values, figures, arrows.
 import { memo } from "react";
-import type { Annotations } from "./annotations";
+import type { Annotations, Note } from "./annotations";
 import { TEXT } from "./annotations";
 import { SIZE } from "./measure";
 import { useHand } from "./tools";
@@ -25,62 +25,76 @@ export const Notes = memo(function Notes({
           pointerEvents="none"
         />
       ))}
-      {annotations.notes.map((note) => {
-        const { left, top, right, bottom } = note.box;
-        const x = note.align === "start" ? left : note.align === "end" ? right : (left + right) / 2;
-        return (
-          <g
-            key={note.id}
-            className="note"
-            data-note={note.id}
-            data-id={note.owner ?? undefined}
-            data-role={note.owner ? "note" : undefined}
-            data-opens={note.owner !== null}
-            data-lit={note.quantity !== null && note.quantity === lit}
-            onPointerEnter={() => note.quantity && point(note.quantity)}
-            onPointerLeave={() => note.quantity && point(null)}
-          >
-            {note.leader && (
-              <line
-                x1={note.leader[0][0]}
-                y1={note.leader[0][1]}
-                x2={note.leader[1][0]}
-                y2={note.leader[1][1]}
-                stroke="var(--edge)"
-                strokeWidth={0.08}
-              />
-            )}
-            <rect
-              className={note.flag ? "plate flag" : "plate"}
-              data-left={left}
-              x={left - 0.15}
-              y={top}
-              width={right - left + 0.3}
-              height={bottom - top}
-              rx={0.3}
-            />
-            {note.lines.map((line, row) => (
-              <text
-                key={line.map((piece) => piece.text).join(" ")}
-                x={x}
-                y={top + TEXT * row + 0.74 * TEXT}
-                textAnchor={note.align}
-              >
-                {line.map((piece, i) => (
-                  <tspan
-                    key={piece.tone}
-                    className={`tone-${piece.tone}`}
-                    fontSize={SIZE[piece.tone]}
-                    dx={i ? 0.4 : 0}
-                  >
-                    {piece.text}
-                  </tspan>
-                ))}
-              </text>
-            ))}
-          </g>
-        );
-      })}
+      {annotations.notes.map((note) => (
+        <Written key={note.id} note={note} lit={note.quantity !== null && note.quantity === lit} />
+      ))}
     </>
   );
 });
+
+interface WrittenProps {
+  note: Note;
+  lit: boolean;
+}
+
+const Written = memo(
+  function Written({ note, lit }: WrittenProps) {
+    const { left, top, right, bottom } = note.box;
+    const x = note.align === "start" ? left : note.align === "end" ? right : (left + right) / 2;
+    return (
+      <g
+        className="note"
+        data-note={note.id}
+        data-id={note.owner ?? undefined}
+        data-role={note.owner ? "note" : undefined}
+        data-opens={note.owner !== null}
+        data-lit={lit}
+        onPointerEnter={() => note.quantity && point(note.quantity)}
+        onPointerLeave={() => note.quantity && point(null)}
+      >
+        {note.leader && (
+          <line
+            x1={note.leader[0][0]}
+            y1={note.leader[0][1]}
+            x2={note.leader[1][0]}
+            y2={note.leader[1][1]}
+            stroke="var(--edge)"
+            strokeWidth={0.08}
+          />
+        )}
+        <rect
+          className={note.flag ? "plate flag" : "plate"}
+          data-left={left}
+          x={left - 0.15}
+          y={top}
+          width={right - left + 0.3}
+          height={bottom - top}
+          rx={0.3}
+        />
+        {note.lines.map((line, row) => (
+          <text
+            key={line.map((piece) => piece.text).join(" ")}
+            x={x}
+            y={top + TEXT * row + 0.74 * TEXT}
+            textAnchor={note.align}
+          >
+            {line.map((piece, i) => (
+              <tspan
+                key={piece.tone}
+                className={`tone-${piece.tone}`}
+                fontSize={SIZE[piece.tone]}
+                dx={i ? 0.4 : 0}
+              >
+                {piece.text}
+              </tspan>
+            ))}
+          </text>
+        ))}
+      </g>
+    );
+  },
+  // Notes are laid out anew after every edit, and mostly come out as they were.
+  (before, now) =>
+    before.lit === now.lit &&
+    (before.note === now.note || JSON.stringify(before.note) === JSON.stringify(now.note)),
+);

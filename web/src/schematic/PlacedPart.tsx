@@ -1,21 +1,24 @@
 // A part where it stands: its symbol, and the place to press, focus and hear it.
-import type { Part } from "../api/types";
-import { useCatalogue } from "./catalogue";
-import { bodyOf, grown, kindOf } from "./geometry";
+import { memo } from "react";
+import type { Kind, Part } from "../api/types";
+import { type Box, grown } from "./geometry";
 import { PartSymbol } from "./Symbol";
 import { useHand } from "./tools";
 
 interface PlacedPartProps {
   part: Part;
+  kind: Kind | undefined;
+  /** What the part itself covers. */
+  body: Box;
   description: string;
   chosen: boolean;
   lit: boolean;
   pointed: boolean;
 }
 
-export function PlacedPart({ part, description, chosen, lit, pointed }: PlacedPartProps) {
-  const catalogue = useCatalogue();
-  const box = grown(bodyOf(part, catalogue), 0.5);
+export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
+  const { part, kind, body, description, chosen, lit, pointed } = props;
+  const box = grown(body, 0.5);
   return (
     <g
       className="part"
@@ -43,7 +46,14 @@ export function PlacedPart({ part, description, chosen, lit, pointed }: PlacedPa
         height={box.bottom - box.top}
         rx={0.4}
       />
-      <PartSymbol kind={kindOf(part, catalogue)} part={part} />
+      <PartSymbol kind={kind} part={part} />
     </g>
+  );
+}, alike);
+
+/** The body's box is made anew each time; it follows from part and kind. */
+function alike(before: PlacedPartProps, now: PlacedPartProps): boolean {
+  return (Object.keys(now) as (keyof PlacedPartProps)[]).every(
+    (key) => key === "body" || before[key] === now[key],
   );
 }

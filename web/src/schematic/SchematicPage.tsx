@@ -1,6 +1,6 @@
 // The left page: the sheet, what lies on it, and the findings at its foot.
 import { useEffect, useState } from "react";
-import { useSheet } from "../exercise/store";
+import { useExercise, useSheet } from "../exercise/store";
 import { say } from "../ui/Toasts";
 import { BlockBar } from "./BlockBar";
 import { ChosenBar } from "./ChosenBar";
@@ -37,6 +37,7 @@ export function SchematicPage() {
         <ZoomButtons wishes={wishes} />
         <PictureWishes wishes={wishes} />
         <Guide />
+        <Readout />
       </div>
       <Findings />
     </div>
@@ -108,6 +109,29 @@ function Guide() {
         {under}
       </p>
     </>
+  );
+}
+
+/** What is pointed at, with all its digits, and what meets there. */
+function Readout() {
+  const lit = useHand((state) => state.lit);
+  const idle = useHand((state) => state.tool.kind === "idle");
+  const look = useExercise((state) => state.look);
+  const parts = useSheet().parts;
+  if (!lit || !idle || !look) return null;
+  const figure = look.quantities.find((quantity) => quantity.name === lit);
+  const net = look.nets.find((candidate) => `V_${candidate.name}` === lit);
+  if (!figure && !net) return null;
+  const names = new Set(
+    net?.pins.map(([id]) => parts.find((part) => part.id === id)?.name).filter(Boolean),
+  );
+  const title = net ? (net.ground ? "Ground" : `Node ${net.name}`) : figure?.meaning;
+  return (
+    <p className="pointer-events-none absolute bottom-15 left-3 max-w-[80%] truncate rounded-md border border-hairline bg-raised/95 px-2.5 py-1 text-[13px]">
+      {title}
+      {figure && <span className="figure text-simulated"> {figure.exact}</span>}
+      {names.size > 0 && <span className="text-soft"> · joins {[...names].join(", ")}</span>}
+    </p>
   );
 }
 

@@ -3,20 +3,19 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Part, Point, Schematic } from "../api/types";
 import { useExercise, useSheet } from "../exercise/store";
 import { drawing, remove, wayTo } from "./actions";
-import { annotate, nodeWires } from "./annotations";
+import { annotate, carried, nodeWires } from "./annotations";
 import { useCatalogue } from "./catalogue";
 import { clipboardHandlers } from "./clipboard";
+import { Dots, Parts, Pins, Wires } from "./Drawn";
 import { joinsAt } from "./edits";
 import {
   allPins,
   type Box,
+  type Catalogue,
   extent,
   joined,
   key,
   kindOf,
-  onWire,
-  pinsOf,
-  same,
   shifted,
   spanned,
 } from "./geometry";
@@ -25,14 +24,13 @@ import { useMeasure } from "./measure";
 import { Notes } from "./Notes";
 import { Paper, Sweep } from "./Paper";
 import { PartCard } from "./PartCard";
-import { PlacedPart } from "./PlacedPart";
 import { svgOf } from "./picture";
 import { usePointing } from "./pointing";
 import { PartSymbol } from "./Symbol";
 import { TextNote } from "./TextNote";
 import { TitleBlock } from "./TitleBlock";
 import { type Tool, useHand } from "./tools";
-import { fitted, useGrid, useSize, useWheel, type View, zoomed } from "./view";
+import { fitted, useGrid, useLayer, useSize, useWheel, type View, zoomed } from "./view";
 import { shiftedBy } from "./wires";
 
 const RESERVE = { top: 56, bottom: 56 }; // px of the sheet that the tray and the layers lie over
@@ -69,9 +67,16 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     );
     return { ...schematic, parts };
   }, [schematic, catalogue, tool]);
+  const dragging = tool.kind === "dragging" ? tool : null;
+  // While things are dragged, texts are not laid out anew: those of what moves come along.
+  const settled = useShape(dragging ? schematic : preview);
+  const laid = useMemo(
+    () => annotate(settled, look, catalogue, hand.layers, measure),
+    [settled, look, catalogue, hand.layers, measure],
+  );
   const annotations = useMemo(
-    () => annotate(preview, look, catalogue, hand.layers, measure),
-    [preview, look, catalogue, hand.layers, measure],
+    () => (dragging ? carried(laid, dragging.ids, dragging.step) : laid),
+    [laid, dragging],
   );
   const written = useRef<Box[]>([]);
   written.current = annotations.notes.map((note) => note.box);
@@ -117,13 +122,12 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   useEffect(() => onView?.({ fit, zoom, picture }), [onView, fit, zoom, picture]);
 
   const litWires = useMemo(() => nodeWires(look, lit), [look, lit]);
+  const wireNodes = useMemo(
+    () => new Map(look?.nets.flatMap((net) => net.wires.map((id) => [id, net.name] as const))),
+    [look],
+  );
   const dots = useMemo(
-    () =>
-      (look?.joints ?? []).filter(
-        (joint) =>
-          preview.wires.some((wire) => onWire(joint, wire.points)) ||
-          allPins(preview, catalogue).some((pin) => same(pin.at, joint)),
-      ),
+    () => dotsOf(look?.joints ?? [], preview, catalogue),
     [look, preview, catalogue],
   );
 
@@ -138,33 +142,26 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     () => new Map(look?.parts.map((part) => [part.id, part.description])),
     [look],
   );
-  const litSubject = lit?.startsWith("V_") ? null : lit?.slice(2);
-  const viewBox = `${view.x} ${view.y} ${size.width / view.scale} ${size.height / view.scale}`;
+  const layer = useLayer(view, size);
+  const { painted } = layer;
+  const viewBox = `${painted.x} ${painted.y} ${layer.width / painted.scale} ${layer.height / painted.scale}`;
   const wiring = tool.kind === "wiring" ? wayTo(tool.points, cursor, catalogue) : [];
   const willJoin =
     (tool.kind === "wiring" || tool.kind === "naming") && joinsAt(schematic, cursor, catalogue);
   const ghost = ghostOf(tool, cursor);
-  const used = useMemo(() => {
-    const ends = preview.wires.flatMap((w) => [w.points[0] as Point, w.points.at(-1) as Point]);
-    const pins = preview.parts.flatMap((part) => pinsOf(part, catalogue).map((pin) => pin.at));
-    const counts = new Map<string, number>();
-    for (const point of [...ends, ...pins])
-      counts.set(key(point), (counts.get(key(point)) ?? 0) + 1);
-    return counts;
-  }, [preview, catalogue]);
-
   return (
-    <div ref={place} className="relative h-full w-full overflow-hidden">
+    <div ref={place} className="sheet-frame relative h-full w-full overflow-hidden">
       <svg
         role="application"
         aria-label="Schematic sheet"
         aria-describedby="sheet-help"
         tabIndex={0}
         // Its own size in px, not the frame's: a frame that is just changing must not scale what is drawn.
-        width={size.width || "100%"}
-        height={size.height || "100%"}
-        className={`sheet block ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
+        width={size.width ? layer.width : "100%"}
+        height={size.height ? layer.height : "100%"}
+        className={`sheet absolute block origin-top-left will-change-transform ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
         viewBox={size.width ? viewBox : undefined}
+        style={layer.style}
         {...pointing}
         {...clipboardHandlers(catalogue, () => remove(catalogue))}
         onContextMenu={(event) => event.preventDefault()}
@@ -176,67 +173,25 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
           if (hit && hit.dataset.role !== "wire") hand.set({ card: hit.dataset.id ?? null });
         }}
       >
-        <Paper view={view} width={size.width} height={size.height} />
+        <Paper view={painted} width={layer.width} height={layer.height} />
 
-        {preview.wires.map((wire) => (
-          <g key={wire.id}>
-            <polyline
-              className="wire"
-              data-chosen={chosen.has(wire.id)}
-              data-lit={litWires.has(wire.id)}
-              data-pointed={pointedOut?.ids.has(wire.id)}
-              points={wire.points.join(" ")}
-            />
-            <polyline
-              data-id={wire.id}
-              data-role="wire"
-              points={wire.points.join(" ")}
-              fill="none"
-              stroke="transparent"
-              strokeWidth={1}
-            />
-          </g>
-        ))}
-
-        {preview.parts.map((part) => (
-          <PlacedPart
-            key={part.id}
-            part={part}
-            description={descriptions.get(part.id) ?? part.name}
-            chosen={chosen.has(part.id)}
-            lit={litSubject === part.name}
-            pointed={pointedOut?.ids.has(part.id) ?? false}
-          />
-        ))}
-
-        {dots.map((point) => (
-          <circle key={key(point)} className="solid" cx={point[0]} cy={point[1]} r={0.36} />
-        ))}
-        {allPins(preview, catalogue).map((pin) => (
-          <g key={`${pin.part.id} ${pin.index}`} className="group cursor-crosshair">
-            {used.get(key(pin.at)) === 1 && (
-              <circle
-                data-handle
-                cx={pin.at[0]}
-                cy={pin.at[1]}
-                r={0.3}
-                fill="var(--paper)"
-                stroke="var(--accent)"
-                strokeWidth={0.14}
-              />
-            )}
-            <circle
-              data-id={pin.part.id}
-              data-role="pin"
-              data-pin={pin.index}
-              cx={pin.at[0]}
-              cy={pin.at[1]}
-              r={0.75}
-              className="fill-transparent stroke-transparent hover:stroke-accent"
-              strokeWidth={0.18}
-            />
-          </g>
-        ))}
+        <Wires
+          wires={preview.wires}
+          chosen={chosen}
+          lit={litWires}
+          pointedOut={pointedOut?.ids}
+          nodes={wireNodes}
+        />
+        <Parts
+          parts={preview.parts}
+          catalogue={catalogue}
+          descriptions={descriptions}
+          chosen={chosen}
+          lit={lit}
+          pointedOut={pointedOut?.ids}
+        />
+        <Dots points={dots} />
+        <Pins schematic={preview} catalogue={catalogue} />
 
         {preview.labels.map((label) =>
           label.style === "supply" ? (
@@ -304,6 +259,42 @@ export interface SheetWishes {
   zoom(factor: number): void;
   /** The drawing as SVG text; null while nothing is drawn. */
   picture(): string | null;
+}
+
+/** The drawing as it was before, as long as only values in it have changed: texts follow the look. */
+function useShape(schematic: Schematic): Schematic {
+  const kept = useRef(schematic);
+  const before = kept.current;
+  const sameShape =
+    before.wires === schematic.wires &&
+    before.labels === schematic.labels &&
+    before.notes === schematic.notes &&
+    before.parts.length === schematic.parts.length &&
+    before.parts.every((part, i) => {
+      const now = schematic.parts[i] as Part;
+      return part === now || SHAPE.every((field) => part[field] === now[field]);
+    });
+  if (!sameShape) kept.current = schematic;
+  return kept.current;
+}
+
+const SHAPE = [
+  "id",
+  "kind",
+  "block",
+  "name",
+  "at",
+  "rotation",
+  "mirror",
+  "caption",
+  "form",
+] as const;
+
+/** The joints told by the last look that are still there: on a wire's corner or end, or on a pin. */
+function dotsOf(joints: Point[], schematic: Schematic, catalogue: Catalogue): Point[] {
+  const there = new Set(allPins(schematic, catalogue).map((pin) => key(pin.at)));
+  for (const wire of schematic.wires) for (const point of wire.points) there.add(key(point));
+  return joints.filter((joint) => there.has(key(joint)));
 }
 
 type Ghost = Pick<Part, "at" | "rotation" | "mirror" | "kind" | "block">;

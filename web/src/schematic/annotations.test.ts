@@ -67,6 +67,7 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
     subject: name.slice(2),
     value: 1,
     text,
+    exact: text,
     magnitude: text,
     flow: next() < 0.5 ? 1 : -1,
     uncertainty: null,

@@ -11,12 +11,12 @@ import {
   grown,
   key,
   kindOf,
-  overlap,
   pinsOf,
   segmentsOf,
   shifted,
   spanned,
 } from "./geometry";
+import { Space } from "./space";
 import type { Layers } from "./tools";
 
 export const TEXT = 1.5; // height of a line, grid units
@@ -70,8 +70,8 @@ interface Place {
 class Layout {
   readonly notes: Note[] = [];
   readonly arrows: Arrow[] = [];
-  private readonly hard: Box[] = [];
-  private readonly soft: Box[] = [];
+  private readonly hard = new Space();
+  private readonly soft = new Space();
 
   constructor(
     schematic: Schematic,
@@ -80,21 +80,21 @@ class Layout {
   ) {
     for (const part of schematic.parts) {
       const body = bodyOf(part, catalogue);
-      this.hard.push(grown(body, 0.2));
+      this.hard.add(grown(body, 0.2));
       for (const pin of pinsOf(part, catalogue)) {
         const lead = spanned(pin.at, nearestIn(body, pin.at));
-        this.hard.push(grown(lead, WIRE_HALF));
+        this.hard.add(grown(lead, WIRE_HALF));
       }
     }
     for (const wire of schematic.wires)
-      for (const [a, b] of segmentsOf(wire.points)) this.soft.push(grown(spanned(a, b), WIRE_HALF));
+      for (const [a, b] of segmentsOf(wire.points)) this.soft.add(grown(spanned(a, b), WIRE_HALF));
   }
 
   /** Put a text where someone wants it, whatever is there; `at` is its upper left corner. */
   put(note: Pick<Note, "id" | "owner" | "quantity" | "lines">, at: Point): void {
     const [width, height] = this.sizeOf(note.lines);
     const box = { left: at[0], top: at[1], right: at[0] + width, bottom: at[1] + height };
-    this.hard.push(box);
+    this.hard.add(box);
     this.notes.push({ ...note, box, align: "start", leader: null });
   }
 
@@ -110,11 +110,11 @@ class Layout {
   }
 
   reserve(box: Box): void {
-    this.hard.push(box);
+    this.hard.add(box);
   }
 
   isFree(box: Box): boolean {
-    return !this.hard.some((other) => overlap(box, other));
+    return !this.hard.meets(box);
   }
 
   place(
@@ -127,13 +127,13 @@ class Layout {
     for (const place of places) {
       const box = boxAt(place, width, height);
       if (!this.isFree(box)) continue;
-      const crossed = this.soft.filter((wire) => overlap(box, wire)).length;
+      const crossed = this.soft.count(box);
       if (crossed < fewest) [best, fewest] = [{ box, place }, crossed];
       if (!crossed) break;
     }
     if (!best) return false;
     const { box, place } = best;
-    this.hard.push({ ...box, left: box.left - SIDE, right: box.right + SIDE });
+    this.hard.add({ ...box, left: box.left - SIDE, right: box.right + SIDE });
     const align = place.hold === "left" ? "start" : place.hold === "right" ? "end" : "middle";
     const leader = place.leader
       ? ([nearestIn(box, place.leader), place.leader] as [Point, Point])
@@ -409,3 +409,27 @@ export function noteBox(note: { at: Point; text: string }): Box {
 }
 
 export const NOTE_WIDTH = 30; // grid units a note's line has at most
+
+/** Texts and arrows of the chosen parts shifted along with them, all others as they are. */
+export function carried(laid: Annotations, ids: ReadonlySet<string>, step: Point): Annotations {
+  const move = (point: Point): Point => shifted(point, step);
+  return {
+    notes: laid.notes.map((note) =>
+      note.owner && ids.has(note.owner)
+        ? {
+            ...note,
+            box: {
+              left: note.box.left + step[0],
+              right: note.box.right + step[0],
+              top: note.box.top + step[1],
+              bottom: note.box.bottom + step[1],
+            },
+            leader: note.leader && [move(note.leader[0]), move(note.leader[1])],
+          }
+        : note,
+    ),
+    arrows: laid.arrows.map((arrow) =>
+      ids.has(arrow.part.id) ? { ...arrow, at: move(arrow.at) } : arrow,
+    ),
+  };
+}

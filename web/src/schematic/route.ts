@@ -44,7 +44,8 @@ export function surroundings(
   };
 }
 
-export function route(from: Point, to: Point, around: Surroundings): Point[] {
+export function route(from: Point, to: Point, everything: Surroundings): Point[] {
+  const around = near(spanned(from, to), everything);
   let best: Point[] = [from, to];
   let least = Number.POSITIVE_INFINITY;
   for (const way of candidates(from, to, around)) {
@@ -52,6 +53,20 @@ export function route(from: Point, to: Point, around: Surroundings): Point[] {
     if (cost < least) [best, least] = [way, cost];
   }
   return best;
+}
+
+const REACH = 12; // grid units beyond both ends within which a way may lead
+
+/** What lies where ways between two ends can lead. */
+function near(ends: Box, { bodies, contacts, wires, outward }: Surroundings): Surroundings {
+  const reach = grown(ends, REACH);
+  const at = (point: Point) => overlap(grown(spanned(point, point), 0.1), reach);
+  return {
+    bodies: bodies.filter((body) => overlap(body, reach)),
+    contacts: contacts.filter(at),
+    wires: wires.filter(([a, b]) => overlap(grown(spanned(a, b), 0.1), reach)),
+    outward,
+  };
 }
 
 /** Consecutive equal points and points in the middle of a straight run taken out. */

@@ -115,3 +115,55 @@ export function useWheel(
     return () => element.removeEventListener("wheel", wheel);
   }, [place, look]);
 }
+
+const OVERSCAN = 0.4; // of the sheet's width and height, drawn beyond each edge
+const REST = 140; // ms without a move after which the drawing is painted anew
+const BLURRED = 1.6; // enlargement of what was painted that is put up with until then
+
+/** How the drawing is painted: at a view of its own, and moved to where it is looked at.
+ *
+ * Painting takes longer than a frame, moving what is painted does not.
+ */
+export function useLayer(view: View, size: Size) {
+  const [kept, setKept] = useState(view);
+  const painted = isFar(kept, view, size) ? view : kept;
+  useEffect(() => {
+    if (painted === view) {
+      setKept(view);
+      return;
+    }
+    const timer = setTimeout(() => setKept(view), REST);
+    return () => clearTimeout(timer);
+  }, [painted, view]);
+  const over = { x: Math.round(OVERSCAN * size.width), y: Math.round(OVERSCAN * size.height) };
+  const width = size.width + 2 * over.x;
+  const height = size.height + 2 * over.y;
+  const growth = view.scale / painted.scale;
+  const left = over.x * (1 - growth) + (painted.x - view.x) * view.scale;
+  const top = over.y * (1 - growth) + (painted.y - view.y) * view.scale;
+  return {
+    painted: {
+      ...painted,
+      x: painted.x - over.x / painted.scale,
+      y: painted.y - over.y / painted.scale,
+    },
+    width,
+    height,
+    style: {
+      left: -over.x,
+      top: -over.y,
+      transform: `translate(${left}px, ${top}px) scale(${growth})`,
+    },
+  };
+}
+
+function isFar(painted: View, view: View, size: Size): boolean {
+  const growth = view.scale / painted.scale;
+  const [dx, dy] = [(view.x - painted.x) * painted.scale, (view.y - painted.y) * painted.scale];
+  return (
+    growth > BLURRED ||
+    growth < 1 / BLURRED ||
+    Math.abs(dx) > OVERSCAN * size.width ||
+    Math.abs(dy) > OVERSCAN * size.height
+  );
+}

@@ -35,11 +35,18 @@ export function tidied(schematic: Schematic, catalogue: Catalogue): Schematic {
 }
 
 function split(schematic: Schematic, pins: Set<string>, junctions: Set<string>): Wire[] {
-  const stops = new Map<string, Point>();
-  for (const text of [...pins, ...junctions]) stops.set(text, text.split(",").map(Number) as Point);
-  for (const wire of schematic.wires) for (const end of endsOf(wire)) stops.set(key(end), end);
+  const stops = new Lanes();
+  for (const text of [...pins, ...junctions]) stops.add(text.split(",").map(Number) as Point);
+  for (const wire of schematic.wires) for (const end of endsOf(wire)) stops.add(end);
   const pieces: Wire[] = [];
   const seen = new Set<string>();
+  const ids = new Set(schematic.wires.map((wire) => wire.id));
+  let number = 1;
+  const fresh = () => {
+    while (ids.has(`w${number}`)) number++;
+    ids.add(`w${number}`);
+    return `w${number}`;
+  };
   for (const wire of schematic.wires) {
     let run: Point[] = [wire.points[0] as Point];
     let first = true;
@@ -48,14 +55,14 @@ function split(schematic: Schematic, pins: Set<string>, junctions: Set<string>):
       const name = [points.map(key).join(" "), [...points].reverse().map(key).join(" ")].sort()[0];
       if (points.length > 1 && !seen.has(name as string)) {
         seen.add(name as string);
-        const id = first ? wire.id : freshId("w", [...schematic.wires, ...pieces]);
-        pieces.push(first ? { ...wire, points } : { id, points });
+        pieces.push(first ? { ...wire, points } : { id: fresh(), points });
         first = false;
       }
     };
     for (const [a, b] of segmentsOf(wire.points)) {
-      const inside = [...stops.values()]
-        .filter((p) => onSegment(p, a, b) && !same(p, a))
+      const inside = stops
+        .on(a, b)
+        .filter((p) => !same(p, a))
         .sort((p, q) => distance(a, p) - distance(a, q));
       for (const stop of inside) {
         run.push(stop);
@@ -69,24 +76,54 @@ function split(schematic: Schematic, pins: Set<string>, junctions: Set<string>):
   return pieces;
 }
 
+/** Points by row and column, for wires run along one of them. */
+class Lanes {
+  private readonly known = new Set<string>();
+  private readonly rows = new Map<number, Point[]>();
+  private readonly columns = new Map<number, Point[]>();
+
+  add(point: Point): void {
+    if (this.known.has(key(point))) return;
+    this.known.add(key(point));
+    for (const [lanes, lane] of [
+      [this.columns, point[0]],
+      [this.rows, point[1]],
+    ] as const) {
+      const there = lanes.get(lane);
+      if (there) there.push(point);
+      else lanes.set(lane, [point]);
+    }
+  }
+
+  /** Those on the straight piece from `a` to `b`. */
+  on(a: Point, b: Point): Point[] {
+    const lane = a[1] === b[1] ? this.rows.get(a[1]) : this.columns.get(a[0]);
+    return (lane ?? []).filter((point) => onSegment(point, a, b));
+  }
+}
+
 const distance = (a: Point, b: Point) => Math.abs(a[0] - b[0]) + Math.abs(a[1] - b[1]);
 
+/** Wires that meet end to end, with nothing else there, as one. */
 function merged(wires: Wire[], fixed: Set<string>): Wire[] {
-  const kept = [...wires];
-  for (;;) {
-    const at = new Map<string, Wire[]>();
-    for (const wire of kept)
-      for (const end of endsOf(wire)) at.set(key(end), [...(at.get(key(end)) ?? []), wire]);
-    const meeting = [...at].find(
-      ([point, pair]) => pair.length === 2 && pair[0] !== pair[1] && !fixed.has(point),
-    );
-    if (!meeting) return kept;
-    const [point, [one, two]] = meeting as [string, [Wire, Wire]];
+  const kept = new Map(wires.map((wire) => [wire.id, wire]));
+  const at = new Map<string, string[]>();
+  for (const wire of wires)
+    for (const end of endsOf(wire)) at.set(key(end), [...(at.get(key(end)) ?? []), wire.id]);
+  for (const [point, pair] of at) {
+    const [one, two] = pair.map((id) => kept.get(id)) as [Wire, Wire];
+    if (pair.length !== 2 || one === two || fixed.has(point)) continue;
     const head = key(endsOf(one)[1]) === point ? one.points : [...one.points].reverse();
     const tail = key(endsOf(two)[0]) === point ? two.points : [...two.points].reverse();
-    kept.splice(kept.indexOf(two), 1);
-    kept[kept.indexOf(one)] = { ...one, points: simplified([...head, ...tail]) };
+    kept.delete(two.id);
+    kept.set(one.id, { ...one, points: simplified([...head, ...tail]) });
+    const far = key(tail.at(-1) as Point);
+    at.set(
+      far,
+      (at.get(far) ?? []).map((id) => (id === two.id ? one.id : id)),
+    );
   }
+  return [...kept.values()];
 }
 
 /** What is moved: parts, wires and names by id. */
@@ -180,7 +217,7 @@ function reattached(
     if (chosen.has(label.id)) return { ...label, at: shifted(label.at, step) };
     const moved = moves.get(key(label.at));
     if (moved && !still.has(key(label.at))) return { ...label, at: moved };
-    const host = schematic.wires.findIndex((w) => onWire(label.at, w.points));
+    const host = schematic.wires.findIndex((w) => touched.has(w.id) && onWire(label.at, w.points));
     if (host < 0) return label;
     const points = (wires[host] as Wire).points;
     return onWire(label.at, points) ? label : { ...label, at: nearestOn(label.at, points) };

@@ -1,0 +1,118 @@
+// What is drawn, apart from texts: wires, parts, dots and pins. It knows nothing of pan and zoom.
+import { memo } from "react";
+import type { Point, Schematic } from "../api/types";
+import { allPins, bodyOf, type Catalogue, key, kindOf } from "./geometry";
+import { PlacedPart } from "./PlacedPart";
+import { useHand } from "./tools";
+
+interface WiresProps {
+  wires: Schematic["wires"];
+  chosen: ReadonlySet<string>;
+  lit: ReadonlySet<string>;
+  pointedOut: ReadonlySet<string> | undefined;
+  /** The node of a wire, by the wire's id. */
+  nodes: Map<string, string>;
+}
+
+export const Wires = memo(function Wires({ wires, chosen, lit, pointedOut, nodes }: WiresProps) {
+  return wires.map((wire) => {
+    const points = wire.points.join(" ");
+    const node = nodes.get(wire.id);
+    return (
+      <g key={wire.id}>
+        <polyline
+          className="wire"
+          data-chosen={chosen.has(wire.id)}
+          data-lit={lit.has(wire.id)}
+          data-pointed={pointedOut?.has(wire.id)}
+          points={points}
+        />
+        <polyline
+          data-id={wire.id}
+          data-role="wire"
+          points={points}
+          fill="none"
+          stroke="transparent"
+          strokeWidth={1}
+          onPointerEnter={() => node && useHand.getState().set({ lit: `V_${node}` })}
+          onPointerLeave={() => useHand.getState().set({ lit: null })}
+        />
+      </g>
+    );
+  });
+});
+
+interface PartsProps {
+  parts: Schematic["parts"];
+  catalogue: Catalogue;
+  descriptions: Map<string, string>;
+  chosen: ReadonlySet<string>;
+  lit: string | null;
+  pointedOut: ReadonlySet<string> | undefined;
+}
+
+export const Parts = memo(function Parts(props: PartsProps) {
+  const { parts, catalogue, descriptions, chosen, lit, pointedOut } = props;
+  const subject =
+    lit?.startsWith("I_") || lit?.startsWith("P_") ? lit.slice(2).split(".")[0] : null;
+  return parts.map((part) => (
+    <PlacedPart
+      key={part.id}
+      part={part}
+      kind={kindOf(part, catalogue)}
+      body={bodyOf(part, catalogue)}
+      description={descriptions.get(part.id) ?? part.name}
+      chosen={chosen.has(part.id)}
+      lit={subject === part.name}
+      pointed={pointedOut?.has(part.id) ?? false}
+    />
+  ));
+});
+
+export const Dots = memo(function Dots({ points }: { points: Point[] }) {
+  return points.map((point) => (
+    <circle key={key(point)} className="solid" cx={point[0]} cy={point[1]} r={0.36} />
+  ));
+});
+
+interface PinsProps {
+  schematic: Schematic;
+  catalogue: Catalogue;
+}
+
+/** Every pin as a place to begin a wire; those that lead nowhere yet are shown. */
+export const Pins = memo(function Pins({ schematic, catalogue }: PinsProps) {
+  const counts = new Map<string, number>();
+  const count = (point: Point) => counts.set(key(point), (counts.get(key(point)) ?? 0) + 1);
+  const pins = allPins(schematic, catalogue);
+  for (const pin of pins) count(pin.at);
+  for (const { points } of schematic.wires) {
+    count(points[0] as Point);
+    count(points.at(-1) as Point);
+  }
+  return pins.map(({ part, index, at }) => (
+    <g key={`${part.id} ${index}`} className="group cursor-crosshair">
+      {counts.get(key(at)) === 1 && (
+        <circle
+          data-handle
+          cx={at[0]}
+          cy={at[1]}
+          r={0.3}
+          fill="var(--paper)"
+          stroke="var(--accent)"
+          strokeWidth={0.14}
+        />
+      )}
+      <circle
+        data-id={part.id}
+        data-role="pin"
+        data-pin={index}
+        cx={at[0]}
+        cy={at[1]}
+        r={0.75}
+        className="fill-transparent stroke-transparent hover:stroke-accent"
+        strokeWidth={0.18}
+      />
+    </g>
+  ));
+});
