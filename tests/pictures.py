@@ -7,8 +7,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.browser.conftest import HOME, Server
-from tests.browser.hands import begin_empty, open_exercise, place, set_value, sheet
+from tests.browser.conftest import CHROMIUM, HOME, Server
+from tests.browser.hands import begin_empty, open_exercise, part, place, set_value, sheet
 
 PICTURES = HOME / "docs" / "screenshots"
 WINDOW = {"width": 1280, "height": 800}
@@ -69,6 +69,31 @@ def placing(page: Page) -> None:
     take(page, "type-to-place")
 
 
+def stage(page: Page) -> None:
+    open_exercise(page, "Hydrophone stage")
+    take(page, "hydrophone-stage")
+    part(page, "V1, voltage source").dblclick()
+    expect(page.get_by_role("img", name="From")).to_be_visible()
+    take(page, "waveform")
+
+
+def chain(page: Page) -> None:
+    open_exercise(page, "Attenuator chain")
+    take(page, "attenuator-chain")
+    part(page, "X1, pad").dblclick()
+    page.get_by_role("button", name="Open its drawing").click()
+    expect(page.get_by_role("region", name="Inside a block")).to_be_visible()
+    expect(part(page, "R1, resistor")).to_be_visible()
+    take(page, "inside-a-block")
+
+
+def flasher(page: Page) -> None:
+    open_exercise(page, "Beacon flasher")
+    take(page, "beacon-flasher")
+    page.get_by_role("button", name="All parts").click()
+    take(page, "all-parts")
+
+
 def main() -> None:
     PICTURES.mkdir(parents=True, exist_ok=True)
     views = (
@@ -78,6 +103,9 @@ def main() -> None:
         ("", gap, WINDOW, "light"),
         ("", finding, WINDOW, "light"),
         ("", placing, WINDOW, "light"),
+        ("", stage, WINDOW, "light"),
+        ("", chain, WINDOW, "light"),
+        ("", flasher, WINDOW, "light"),
         ("", layers, PROJECTOR, "dark"),
         ("notebook-dark", None, WINDOW, "dark"),
     )

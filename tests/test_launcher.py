@@ -77,10 +77,10 @@ def serve(tmp_path: Path, *words: str) -> str:
 
 
 def test_the_demo_keeps_its_own_database_and_can_begin_anew(tmp_path: Path) -> None:
-    assert "Loaded 2 demo exercises" in serve(tmp_path, "--demo")
+    assert "Loaded 12 demo exercises" in serve(tmp_path, "--demo")
     database = tmp_path / "lucid.sqlite3"
     with sqlite3.connect(database) as connection:
         connection.execute("update server_exercise set deleted = '2020-01-01'")
     assert "Loaded" not in serve(tmp_path, "--demo")  # what was deleted stays deleted
-    assert "Loaded 2 demo exercises" in serve(tmp_path, "--demo", "--fresh")
+    assert "Loaded 12 demo exercises" in serve(tmp_path, "--demo", "--fresh")
     assert (tmp_path / "secret.key").stat().st_mode & 0o077 == 0

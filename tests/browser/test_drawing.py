@@ -276,7 +276,7 @@ def test_nonsense_is_refused_at_the_place(notebook: Page, tmp_path: Path) -> Non
         "document.querySelector('.sheet').dispatchEvent("
         "new ClipboardEvent('paste', {clipboardData: data, bubbles: true}))"
     )
-    expect(notebook.get_by_text("no piece of a drawing")).to_be_visible()
+    expect(notebook.get_by_text("no piece of a drawing").first).to_be_visible()
     expect(sheet(notebook).locator(".part")).to_have_count(4)
     notebook.get_by_role("button", name="Notebook").click()
     broken = example("battery-sense")

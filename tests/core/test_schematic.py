@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+from itertools import pairwise
 from pathlib import Path
 
+import networkx as nx
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -21,6 +23,7 @@ from lucidbench.core.schematic import (
     interpret,
     joints,
 )
+from lucidbench.core.schematic.geometry import on_segment, pin_points
 
 HOME = Path(__file__).parents[2]
 
@@ -328,3 +331,62 @@ def test_any_drawing_can_be_looked_at(schematic: Schematic) -> None:
     """Whatever is drawn, the look answers: figures, or the reason why there are none."""
     result = seen(schematic)
     assert bool(result.quantities) != bool(result.unsolved)
+
+
+@st.composite
+def drawings(draw: st.DrawFn) -> Schematic:
+    """Resistors, grounds, wires, names and junctions thrown on a small sheet, so that much touches."""
+    spot = st.tuples(st.integers(0, 12), st.integers(0, 12))
+    turned = st.sampled_from([0, 90, 180, 270])
+    parts = [
+        resistor(f"R{k}", *draw(spot), rotation=draw(turned))
+        for k in range(draw(st.integers(0, 6)))
+    ]
+    parts += [ground(*draw(spot), name=f"g{k}") for k in range(draw(st.integers(0, 2)))]
+    wires = []
+    for k in range(draw(st.integers(0, 8))):
+        x, y = draw(spot)
+        points = [(x, y)]
+        for across in draw(st.lists(st.booleans(), min_size=1, max_size=3)):
+            to = draw(st.integers(0, 12))
+            points.append((to, points[-1][1]) if across else (points[-1][0], to))
+        wires.append(wire(f"w{k}", *points))
+    names = st.sampled_from(["a", "b"])
+    labels = [
+        Label(id=f"l{k}", name=draw(names), at=draw(spot)) for k in range(draw(st.integers(0, 3)))
+    ]
+    dots = [Junction(id=f"j{k}", at=draw(spot)) for k in range(draw(st.integers(0, 3)))]
+    return Schematic(parts=parts, wires=wires, labels=labels, junctions=dots)
+
+
+@settings(max_examples=200)
+@given(drawings())
+def test_nodes_are_the_connected_components(schematic: Schematic) -> None:
+    """Net extraction against NetworkX: every touching pair told to a plain graph, its components taken."""
+    graph = nx.Graph()
+
+    def touching(point: tuple[int, int]) -> list[str]:
+        return [
+            w.id for w in schematic.wires
+            if any(on_segment(point, a, b) for a, b in pairwise(w.points))
+        ]  # fmt: skip
+
+    for w in schematic.wires:
+        graph.add_node(w.id)
+        for end in (w.points[0], w.points[-1]):
+            graph.add_edges_from((w.id, other) for other in touching(end))
+    for place in (*schematic.junctions, *schematic.labels):
+        graph.add_edges_from((place.at, other) for other in touching(place.at))
+    graph.add_edges_from((label.at, f"name {label.name}") for label in schematic.labels)
+    for drawn in schematic.parts:
+        for index, point in enumerate(pin_points(drawn)):
+            graph.add_edge((drawn.id, index), point)
+            graph.add_edges_from((point, other) for other in touching(point))
+            if drawn.kind == "ground":
+                graph.add_edge(point, "ground")
+    pins = {(p.id, k) for p in schematic.parts for k in range(len(pin_points(p)))}
+    expected = {frozenset(part & pins) for part in nx.connected_components(graph)} - {frozenset()}
+    found = {
+        frozenset((pin.part.id, pin.index) for pin in net.pins) for net in extract_nets(schematic)
+    } - {frozenset()}
+    assert found == expected

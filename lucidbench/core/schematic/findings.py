@@ -18,7 +18,7 @@ from lucidbench.core.netlist import Circuit, Fault, FaultKind, listed, topology_
 from lucidbench.core.schematic.document import Label, Part, Point, Schematic, Wire
 from lucidbench.core.schematic.flatten import Sheet
 from lucidbench.core.schematic.geometry import pin_points
-from lucidbench.core.schematic.kinds import Kinds, kind_of_part
+from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
 from lucidbench.core.schematic.nets import Net
 from lucidbench.core.schematic.values import ReadValue
 
@@ -296,7 +296,8 @@ def _open_pins(schematic: Schematic, nets: list[Net], kinds: Kinds) -> Iterator[
         if len(net.pins) == 1 and len(net.islands) == 1:
             pin = net.pins[0]
             description = kind_of_part(pin.part, kinds)
-            if net.labels and description and len(description.symbol.pins) > 2:
+            many = description is not None and len(description.symbol.pins) > 2
+            if net.labels and (many or pin.part.kind == BLOCK):
                 continue  # a named output need not lead on
             lonely[pin.part.id].append((pin.index, pin.at))
     for part in schematic.parts:
