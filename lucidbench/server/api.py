@@ -20,10 +20,9 @@ from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import Look, look
 from lucidbench.core.netlist import write_netlist
 from lucidbench.core.schematic import Interpretation, interpret, read_drawing
-from lucidbench.core.schematic.blocks import NewBlock, laid_out, make_block
-from lucidbench.core.schematic.document import Port
+from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_block
 from lucidbench.core.schematic.flatten import named_values
-from lucidbench.core.schematic.kinds import KindLook, kind_look, kinds_with
+from lucidbench.core.schematic.kinds import BLOCK, KindLook, described, kind_look, kinds_with
 from lucidbench.core.schematic.preview import WavePreview, preview
 from lucidbench.server.demo import examples
 from lucidbench.server.models import Clash, Exercise, Revision
@@ -33,6 +32,7 @@ from lucidbench.server.schemas import (
     ImportAsked,
     Opened,
     PortSides,
+    PortsLaid,
     Previewed,
     Problem,
     RevisionOut,
@@ -124,10 +124,14 @@ def block_of(request: HttpRequest, asked: BlockAsked) -> NewBlock:
     return make_block(asked.schematic, set(asked.chosen), asked.name, asked.identity, kinds)
 
 
-@api.post("/block/ports", response=list[Port])
-def ports_of(request: HttpRequest, sides: PortSides) -> list[Port]:
-    """Where ports come to lie around a block's frame."""
-    return laid_out(sides.dict())
+@api.post("/block/ports", response=PortsLaid)
+def ports_of(request: HttpRequest, sides: PortSides) -> PortsLaid:
+    """Where ports come to lie around a block's frame; pins keep their order, so wires keep theirs."""
+    order = {port.name: k for k, port in enumerate(sides.block.ports)}
+    by_side = {side: getattr(sides, side) for side in SIDES}
+    ports = sorted(laid_out(by_side), key=lambda port: order.get(port.name, len(order)))
+    block = sides.block.model_copy(update={"ports": ports})
+    return PortsLaid(ports=ports, kind=kind_look(f"{BLOCK} {block.id}", described(block)))
 
 
 @api.get("/starters", response=list[Starter])

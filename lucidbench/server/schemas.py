@@ -8,7 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 from lucidbench.core.exercise import Exercise as Document
-from lucidbench.core.schematic.document import Block, NamedValue, Part, Point, Schematic
+from lucidbench.core.schematic.document import Block, NamedValue, Part, Point, Port, Schematic
 from lucidbench.core.schematic.kinds import KindLook
 from lucidbench.core.units.values import LONGEST_TEXT
 
@@ -43,12 +43,20 @@ class BlockAsked(Schema):
 
 
 class PortSides(Schema):
-    """The names of a block's ports, side by side, each in order."""
+    """A block, and the names of its ports, side by side, each in order."""
 
+    block: Block
     left: list[str] = Field(default=[], max_length=64)
     right: list[str] = Field(default=[], max_length=64)
     top: list[str] = Field(default=[], max_length=64)
     bottom: list[str] = Field(default=[], max_length=64)
+
+
+class PortsLaid(Schema):
+    """The ports where they come to lie, in the order they had, and the kind of part that makes."""
+
+    ports: list[Port]
+    kind: KindLook
 
 
 class ImportAsked(Schema):

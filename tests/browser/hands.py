@@ -54,6 +54,8 @@ def place(page: Page, text: str) -> None:
 def name_node(page: Page, text: str) -> None:
     """Type a node's name, and take the name where the word could be a part too."""
     page.keyboard.type(text)
+    listed = page.get_by_role("listbox", name="What can be placed")
+    expect(listed).to_have_attribute("aria-busy", "false")
     naming = page.get_by_role("option", name="name the node here")
     expect(naming).to_be_visible()
     for _ in range(page.get_by_role("option").count()):

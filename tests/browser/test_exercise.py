@@ -309,4 +309,24 @@ def test_contrast_names_and_roles(browser: Browser, server: Server, theme: str) 
     set_value(page, "R1", "Resistance", "22U")
     expect(page.get_by_role("dialog", name="Resistor R1")).to_contain_text("not a prefix")
     assert check() == []
+    page.get_by_role("button", name="Notebook").click()
+    page.get_by_role("button", name="New exercise").click()
+    expect(page.get_by_role("button", name="From a file")).to_be_visible()
+    assert check() == []
+    page.get_by_role("button", name="Close").click()
+    open_exercise(page, "Attenuator chain")
+    page.get_by_role("button", name="All parts").click()
+    page.get_by_role("searchbox", name="Find a part").wait_for()
+    assert check() == []
+    page.keyboard.press("Escape")
+    part(page, "V1, voltage source").dblclick()
+    page.get_by_role("combobox", name="In time").select_option("sine")
+    expect(page.get_by_role("img", name="From")).to_be_visible()
+    assert check() == []
+    page.keyboard.press("Escape")
+    part(page, "X1, pad").dblclick()
+    page.get_by_role("button", name="Open its drawing").click()
+    page.get_by_role("button", name="Parameters").click()
+    page.get_by_role("textbox", name="Value of R_s").wait_for()
+    assert check() == []
     context.close()

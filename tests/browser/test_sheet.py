@@ -148,3 +148,73 @@ def test_an_exercise_that_is_not_there_is_said(notebook: Page, server: object) -
     expect(notebook.get_by_role("heading")).to_have_text("This exercise cannot be opened")
     notebook.get_by_role("link", name="Back to the notebook").click()
     expect(notebook.get_by_role("heading", name="Notebook")).to_be_visible()
+
+
+def test_a_text_is_moved_and_stays_and_a_part_is_replaced(notebook: Page) -> None:
+    open_exercise(notebook, "Lamp curve")
+    caption = figure(notebook, "part p2")
+    before = caption.bounding_box()
+    assert before
+    notebook.mouse.move(before["x"] + 8, before["y"] + 8)
+    notebook.mouse.down()
+    notebook.mouse.move(before["x"] + 60, before["y"] + 60, steps=4)
+    notebook.mouse.up()
+    after = caption.bounding_box()
+    assert after
+    assert after["y"] - before["y"] > 30
+    part(notebook, "R1, resistor").dblclick()
+    notebook.get_by_role("button", name="Replace by another part").click()
+    notebook.get_by_role("menuitem", name="Capacitor", exact=True).click()
+    expect(part(notebook, "R1, capacitor, 100 nF, from a to ground")).to_be_visible()
+    notebook.keyboard.press("Escape")
+    kept = caption.bounding_box()
+    assert kept
+    assert abs(kept["y"] - after["y"]) < 2
+
+
+def test_a_slider_retunes_the_circuit(notebook: Page) -> None:
+    open_exercise(notebook, "Battery sense")
+    part(notebook, "R2, resistor").dblclick()
+    slider = notebook.get_by_role("slider", name="Resistance, slider")
+    slider.press("ArrowRight")
+    expect(figure(notebook, "label l2")).not_to_have_text("out2.679 V")
+    field = notebook.get_by_role("textbox", name="Resistance", exact=True)
+    field.fill("270k")
+    expect(figure(notebook, "label l2")).to_have_text("out2.679 V")
+    field.press("ArrowUp")
+    expect(field).to_have_value("280 kΩ")
+    expect(figure(notebook, "label l2")).to_have_text("out2.756 V")  # 12.6 V · 280/1280
+
+
+def test_two_fingers_push_and_enlarge_the_paper(notebook: Page) -> None:
+    open_exercise(notebook, "Battery sense")
+    resistor = part(notebook, "R1, resistor").locator(".halo")
+    before = resistor.bounding_box()
+    assert before
+    touch = notebook.context.new_cdp_session(notebook)
+
+    def fingers(kind: str, *points: tuple[float, float]) -> None:
+        spots = [{"x": x, "y": y, "id": k} for k, (x, y) in enumerate(points)]
+        touch.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": spots})
+
+    fingers("touchStart", (300, 400))
+    fingers("touchStart", (300, 400), (400, 400))
+    for reach in range(10, 60, 10):
+        fingers("touchMove", (300 - reach, 400), (400 + reach, 400))
+    fingers("touchEnd")
+    after = resistor.bounding_box()
+    assert after
+    assert after["height"] > 1.5 * before["height"]
+    expect(sheet(notebook).locator(".part")).to_have_count(4)  # and nothing was drawn or moved
+
+
+def test_ports_move_and_wires_follow(notebook: Page) -> None:
+    open_exercise(notebook, "Attenuator chain")
+    figures = figure(notebook, "label l4").text_content()
+    part(notebook, "X1, pad").dblclick()
+    notebook.get_by_role("button", name="Open its drawing").click()
+    notebook.get_by_role("combobox", name="Side of in").select_option("top")
+    notebook.get_by_role("button", name="Back").click()
+    expect(part(notebook, "X2, pad, from a to b")).to_be_visible()
+    expect(figure(notebook, "label l4")).to_have_text(figures or "")
+    expect(notebook.get_by_text("The circuit is complete")).to_be_visible()

@@ -103,6 +103,7 @@ class Description:
     written: tuple[str, ...] | None = None  # parameters written beside it; None: the main one
     main_key: str = ""  # the main parameter, where it is not the first
     by_value: bool = False  # a bare value ("4k7") may stand for one
+    practical: str = ""  # what its further values add to the textbook's part: "ESR, leakage"
 
     @property
     def symbol(self) -> Symbol:

@@ -149,6 +149,7 @@ class KindLook(BaseModel):
     presets: list[PresetLook]
     currents: list[CurrentLook]
     main: str | None
+    practical: str
     values: dict[str, str] = Field(description="What a new part has.")
     pins: list[PinLook]
     body: tuple[float, float, float, float]
@@ -171,6 +172,7 @@ def kind_look(key: str, description: Description) -> KindLook:
         presets=[PresetLook(label=p.label, values=dict(p.values)) for p in description.presets],
         currents=[CurrentLook(name=name, pin=pin) for name, pin in description.currents],
         main=description.main.key if description.main else None,
+        practical=description.practical,
         values=description.starting_values,
         pins=[PinLook.model_validate(pin) for pin in symbol.pins],
         body=symbol.body,

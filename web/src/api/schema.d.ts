@@ -117,7 +117,7 @@ export interface paths {
         put?: never;
         /**
          * Ports Of
-         * @description Where ports come to lie around a block's frame.
+         * @description Where ports come to lie around a block's frame; pins keep their order, so wires keep theirs.
          */
         post: operations["lucidbench_server_api_ports_of"];
         delete?: never;
@@ -388,6 +388,8 @@ export interface components {
             currents: components["schemas"]["CurrentLook"][];
             /** Main */
             main: string | null;
+            /** Practical */
+            practical: string;
             /**
              * Values
              * @description What a new part has.
@@ -1237,10 +1239,20 @@ export interface components {
             identity: string;
         };
         /**
+         * PortsLaid
+         * @description The ports where they come to lie, in the order they had, and the kind of part that makes.
+         */
+        PortsLaid: {
+            /** Ports */
+            ports: components["schemas"]["Port"][];
+            kind: components["schemas"]["KindLook"];
+        };
+        /**
          * PortSides
-         * @description The names of a block's ports, side by side, each in order.
+         * @description A block, and the names of its ports, side by side, each in order.
          */
         PortSides: {
+            block: components["schemas"]["Block"];
             /**
              * Left
              * @default []
@@ -1549,7 +1561,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Port"][];
+                    "application/json": components["schemas"]["PortsLaid"];
                 };
             };
         };

@@ -35,3 +35,4 @@ export type NewBlock = Schemas["NewBlock"];
 export type PlacedOn = Schemas["PlacedOn"];
 export type Imported = Schemas["Imported"];
 export type Starter = Schemas["Starter"];
+export type PortsLaid = Schemas["PortsLaid"];

@@ -2,22 +2,22 @@
 import { useEffect } from "react";
 import { api, ask } from "../api/client";
 import type { Exercise, Imported, Opened } from "../api/types";
-import { useOffered } from "../schematic/catalogue";
-import type { Catalogue } from "../schematic/geometry";
+import { offered } from "../schematic/catalogue";
 import { laidOut } from "../schematic/layout";
 import { say } from "../ui/Toasts";
 
 const LARGEST = 5_000_000; // bytes, as the server reads
 
 /** The new exercise's number, or null where the file was refused, which is said. */
-export async function importFile(file: File, catalogue: Catalogue): Promise<number | null> {
+export async function importFile(file: File): Promise<number | null> {
   try {
     if (file.size > LARGEST) throw new Error(`${file.name} is larger than 5 MB.`);
     const text = await file.text();
     const body = { text, name: file.name.replace(/\.[^.]*$/, "") };
     const read = await ask<Imported>(api.POST("/api/import", { body }));
     let document: Exercise = read.document;
-    if (read.network) document = { ...document, schematic: await laidOut(read.network, catalogue) };
+    if (read.network)
+      document = { ...document, schematic: await laidOut(read.network, await offered()) };
     const opened = await ask<Opened>(api.POST("/api/exercises", { body: { document } }));
     const [first, ...others] = read.notes;
     if (first) say(others.length ? `${first} And ${others.length} more like it.` : first);
@@ -46,7 +46,6 @@ export function chooseFile(take: (file: File) => void): void {
 
 /** Take files dropped anywhere on the page; `opened` is called with the new exercise. */
 export function useDroppedFiles(opened: (id: number) => void): void {
-  const catalogue = useOffered();
   useEffect(() => {
     const over = (event: DragEvent) => {
       if (event.dataTransfer?.types.includes("Files")) event.preventDefault();
@@ -55,7 +54,7 @@ export function useDroppedFiles(opened: (id: number) => void): void {
       const [file] = event.dataTransfer?.files ?? [];
       if (!file) return;
       event.preventDefault();
-      void importFile(file, catalogue).then((id) => id !== null && opened(id));
+      void importFile(file).then((id) => id !== null && opened(id));
     };
     window.addEventListener("dragover", over);
     window.addEventListener("drop", drop);
@@ -63,5 +62,5 @@ export function useDroppedFiles(opened: (id: number) => void): void {
       window.removeEventListener("dragover", over);
       window.removeEventListener("drop", drop);
     };
-  }, [catalogue, opened]);
+  }, [opened]);
 }

@@ -5,13 +5,11 @@ import { useState } from "react";
 import { api, ask } from "../api/client";
 import type { Exercise, Opened, Starter } from "../api/types";
 import { chooseFile, importFile } from "../exercise/importing";
-import { useOffered } from "../schematic/catalogue";
 import { Button } from "../ui/Button";
 import { Panel } from "../ui/Panel";
 
 export function NewExercise({ onOpened }: { onOpened(id: number): void }) {
   const [open, setOpen] = useState(false);
-  const catalogue = useOffered();
   const { data: starters } = useQuery({
     queryKey: ["starters"],
     queryFn: () => ask<Starter[]>(api.GET("/api/starters")),
@@ -25,7 +23,7 @@ export function NewExercise({ onOpened }: { onOpened(id: number): void }) {
   };
   const fromFile = () =>
     chooseFile((file) => {
-      void importFile(file, catalogue).then((id) => id !== null && onOpened(id));
+      void importFile(file).then((id) => id !== null && onOpened(id));
     });
   return (
     <>

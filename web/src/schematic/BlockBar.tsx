@@ -1,10 +1,12 @@
 // Where one is inside a block: its name, the way back, and on which side each port stands.
 import { ArrowLeft } from "lucide-react";
 import { api, ask } from "../api/client";
-import type { Block } from "../api/types";
+import type { Block, PortsLaid } from "../api/types";
 import { useExercise } from "../exercise/store";
 import { Button } from "../ui/Button";
-import { enterBlock } from "./blocks";
+import { enterBlock, movePorts } from "./blocks";
+import { useCatalogue } from "./catalogue";
+import type { Catalogue } from "./geometry";
 
 const SIDES = ["left", "right", "top", "bottom"] as const;
 type Side = (typeof SIDES)[number];
@@ -16,6 +18,7 @@ export function BlockBar() {
   const uses = useExercise(
     (state) => state.document.schematic.parts.filter((part) => part.block === inside).length,
   );
+  const catalogue = useCatalogue();
   if (!block) return null;
   const edit = (change: (block: Block) => void, group: string) =>
     useExercise.getState().edit((document) => {
@@ -54,7 +57,15 @@ export function BlockBar() {
               aria-label={`Side of ${port.name}`}
               value={sideOf(port)}
               onChange={(event) =>
-                void movePort(block, port.name, event.target.value as Side, edit)
+                void relaid(
+                  block,
+                  block.ports,
+                  {
+                    name: port.name,
+                    side: event.target.value as Side,
+                  },
+                  catalogue,
+                )
               }
               className="rounded-md border border-edge bg-paper px-1 py-0.5 text-[13px]"
             >
@@ -65,15 +76,14 @@ export function BlockBar() {
           </li>
         ))}
       </ul>
-      <AddPort block={block} edit={edit} />
+      <AddPort block={block} />
     </div>
   );
 }
 
-type Edit = (change: (block: Block) => void, group: string) => void;
-
 /** Names inside that are no ports yet. */
-function AddPort({ block, edit }: { block: Block; edit: Edit }) {
+function AddPort({ block }: { block: Block }) {
+  const catalogue = useCatalogue();
   const free = [...new Set(block.schematic.labels.map((label) => label.name))].filter(
     (name) => !block.ports.some((port) => port.name === name),
   );
@@ -84,7 +94,9 @@ function AddPort({ block, edit }: { block: Block; edit: Edit }) {
         <Button
           key={name}
           className="h-7 px-2"
-          onClick={() => void relaid([...block.ports, { name, at: [9, 0] }], null, edit)}
+          onClick={() =>
+            void relaid(block, [...block.ports, { name, at: [9, 0] }], null, catalogue)
+          }
         >
           Make {name} a port
         </Button>
@@ -98,19 +110,16 @@ function sideOf({ at: [x, y] }: Port): Side {
   return y < 0 ? "top" : "bottom";
 }
 
-function movePort(block: Block, name: string, side: Side, edit: Edit) {
-  return relaid(block.ports, { name, side }, edit);
-}
-
-async function relaid(ports: Port[], moved: { name: string; side: Side } | null, edit: Edit) {
+async function relaid(
+  block: Block,
+  ports: Port[],
+  moved: { name: string; side: Side } | null,
+  catalogue: Catalogue,
+) {
   const sides: Record<Side, string[]> = { left: [], right: [], top: [], bottom: [] };
   for (const port of ports)
     sides[port.name === moved?.name ? moved.side : sideOf(port)].push(port.name);
-  const laid = await ask<Port[]>(api.POST("/api/block/ports", { body: sides }));
-  // Pins keep their order, so that the wires of every use still mean the same ports.
-  const order = new Map(ports.map((port, k) => [port.name, k]));
-  laid.sort((a, b) => (order.get(a.name) ?? 0) - (order.get(b.name) ?? 0));
-  edit((own) => {
-    own.ports = laid;
-  }, "ports");
+  const body = { block, ...sides };
+  const laid = await ask<PortsLaid>(api.POST("/api/block/ports", { body }));
+  movePorts(block.id, laid, catalogue);
 }

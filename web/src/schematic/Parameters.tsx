@@ -39,7 +39,6 @@ export function Parameters() {
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label="Parameters"
           className="flex h-9 items-center gap-1.5 rounded-lg border border-hairline bg-raised/95 px-2.5 text-sm text-soft hover:text-ink data-[state=open]:text-ink"
         >
           <Sigma size={15} aria-hidden="true" />

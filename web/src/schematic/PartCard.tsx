@@ -180,7 +180,7 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
       {aside.length > 0 && (
         <details open={aside.some((p) => part.values[p.key])} className="mt-3">
           <summary className="cursor-pointer text-[13px] text-soft hover:text-ink">
-            More values
+            {kind?.practical ? `Practical: ${kind.practical}` : "More values"}
           </summary>
           {aside.map((parameter) => field(parameter, false))}
         </details>

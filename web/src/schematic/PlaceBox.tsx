@@ -125,6 +125,7 @@ export function PlaceBox() {
           id="placements"
           role="listbox"
           aria-label="What can be placed"
+          aria-busy={isPlaceholderData}
           className="border-t border-hairline p-1"
         >
           {placements.map((placement, i) => (

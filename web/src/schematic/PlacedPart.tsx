@@ -2,7 +2,7 @@
 import { memo } from "react";
 import type { Kind, Part } from "../api/types";
 import { type Box, grown } from "./geometry";
-import { PartSymbol } from "./Symbol";
+import { PartSymbol, PartTexts } from "./Symbol";
 import { useHand } from "./tools";
 
 interface PlacedPartProps {
@@ -20,34 +20,37 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
   const { part, kind, body, description, chosen, lit, pointed } = props;
   const box = grown(body, 0.5);
   return (
-    <g
-      className="part"
-      role="button"
-      aria-label={description}
-      aria-pressed={chosen}
-      tabIndex={0}
-      data-id={part.id}
-      data-role="part"
-      data-chosen={chosen}
-      data-lit={lit}
-      data-pointed={pointed}
-      onFocus={() => {
-        // A press has chosen already, perhaps several; a focus that came by key chooses this one.
-        if (useHand.getState().tool.kind === "idle") useHand.getState().choose([part.id]);
-      }}
-      onPointerEnter={() => useHand.getState().set({ lit: `I_${part.name}` })}
-      onPointerLeave={() => useHand.getState().set({ lit: null })}
-    >
-      <rect
-        className="halo"
-        x={box.left}
-        y={box.top}
-        width={box.right - box.left}
-        height={box.bottom - box.top}
-        rx={0.4}
-      />
-      <PartSymbol kind={kind} part={part} />
-    </g>
+    <>
+      <g
+        className="part"
+        role="button"
+        aria-label={description}
+        aria-pressed={chosen}
+        tabIndex={0}
+        data-id={part.id}
+        data-role="part"
+        data-chosen={chosen}
+        data-lit={lit}
+        data-pointed={pointed}
+        onFocus={() => {
+          // A press has chosen already, perhaps several; a focus that came by key chooses this one.
+          if (useHand.getState().tool.kind === "idle") useHand.getState().choose([part.id]);
+        }}
+        onPointerEnter={() => useHand.getState().set({ lit: `I_${part.name}` })}
+        onPointerLeave={() => useHand.getState().set({ lit: null })}
+      >
+        <rect
+          className="halo"
+          x={box.left}
+          y={box.top}
+          width={box.right - box.left}
+          height={box.bottom - box.top}
+          rx={0.4}
+        />
+        <PartSymbol kind={kind} part={part} texts={false} />
+      </g>
+      <PartTexts kind={kind} part={part} />
+    </>
   );
 }, alike);
 

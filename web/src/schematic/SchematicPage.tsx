@@ -78,7 +78,7 @@ function EmptySheet() {
 }
 
 const HINTS: Record<Exclude<Tool["kind"], "idle">, string> = {
-  placing: "Click or press Enter to place it. R turns, M mirrors, Esc stops.",
+  placing: "Click or Enter places it, with Shift again and again. R turns, M mirrors, Esc stops.",
   wiring: "Click a pin or wire to join it, empty paper to turn a corner. Esc stops.",
   naming: "Click the wire or pin to name.",
   noting: "Click where the note shall begin.",
@@ -115,7 +115,7 @@ function Guide() {
 /** What is pointed at, with all its digits, and what meets there. */
 function Readout() {
   const lit = useHand((state) => state.lit);
-  const idle = useHand((state) => state.tool.kind === "idle");
+  const idle = useHand((state) => state.tool.kind === "idle" && state.card === null);
   const look = useExercise((state) => state.look);
   const parts = useSheet().parts;
   if (!lit || !idle || !look) return null;

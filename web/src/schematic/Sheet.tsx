@@ -159,7 +159,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         // Its own size in px, not the frame's: a frame that is just changing must not scale what is drawn.
         width={size.width ? layer.width : "100%"}
         height={size.height ? layer.height : "100%"}
-        className={`sheet absolute block origin-top-left will-change-transform ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
+        className={`sheet absolute block origin-top-left ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
         viewBox={size.width ? viewBox : undefined}
         style={layer.style}
         {...pointing}

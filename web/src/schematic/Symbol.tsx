@@ -10,10 +10,12 @@ export function transformOf({ at, rotation, mirror }: Pick<Part, "at" | "rotatio
 interface Props {
   kind: Kind | undefined;
   part: Pick<Part, "at" | "rotation" | "mirror">;
+  /** With its letters too. */
+  texts?: boolean;
 }
 
 /** The strokes of a part where it stands; its signs stay upright. */
-export const PartSymbol = memo(function PartSymbol({ kind, part }: Props) {
+export const PartSymbol = memo(function PartSymbol({ kind, part, texts = true }: Props) {
   const standard = usePreferences((preferences) => preferences.symbols);
   if (!kind)
     return (
@@ -32,30 +34,44 @@ export const PartSymbol = memo(function PartSymbol({ kind, part }: Props) {
           <path key={path} className="solid" d={path} />
         ))}
       </g>
-      {drawing.signs.map((sign) => {
-        const [x, y] = placed(part, sign.x, sign.y);
-        const cross = sign.text === "+";
-        if (!cross && sign.text !== "\u2212")
+      {drawing.signs
+        .filter((sign) => isStroke(sign.text))
+        .map((sign) => {
+          const [x, y] = placed(part, sign.x, sign.y);
+          const upright = sign.text === "+" ? `M${x} ${y - 0.4}v0.8` : "";
           return (
-            <text
+            <path
               key={`${sign.text} ${sign.x} ${sign.y}`}
-              className="sign"
-              x={x}
-              y={y + 0.42}
-              textAnchor="middle"
-              fontSize={1.25}
-            >
-              {sign.text}
-            </text>
+              className="stroke"
+              d={`M${x - 0.4} ${y}h0.8${upright}`}
+            />
           );
-        return (
-          <path
-            key={`${sign.text} ${sign.x} ${sign.y}`}
-            className="stroke"
-            d={`M${x - 0.4} ${y}h0.8${cross ? `M${x} ${y - 0.4}v0.8` : ""}`}
-          />
-        );
-      })}
+        })}
+      {texts && <PartTexts kind={kind} part={part} />}
     </>
   );
+});
+
+const isStroke = (text: string) => text === "+" || text === "\u2212";
+
+/** The letters of a symbol, upright: a meter's V, a block's name and ports. */
+export const PartTexts = memo(function PartTexts({ kind, part }: Omit<Props, "texts">) {
+  const standard = usePreferences((preferences) => preferences.symbols);
+  return kind?.[standard].signs
+    .filter((sign) => !isStroke(sign.text))
+    .map((sign) => {
+      const [x, y] = placed(part, sign.x, sign.y);
+      return (
+        <text
+          key={`${sign.text} ${sign.x} ${sign.y}`}
+          className="sign"
+          x={x}
+          y={y + 0.42}
+          textAnchor="middle"
+          fontSize={1.25}
+        >
+          {sign.text}
+        </text>
+      );
+    });
 });

@@ -1,6 +1,6 @@
 // Blocks: part of a drawing made a part of its own, opened, and left again.
 import { api, ask } from "../api/client";
-import type { NewBlock, Point, Schematic, Wire } from "../api/types";
+import type { NewBlock, Point, PortsLaid, Schematic, Wire } from "../api/types";
 import { sheetOf, useExercise } from "../exercise/store";
 import { say } from "../ui/Toasts";
 import { withBlocks } from "./catalogue";
@@ -8,7 +8,7 @@ import { joinsAt } from "./edits";
 import { type Catalogue, pinsOf, same } from "./geometry";
 import { route, surroundings } from "./route";
 import { useHand } from "./tools";
-import { freshId, tidied } from "./wires";
+import { freshId, tidied, withKinds } from "./wires";
 
 /** Turn what is chosen into a block; the wires that led to it are laid to its ports. */
 export async function makeBlock(catalogue: Catalogue): Promise<void> {
@@ -75,4 +75,25 @@ function trimmed(schematic: Schematic, loose: Point[], catalogue: Catalogue): Sc
 export function enterBlock(id: string | null): void {
   useHand.getState().reset();
   useExercise.getState().enter(id);
+}
+
+/** Give a block's ports other places; the wires of its uses follow their pins. */
+export function movePorts(id: string, { ports, kind }: PortsLaid, before: Catalogue): void {
+  const { document, edit } = useExercise.getState();
+  const after: Catalogue = new Map([...before, [kind.key, kind]]);
+  const followed = (schematic: Schematic) =>
+    schematic.parts.some((part) => part.block === id)
+      ? withKinds(schematic, id, before, after)
+      : schematic;
+  const changed = {
+    schematic: followed(document.schematic),
+    blocks: document.blocks.map((block) => ({
+      ...block,
+      ports: block.id === id ? ports : block.ports,
+      schematic: followed(block.schematic),
+    })),
+  };
+  edit((draft) => {
+    Object.assign(draft, changed);
+  });
 }

@@ -10,9 +10,9 @@ const none: Catalogue = new Map();
 
 /** The catalogue with the open exercise's own blocks. */
 export function useCatalogue(): Catalogue {
-  const offered = useOffered();
+  const own = useOffered();
   const blocks = useExercise((state) => state.look?.blocks);
-  return useMemo(() => withBlocks(offered, blocks), [offered, blocks]);
+  return useMemo(() => withBlocks(own, blocks), [own, blocks]);
 }
 
 export function withBlocks(offered: Catalogue, blocks: Kind[] | undefined): Catalogue {
@@ -20,14 +20,16 @@ export function withBlocks(offered: Catalogue, blocks: Kind[] | undefined): Cata
   return new Map([...offered, ...blocks.map((kind) => [kind.key, kind] as const)]);
 }
 
+export async function offered(): Promise<Catalogue> {
+  const kinds = await ask<Kind[]>(api.GET("/api/catalogue"));
+  return new Map(kinds.map((kind) => [kind.key, kind]));
+}
+
 /** The kinds that the program brings along. */
 export function useOffered(): Catalogue {
   const { data } = useQuery({
     queryKey: ["catalogue"],
-    queryFn: async () => {
-      const kinds = await ask<Kind[]>(api.GET("/api/catalogue"));
-      return new Map(kinds.map((kind) => [kind.key, kind])) as Catalogue;
-    },
+    queryFn: offered,
     staleTime: Number.POSITIVE_INFINITY,
   });
   return data ?? none;

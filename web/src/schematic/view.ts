@@ -152,7 +152,13 @@ export function useLayer(view: View, size: Size) {
     style: {
       left: -over.x,
       top: -over.y,
-      transform: `translate(${left}px, ${top}px) scale(${growth})`,
+      // Kept as a picture only while it moves: at rest it is painted sharp.
+      ...(painted === view
+        ? {}
+        : {
+            willChange: "transform",
+            transform: `translate(${left}px, ${top}px) scale(${growth})`,
+          }),
     },
   };
 }

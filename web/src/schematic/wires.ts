@@ -160,6 +160,26 @@ export function withParts(schematic: Schematic, catalogue: Catalogue, changed: P
   return reattached(schematic, catalogue, parts, moves, new Set(), [0, 0]);
 }
 
+/** The drawing after a block got its pins elsewhere, the wires of its uses following. */
+export function withKinds(
+  schematic: Schematic,
+  block: string,
+  before: Catalogue,
+  after: Catalogue,
+): Schematic {
+  const parts = schematic.parts.map((part) => (part.block === block ? { ...part } : part));
+  const moves = new Map<string, Point>();
+  for (const part of parts) {
+    if (part.block !== block) continue;
+    const to = pinsOf(part, after);
+    for (const pin of pinsOf(part, before)) {
+      const target = to[pin.index]?.at;
+      if (target && !same(target, pin.at)) moves.set(key(pin.at), target);
+    }
+  }
+  return reattached(schematic, after, parts, moves, new Set(), [0, 0]);
+}
+
 function pinPoints(parts: Part[], catalogue: Catalogue): Set<string> {
   return new Set(parts.flatMap((part) => pinsOf(part, catalogue).map((pin) => key(pin.at))));
 }
