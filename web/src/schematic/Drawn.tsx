@@ -1,7 +1,7 @@
 // What is drawn, apart from texts: wires, parts, dots and pins. It knows nothing of pan and zoom.
 import { memo } from "react";
-import type { Point, Schematic } from "../api/types";
-import { allPins, bodyOf, type Catalogue, key, kindOf } from "./geometry";
+import type { Part, Point, Schematic, Wire } from "../api/types";
+import { bodyOf, type Catalogue, key, kindOf, type PlacedPin, pinsOf, same } from "./geometry";
 import { PlacedPart } from "./PlacedPart";
 import { useHand } from "./tools";
 
@@ -15,31 +15,50 @@ interface WiresProps {
 }
 
 export const Wires = memo(function Wires({ wires, chosen, lit, pointedOut, nodes }: WiresProps) {
-  return wires.map((wire) => {
-    const points = wire.points.join(" ");
-    const node = nodes.get(wire.id);
-    return (
-      <g key={wire.id}>
-        <polyline
-          className="wire"
-          data-chosen={chosen.has(wire.id)}
-          data-lit={lit.has(wire.id)}
-          data-pointed={pointedOut?.has(wire.id)}
-          points={points}
-        />
-        <polyline
-          data-id={wire.id}
-          data-role="wire"
-          points={points}
-          fill="none"
-          stroke="transparent"
-          strokeWidth={1}
-          onPointerEnter={() => node && useHand.getState().set({ lit: `V_${node}` })}
-          onPointerLeave={() => useHand.getState().set({ lit: null })}
-        />
-      </g>
-    );
-  });
+  return wires.map((wire) => (
+    <PlacedWire
+      key={wire.id}
+      wire={wire}
+      node={nodes.get(wire.id)}
+      chosen={chosen.has(wire.id)}
+      lit={lit.has(wire.id)}
+      pointed={pointedOut?.has(wire.id) ?? false}
+    />
+  ));
+});
+
+interface PlacedWireProps {
+  wire: Wire;
+  node: string | undefined;
+  chosen: boolean;
+  lit: boolean;
+  pointed: boolean;
+}
+
+const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
+  const { wire, node, chosen, lit, pointed } = props;
+  const points = wire.points.join(" ");
+  return (
+    <g>
+      <polyline
+        className="wire"
+        data-chosen={chosen}
+        data-lit={lit}
+        data-pointed={pointed}
+        points={points}
+      />
+      <polyline
+        data-id={wire.id}
+        data-role="wire"
+        points={points}
+        fill="none"
+        stroke="transparent"
+        strokeWidth={1}
+        onPointerEnter={() => node && useHand.getState().set({ lit: `V_${node}` })}
+        onPointerLeave={() => useHand.getState().set({ lit: null })}
+      />
+    </g>
+  );
 });
 
 interface PartsProps {
@@ -84,35 +103,57 @@ interface PinsProps {
 export const Pins = memo(function Pins({ schematic, catalogue }: PinsProps) {
   const counts = new Map<string, number>();
   const count = (point: Point) => counts.set(key(point), (counts.get(key(point)) ?? 0) + 1);
-  const pins = allPins(schematic, catalogue);
-  for (const pin of pins) count(pin.at);
+  const pins = schematic.parts.map((part) => pinsOf(part, catalogue));
+  for (const pin of pins.flat()) count(pin.at);
   for (const { points } of schematic.wires) {
     count(points[0] as Point);
     count(points.at(-1) as Point);
   }
-  return pins.map(({ part, index, at }) => (
-    <g key={`${part.id} ${index}`} className="group cursor-crosshair">
-      {counts.get(key(at)) === 1 && (
+  return schematic.parts.map((part, i) => {
+    const own = pins[i] ?? [];
+    const loose = own.map((pin) => (counts.get(key(pin.at)) === 1 ? "1" : "0")).join("");
+    return <PartPins key={part.id} part={part} pins={own} loose={loose} />;
+  });
+});
+
+interface PartPinsProps {
+  part: Part;
+  pins: PlacedPin[];
+  /** "1" for each pin that leads nowhere. */
+  loose: string;
+}
+
+const PartPins = memo(
+  function PartPins({ part, pins, loose }: PartPinsProps) {
+    return pins.map(({ index, at }) => (
+      <g key={index} className="group cursor-crosshair">
+        {loose[index] === "1" && (
+          <circle
+            data-handle
+            cx={at[0]}
+            cy={at[1]}
+            r={0.3}
+            fill="var(--paper)"
+            stroke="var(--accent)"
+            strokeWidth={0.14}
+          />
+        )}
         <circle
-          data-handle
+          data-id={part.id}
+          data-role="pin"
+          data-pin={index}
           cx={at[0]}
           cy={at[1]}
-          r={0.3}
-          fill="var(--paper)"
-          stroke="var(--accent)"
-          strokeWidth={0.14}
+          r={0.75}
+          className="fill-transparent stroke-transparent hover:stroke-accent"
+          strokeWidth={0.18}
         />
-      )}
-      <circle
-        data-id={part.id}
-        data-role="pin"
-        data-pin={index}
-        cx={at[0]}
-        cy={at[1]}
-        r={0.75}
-        className="fill-transparent stroke-transparent hover:stroke-accent"
-        strokeWidth={0.18}
-      />
-    </g>
-  ));
-});
+      </g>
+    ));
+  },
+  (before, now) =>
+    before.part === now.part &&
+    before.loose === now.loose &&
+    before.pins.every((pin, i) => same(pin.at, now.pins[i]?.at ?? [Number.NaN, 0])) &&
+    before.pins.length === now.pins.length,
+);

@@ -70,6 +70,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const dragging = tool.kind === "dragging" ? tool : null;
   // While things are dragged, texts are not laid out anew: those of what moves come along.
   const settled = useShape(dragging ? schematic : preview);
+  const shape = dragging ? preview : settled;
   const laid = useMemo(
     () => annotate(settled, look, catalogue, hand.layers, measure),
     [settled, look, catalogue, hand.layers, measure],
@@ -127,8 +128,8 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     [look],
   );
   const dots = useMemo(
-    () => dotsOf(look?.joints ?? [], preview, catalogue),
-    [look, preview, catalogue],
+    () => dotsOf(look?.joints ?? [], shape, catalogue),
+    [look, shape, catalogue],
   );
 
   const lookAt = useCallback((change: View | ((view: View) => View)) => {
@@ -191,7 +192,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
           pointedOut={pointedOut?.ids}
         />
         <Dots points={dots} />
-        <Pins schematic={preview} catalogue={catalogue} />
+        <Pins schematic={shape} catalogue={catalogue} />
 
         {preview.labels.map((label) =>
           label.style === "supply" ? (

@@ -118,7 +118,7 @@ export function useWheel(
 
 const OVERSCAN = 0.4; // of the sheet's width and height, drawn beyond each edge
 const REST = 140; // ms without a move after which the drawing is painted anew
-const BLURRED = 1.6; // enlargement of what was painted that is put up with until then
+const BLURRED = 3; // enlargement of what was painted that is put up with until then
 
 /** How the drawing is painted: at a view of its own, and moved to where it is looked at.
  *
@@ -168,7 +168,7 @@ function isFar(painted: View, view: View, size: Size): boolean {
   const [dx, dy] = [(view.x - painted.x) * painted.scale, (view.y - painted.y) * painted.scale];
   return (
     growth > BLURRED ||
-    growth < 1 / BLURRED ||
+    growth < 1 / (1 + 2 * OVERSCAN) ||
     Math.abs(dx) > OVERSCAN * size.width ||
     Math.abs(dy) > OVERSCAN * size.height
   );
