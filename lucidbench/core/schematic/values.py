@@ -18,7 +18,7 @@ from lucidbench.core.netlist import value_fault
 from lucidbench.core.netlist.parameters import ParameterError, value_by_parameters
 from lucidbench.core.schematic.document import Part
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part
-from lucidbench.core.units import Value, nearest_preferred, parse_value
+from lucidbench.core.units import Value, engineering, nearest_preferred, parse_value
 from lucidbench.core.units.engineering import NO_BREAK_SPACE
 from lucidbench.core.units.values import likely_offer
 
@@ -137,7 +137,9 @@ def _by_parameters(
     except ParameterError as error:
         return ReadValue(parameter, text, problem=str(error))
     read = _judged(kind, parameter, text, Value(number, parameter.unit))
-    return ReadValue(parameter, text, read.number, read.echo, read.problem, read.question)
+    scale = 100 if parameter.unit == "%" else 1
+    echo = read.echo and engineering(number * scale, parameter.unit)
+    return ReadValue(parameter, text, read.number, echo, read.problem, read.question)
 
 
 def _question(parameter: Parameter, value: Value) -> tuple[str | None, tuple[Offer, ...]]:

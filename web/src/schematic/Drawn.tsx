@@ -1,7 +1,16 @@
 // What is drawn, apart from texts: wires, parts, dots and pins. It knows nothing of pan and zoom.
 import { memo } from "react";
 import type { Part, Point, Schematic, Wire } from "../api/types";
-import { bodyOf, type Catalogue, key, kindOf, type PlacedPin, pinsOf, same } from "./geometry";
+import {
+  bodyOf,
+  type Catalogue,
+  key,
+  kindOf,
+  onWire,
+  type PlacedPin,
+  pinsOf,
+  same,
+} from "./geometry";
 import { PlacedPart } from "./PlacedPart";
 import { useHand } from "./tools";
 
@@ -111,7 +120,9 @@ export const Pins = memo(function Pins({ schematic, catalogue }: PinsProps) {
   }
   return schematic.parts.map((part, i) => {
     const own = pins[i] ?? [];
-    const loose = own.map((pin) => (counts.get(key(pin.at)) === 1 ? "1" : "0")).join("");
+    const leadsNowhere = (at: Point) =>
+      counts.get(key(at)) === 1 && !schematic.wires.some((wire) => onWire(at, wire.points));
+    const loose = own.map((pin) => (leadsNowhere(pin.at) ? "1" : "0")).join("");
     return <PartPins key={part.id} part={part} pins={own} loose={loose} />;
   });
 });

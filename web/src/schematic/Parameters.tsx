@@ -131,7 +131,7 @@ function Turn({ named, write }: { named: NamedValue; write(key: "text", text: st
       aria-label={`${named.name}, slider`}
       aria-valuetext={named.text}
       min={0}
-      max={300}
+      max={400}
       value={Math.round(100 * (Math.log10(number) + 1))}
       onChange={(event) => {
         const to = 10 ** (Number(event.target.value) / 100 - 1);

@@ -178,7 +178,10 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
         </div>
       )}
       {aside.length > 0 && (
-        <details open={aside.some((p) => part.values[p.key])} className="mt-3">
+        <details
+          open={aside.some((p) => part.values[p.key] && part.values[p.key] !== kind?.values[p.key])}
+          className="mt-3"
+        >
           <summary className="cursor-pointer text-[13px] text-soft hover:text-ink">
             {kind?.practical ? `Practical: ${kind.practical}` : "More values"}
           </summary>

@@ -4,6 +4,8 @@ import type { Note } from "../api/types";
 import { Formula } from "../ui/Formula";
 import { noteBox } from "./annotations";
 
+const SHRUNK = 1.25 / 20; // grid units for a pixel of the text as it is set, 20 px high
+
 export const TextNote = memo(function TextNote({ note, chosen }: { note: Note; chosen: boolean }) {
   const { left, top, right, bottom } = noteBox(note);
   return (
@@ -33,7 +35,11 @@ export const TextNote = memo(function TextNote({ note, chosen }: { note: Note; c
         pointerEvents="none"
         overflow="visible"
       >
-        <div className="note-text">
+        {/* Set large and shrunk: no line of a formula can be thinner than a pixel. */}
+        <div
+          className="note-text"
+          style={{ transform: `scale(${SHRUNK})`, width: (right - left) / SHRUNK }}
+        >
           {note.text.split("\n").map((line, row) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: lines have no identity but their place
             <p key={row}>{pieces(line)}</p>

@@ -36,7 +36,7 @@ export function TitleBlock({ drawn }: { drawn: Box | null }) {
             x={left + cell.x + 0.5}
             y={top + cell.y * ROW + 0.85}
             fontSize={0.75}
-            fill="var(--soft)"
+            fill="var(--ink-soft)"
           >
             {cell.label}
           </text>

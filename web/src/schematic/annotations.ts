@@ -401,7 +401,9 @@ export function noteBox(note: { at: Point; text: string }): Box {
   const longest = Math.max(6, ...lines.map((line) => 0.62 * line.length));
   const width = Math.min(longest, NOTE_WIDTH);
   const rows = lines.reduce(
-    (sum, line) => sum + Math.max(1, Math.ceil((0.62 * line.length) / NOTE_WIDTH)),
+    (sum, line) =>
+      sum +
+      (line.includes("\\frac") ? 2 : Math.max(1, Math.ceil((0.62 * line.length) / NOTE_WIDTH))),
     0,
   );
   const [x, y] = note.at;
