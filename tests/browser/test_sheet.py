@@ -218,3 +218,20 @@ def test_ports_move_and_wires_follow(notebook: Page) -> None:
     expect(part(notebook, "X2, pad, from a to b")).to_be_visible()
     expect(figure(notebook, "label l4")).to_have_text(figures or "")
     expect(notebook.get_by_text("The circuit is complete")).to_be_visible()
+
+
+def test_a_wire_branches_off_where_it_is_pulled(notebook: Page) -> None:
+    open_exercise(notebook, "Level bridge")
+    wires = sheet(notebook).locator("polyline.wire")
+    before = wires.count()
+    bridge = part(notebook, "R5, resistor").locator(".halo").bounding_box()
+    bottom = part(notebook, "Ground").last.locator(".halo").bounding_box()
+    assert bridge
+    assert bottom
+    notebook.mouse.move(bridge["x"] + bridge["width"] + 14, bridge["y"] + bridge["height"] / 2)
+    notebook.mouse.down()
+    notebook.mouse.move(bottom["x"] + bottom["width"] / 2, bottom["y"] - 60, steps=6)
+    notebook.mouse.move(bottom["x"] + bottom["width"] / 2, bottom["y"] - 6, steps=3)
+    notebook.mouse.up()
+    expect(part(notebook, "R5, resistor, 470 Ω, from left to ground")).to_be_visible()
+    assert wires.count() > before

@@ -12,7 +12,8 @@ import {
   startWire,
   wireTo,
 } from "./actions";
-import { type Box, bodyOf, type Catalogue, overlap, same, spanned } from "./geometry";
+import { joinsAt } from "./edits";
+import { type Box, bodyOf, type Catalogue, nearestOn, overlap, same, spanned } from "./geometry";
 import { useHand } from "./tools";
 import { type View, zoomed } from "./view";
 
@@ -141,7 +142,11 @@ export function usePointing(
     const joining = tool.kind === "wiring" || tool.kind === "naming";
     const pointed = joining ? snapped(at, catalogue) : rounded(at);
     if (!same(pointed, cursor) || byKeys) hand().set({ cursor: pointed, byKeys: false });
-    if (tool.kind === "dragging" || tool.kind === "captioning") {
+    const branch = tool.kind === "dragging" ? branchOff(tool.ids, tool.from, catalogue) : null;
+    if (branch && !same(branch, pointed)) {
+      hand().choose([]);
+      hand().set({ tool: { kind: "wiring", points: [branch], dragged: true } });
+    } else if (tool.kind === "dragging" || tool.kind === "captioning") {
       const step = rounded([at[0] - tool.from[0], at[1] - tool.from[1]]);
       if (!same(step, tool.step)) hand().set({ tool: { ...tool, step } });
     } else if (tool.kind === "sweeping") {
@@ -183,6 +188,19 @@ export function usePointing(
   };
 
   return { onPointerDown: down, onPointerMove: move, onPointerUp: up, onPointerCancel: up };
+}
+
+/** Where a new wire begins when a wire that is held at both ends is pulled at; null for all else. */
+function branchOff(ids: ReadonlySet<string>, from: Point, catalogue: Catalogue): Point | null {
+  const [id] = ids;
+  const { wires } = drawing();
+  const wire = ids.size === 1 ? wires.find((candidate) => candidate.id === id) : undefined;
+  if (!wire) return null;
+  const others = { ...drawing(), wires: wires.filter((other) => other !== wire) };
+  const held = [wire.points[0], wire.points.at(-1)].every(
+    (end) => end && joinsAt(others, end, catalogue),
+  );
+  return held ? nearestOn(rounded(from), wire.points) : null;
 }
 
 /** What a sweep chooses: the parts it touches, the wires and names it holds whole. */
