@@ -20,10 +20,20 @@ from lucidbench.core.schematic.document import (
     Schematic,
     Wire,
 )
-from lucidbench.core.schematic.geometry import on_segment
-from lucidbench.core.schematic.kinds import BLOCK, LEAD, KindLook, Kinds, described, kind_look
+from lucidbench.core.schematic.geometry import on_segment, pin_points, placed
+from lucidbench.core.schematic.kinds import (
+    BLOCK,
+    LEAD,
+    KindLook,
+    Kinds,
+    described,
+    frame,
+    kind_look,
+    kind_of_part,
+)
 from lucidbench.core.schematic.nets import Net, extract_nets
 
+FARTHEST = 60  # grid units a block may come to lie from the middle of what it was made of
 PITCH = 2  # grid units between ports on one side
 LEAST_HALF_WIDTH = 4
 SIDES = ("left", "right", "top", "bottom")
@@ -75,10 +85,7 @@ def make_block(
         if not own:
             continue
         foreign = [pin.at for pin in net.pins if pin.part.id not in inside]
-        wires = [
-            w for w in net.wires
-            if not foreign or ((w.id in chosen or _joins(w, own)) and not _touches(w, foreign))
-        ]  # fmt: skip
+        wires = _inner(net, own, foreign, chosen)
         inner_wires += wires
         kept = {w.id for w in wires}
         outer = [w for w in net.wires if w.id not in kept]
@@ -113,7 +120,11 @@ def make_block(
         ]
     box = _box(part.at for part in parts)
     ports = laid_out(_sides(crossing, box))
-    at: Point = ((box[0] + box[2]) // 2, (box[1] + box[3]) // 2)
+    gone = {w.id for w in inner_wires}
+    others = [p for p in schematic.parts if p.id not in inside]
+    wires_left = [w for w in schematic.wires if w.id not in gone]
+    middle = ((box[0] + box[2]) // 2, (box[1] + box[3]) // 2)
+    at = _free_place(middle, ports, others, wires_left, kinds)
     instance = Part(
         id=_fresh("p", (p.id for p in schematic.parts)),
         kind=BLOCK,
@@ -123,11 +134,10 @@ def make_block(
     )
     moved_in = {label.id for cross in crossing for label in cross.labels}
     places = {port.name: (at[0] + port.at[0], at[1] + port.at[1]) for port in ports}
-    gone = {w.id for w in inner_wires}
     rest = schematic.model_copy(
         update={
-            "parts": [p for p in schematic.parts if p.id not in inside] + [instance],
-            "wires": [w for w in schematic.wires if w.id not in gone],
+            "parts": [*others, instance],
+            "wires": wires_left,
             "junctions": [j for j in schematic.junctions if j.id not in chosen],
             "labels": [
                 label.model_copy(update={"at": places[label.name]})
@@ -187,6 +197,71 @@ def _sides(crossing: Iterable[_Crossing], box: tuple[int, int, int, int]) -> dic
     return {side: [name for _, name in sorted(items)] for side, items in placed.items()}
 
 
+def _inner(net: Net, own: list[Point], foreign: list[Point], chosen: Collection[str]) -> list[Wire]:
+    """The wires of a node that go inside: all, where nothing outside is on it; else those chosen or
+    laid between pins inside, as long as nothing outside hangs on them."""
+    if not foreign:
+        return net.wires
+    wires = [w for w in net.wires if w.id in chosen or _joins(w, own)]
+    while True:
+        kept = {w.id for w in wires}
+        hanging = [
+            *foreign,
+            *(p for w in net.wires if w.id not in kept for p in _ends(w) if p not in own),
+        ]
+        free = [w for w in wires if not any(on_wire(point, w) for point in hanging)]
+        if len(free) == len(wires):
+            return wires
+        wires = free
+
+
+def _free_place(
+    middle: Point, ports: list[Port], parts: list[Part], wires: list[Wire], kinds: Kinds
+) -> Point:
+    """The place nearest to `middle` where a block with these ports touches nothing that is there."""
+    left, top, right, bottom = frame(port.at for port in ports)
+    reach = LEAD + 1
+    pins = [point for part in parts for point in pin_points(part, kinds)]
+    pieces = [piece for wire in wires for piece in pairwise(wire.points)]
+    bodies = [_placed_body(part, kinds) for part in parts]
+
+    def is_free(x: int, y: int) -> bool:
+        x_1, y_1, x_2, y_2 = (
+            x + left - reach,
+            y + top - reach,
+            x + right + reach,
+            y + bottom + reach,
+        )
+        if any(x_1 <= px <= x_2 and y_1 <= py <= y_2 for px, py in pins):
+            return False
+        if any(
+            x_1 < right_2 and left_2 < x_2 and y_1 < bottom_2 and top_2 < y_2
+            for left_2, top_2, right_2, bottom_2 in bodies
+        ):
+            return False
+        return not any(
+            min(xs) <= x_2 and max(xs) >= x_1 and min(ys) <= y_2 and max(ys) >= y_1
+            for xs, ys in (zip(*piece, strict=True) for piece in pieces)
+        )
+
+    for ring in range(0, FARTHEST, 2):
+        for dx in range(-ring, ring + 1, 2):
+            for dy in {ring - abs(dx), abs(dx) - ring}:
+                if is_free(middle[0] + dx, middle[1] + dy):
+                    return middle[0] + dx, middle[1] + dy
+    rightmost = max([x for x, _ in pins] + [p[0] for w in wires for p in w.points] + [middle[0]])
+    return rightmost + right + 2 * reach, middle[1]
+
+
+def _placed_body(part: Part, kinds: Kinds) -> tuple[float, float, float, float]:
+    description = kind_of_part(part, kinds)
+    if description is None:
+        return part.at[0] - 2, part.at[1] - 2, part.at[0] + 2, part.at[1] + 2
+    left, top, right, bottom = description.symbol.body
+    corners = [placed(part, round(x), round(y)) for x in (left, right) for y in (top, bottom)]
+    return _box(corners)
+
+
 def _one_each(points: Iterable[Point], islands: list[Net]) -> list[Point]:
     """One of the points for each separate place they reach."""
     found: dict[int, Point] = {}
@@ -202,9 +277,12 @@ def on_wire(point: Point, wire: Wire) -> bool:
     return any(on_segment(point, a, b) for a, b in pairwise(wire.points))
 
 
+def _ends(wire: Wire) -> tuple[Point, Point]:
+    return wire.points[0], wire.points[-1]
+
+
 def _touches(wire: Wire, points: Iterable[Point]) -> bool:
-    ends = (wire.points[0], wire.points[-1])
-    return any(point in ends for point in points)
+    return any(point in _ends(wire) for point in points)
 
 
 def _joins(wire: Wire, points: list[Point]) -> bool:

@@ -1,0 +1,230 @@
+// Edits of several things at once, copy and paste, and the layout of a netlist: the circuit stays.
+import { describe, expect, it } from "vitest";
+import type { Exercise, Kind, Part, PlacedOn, Point, Schematic, Wire } from "../api/types";
+import { aligned, healed, renumbered, replaced, spaced } from "./arrange";
+import { clipped, pasted } from "./clipboard";
+import { allPins, bodyOf, type Catalogue, key, onWire, overlap, segmentsOf } from "./geometry";
+import { laidOut } from "./layout";
+import { spliced, tidied } from "./wires";
+
+function kind(name: string, pins: [string, number, number][], more: Partial<Kind> = {}): Kind {
+  const body = pins.length === 1 ? [-1, 0.9, 1, 2] : [-1.6, -1.5, 1.6, 1.5];
+  return {
+    key: name,
+    kind: name,
+    label: name,
+    prefix: name[0]?.toUpperCase(),
+    rotation: 0,
+    pins: pins.map(([pin, x, y]) => ({ name: pin, x, y })),
+    body,
+    parameters: [],
+    values: { value: "1" },
+    ...more,
+  } as unknown as Kind;
+}
+
+const twoPins: [string, number, number][] = [
+  ["1", -3, 0],
+  ["2", 3, 0],
+];
+const catalogue: Catalogue = new Map(
+  [
+    kind("resistor", twoPins),
+    kind("capacitor", twoPins),
+    kind("voltage_source", twoPins, { rotation: 90 }),
+    kind("npn", [
+      ["C", 1, -3],
+      ["B", -3, 0],
+      ["E", 1, 3],
+    ]),
+    kind("ground", [["ground", 0, 0]], { prefix: "GND" }),
+  ].map((each) => [each.key, each]),
+);
+
+const part = (id: string, name: string, at: Point, more: Partial<Part> = {}): Part => ({
+  id,
+  kind: "resistor",
+  name,
+  values: {},
+  form: "",
+  block: "",
+  at,
+  rotation: 0,
+  mirror: false,
+  ...more,
+});
+
+const sheet = (parts: Part[], ways: Point[][] = []): Schematic =>
+  tidied(
+    {
+      parts,
+      wires: ways.map((points, i): Wire => ({ id: `w${i}`, points })),
+      junctions: [],
+      labels: [],
+      notes: [],
+    },
+    catalogue,
+  );
+
+/** Pins by node: which are joined by touching, by wires, or by a name. */
+function nodes(schematic: Schematic): string[] {
+  const parent = new Map<string, string>();
+  const find = (item: string): string => {
+    const up = parent.get(item) ?? item;
+    return up === item ? item : find(up);
+  };
+  const join = (a: string, b: string) => parent.set(find(a), find(b));
+  const points = [
+    ...allPins(schematic, catalogue).map((pin) => pin.at),
+    ...schematic.wires.flatMap((w) => [w.points[0] as Point, w.points.at(-1) as Point]),
+    ...schematic.labels.map((label) => label.at),
+  ];
+  for (const wire of schematic.wires)
+    for (const point of points) if (onWire(point, wire.points)) join(key(point), `wire ${wire.id}`);
+  for (const label of schematic.labels) join(key(label.at), `name ${label.name}`);
+  const groups = new Map<string, string[]>();
+  for (const pin of allPins(schematic, catalogue)) {
+    const grounded = pin.part.kind === "ground";
+    if (grounded) join(key(pin.at), "ground");
+    const name = grounded ? "ground" : `${pin.part.name}.${pin.index}`;
+    const root = find(key(pin.at));
+    groups.set(root, [...(groups.get(root) ?? []), name]);
+  }
+  const merged = new Map<string, string[]>();
+  for (const [root, names] of groups)
+    merged.set(find(root), [...(merged.get(find(root)) ?? []), ...names]);
+  return [...merged.values()].map((names) => [...new Set(names)].sort().join(" ")).sort();
+}
+
+const row = () =>
+  sheet(
+    [part("a", "R1", [0, 0]), part("b", "R2", [10, 2]), part("c", "R3", [24, -1])],
+    [
+      [
+        [3, 0],
+        [5, 0],
+        [5, 2],
+        [7, 2],
+      ],
+      [
+        [13, 2],
+        [16, 2],
+        [16, -1],
+        [21, -1],
+      ],
+    ],
+  );
+const all = new Set(["a", "b", "c"]);
+
+describe("several things at once", () => {
+  it("are aligned and spaced, and stay joined as they were", () => {
+    const before = nodes(row());
+    const inRow = aligned(row(), all, "row", catalogue);
+    expect(new Set(inRow.parts.map((p) => p.at[1])).size).toBe(1);
+    expect(nodes(inRow)).toEqual(before);
+    const even = spaced(inRow, all, catalogue);
+    const [first, second, third] = even.parts.map((p) => p.at[0]) as [number, number, number];
+    expect(second - first).toBe(third - second);
+    expect(nodes(even)).toEqual(before);
+  });
+
+  it("a part healed out of a wire, and spliced in again, leaves the drawing as it was", () => {
+    const before = sheet(
+      [part("a", "R1", [0, 0]), part("b", "R2", [9, 0]), part("c", "R3", [18, 0])],
+      [
+        [
+          [3, 0],
+          [6, 0],
+        ],
+        [
+          [12, 0],
+          [15, 0],
+        ],
+      ],
+    );
+    const out = healed(before, new Set(["b"]), catalogue);
+    expect(nodes(out)).toEqual(["R1.0", "R1.1 R3.0", "R3.1"]);
+    const back = tidied({ ...out, parts: [...out.parts, part("b", "R2", [9, 0])] }, catalogue);
+    expect(nodes(spliced(back, "b", catalogue))).toEqual(nodes(before));
+  });
+
+  it("another kind takes a part's place with its name and its wires", () => {
+    const changed = replaced(row(), "b", catalogue.get("capacitor") as Kind, catalogue);
+    expect(changed.parts.find((p) => p.id === "b")).toMatchObject({
+      kind: "capacitor",
+      name: "R2",
+    });
+    expect(nodes(changed)).toEqual(nodes(row()));
+  });
+
+  it("parts numbered anew are told of by their new names", () => {
+    const drawing = sheet([part("a", "R9", [20, 0]), part("b", "R4", [0, 0])]);
+    const document = {
+      schematic: drawing,
+      hand: [{ id: "h", text: "V_x = V1*R9/(R4+R9)" }],
+      bench: [{ id: "n", quantity: "I_R9", text: "", note: "" }],
+    } as unknown as Exercise;
+    const { schematic, hand, bench } = renumbered(document, drawing, catalogue);
+    expect(schematic.parts.map((p) => p.name)).toEqual(["R2", "R1"]);
+    expect(hand[0]?.text).toBe("V_x = V1*R2/(R1+R2)");
+    expect(bench[0]?.quantity).toBe("I_R2");
+  });
+});
+
+describe("copy and paste", () => {
+  it("brings the same circuit under names and identifiers of its own", () => {
+    const from = row();
+    const clip = clipped(from, all, [], catalogue);
+    if (!clip) throw new Error("nothing was copied");
+    const { whole, ids } = pasted(from, clip, [12, 30], catalogue);
+    const every = [...whole.parts, ...whole.wires].map((item) => item.id);
+    expect(new Set(every).size).toBe(every.length);
+    expect(new Set(whole.parts.map((p) => p.name)).size).toBe(6);
+    expect(ids).toHaveLength(3 + clip.wires.length);
+    const own = (name: string) => nodes(whole).filter((node) => node.includes(name));
+    expect(own("R4")).toEqual(["R4.0", "R4.1 R5.0"]);
+  });
+});
+
+describe("a netlist laid out", () => {
+  const stage: [string, string, string[]][] = [
+    ["voltage_source", "V1", ["vcc", "0"]],
+    ["voltage_source", "V2", ["in", "0"]],
+    ["capacitor", "C1", ["in", "b"]],
+    ["resistor", "R1", ["vcc", "b"]],
+    ["resistor", "R2", ["b", "0"]],
+    ["resistor", "R3", ["vcc", "c"]],
+    ["resistor", "R4", ["e", "0"]],
+    ["npn", "Q1", ["c", "b", "e"]],
+    ["capacitor", "C2", ["c", "out"]],
+    ["resistor", "R5", ["out", "0"]],
+  ];
+  const network = stage.map(
+    ([of, name, own], i): PlacedOn => ({
+      part: part(`p${i}`, name, [0, 0], { kind: of }),
+      nodes: own,
+    }),
+  );
+
+  it("means the same circuit, square, with nothing on top of anything", async () => {
+    const drawn = await laidOut(network, catalogue);
+    const expected = new Map<string, string[]>();
+    for (const { part: own, nodes: at } of network)
+      at.forEach((node, pin) => {
+        const name = node === "0" ? "ground" : node;
+        const there = expected.get(name) ?? (name === "ground" ? ["ground"] : []);
+        expected.set(name, [...there, `${own.name}.${pin}`]);
+      });
+    expect(nodes(drawn)).toEqual([...expected.values()].map((n) => n.sort().join(" ")).sort());
+    for (const wire of drawn.wires)
+      for (const [a, b] of segmentsOf(wire.points))
+        expect(a[0] === b[0] || a[1] === b[1]).toBe(true);
+    const bodies = drawn.parts.map((p) => bodyOf(p, catalogue));
+    bodies.forEach((body, i) => {
+      for (const other of bodies.slice(i + 1)) expect(overlap(body, other)).toBe(false);
+    });
+    const x = (name: string) => drawn.parts.find((p) => p.name === name)?.at[0] as number;
+    expect(x("V2")).toBeLessThan(x("Q1")); // sources left, and the signal runs to the right
+    expect(x("C1")).toBeLessThan(x("C2"));
+  });
+});
