@@ -121,10 +121,13 @@ class Keys:
 
 
 def draw(page: Page, schematic: dict[str, Any], hand: type[Mouse | Keys]) -> Mouse | Keys:
-    """Everything of a drawing, in its own order, moved into the middle of the sheet."""
+    """Everything of a drawing, in its own order, moved near the middle of the sheet.
+
+    A little above it: findings may come below while the hand pauses.
+    """
     xs = [p[0] for w in schematic["wires"] for p in w["points"]]
     ys = [p[1] for w in schematic["wires"] for p in w["points"]]
-    shift = (-(min(xs) + max(xs)) // 2, -(min(ys) + max(ys)) // 2)
+    shift = (-(min(xs) + max(xs)) // 2, -(min(ys) + max(ys)) // 2 - 4)
     sheet(page).focus()
     with_hand = hand(page, shift)
     for drawn in schematic["parts"]:
