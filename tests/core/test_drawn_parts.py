@@ -222,3 +222,23 @@ def test_figures_of_a_transistor_are_told_by_pin() -> None:
     # V_BE = 0.7 V and β = 180 (textbook form): I_C = 180·11.3 V/1 MΩ.
     assert seen["I_Q1.C"].value == pytest.approx(180 * 11.3e-6, rel=1e-3)
     assert seen["I_Q1.C"].meaning == "current into C of Q1"
+
+
+def test_blocks_within_blocks_are_bounded() -> None:
+    """Ten uses in each of nine blocks are a thousand million: refused with a sentence, at once."""
+    blocks = [
+        Block(
+            id=f"b{k}",
+            name=f"B{k}",
+            schematic=Schematic(
+                parts=[
+                    Part(id=f"p{j}", kind="block", block=f"b{k + 1}", name=f"X{j}", at=(0, 20 * j))
+                    for j in range(10 if k < 9 else 0)
+                ]
+            ),
+        )
+        for k in range(10)
+    ]
+    top = Schematic(parts=[Part(id="p", kind="block", block="b0", name="X", at=(0, 0))])
+    findings = look(Exercise(schematic=top, blocks=blocks)).findings
+    assert any("more than 5,000 times" in f.sentence for f in findings)

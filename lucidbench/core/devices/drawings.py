@@ -264,12 +264,11 @@ TIMED_SWITCH = _both(
     (-1.3, -1.5, 1.3, 0.4),
     Drawing(("M-3 0H-1.1L0.85 -1.15", "M1.1 0H3", "M0.9 0.3V-0.3"), signs=(Sign("t", -0.6, -1.3),)),
 )
-_METER_PINS = SOURCE_PINS
 
 
 def _meter(letter: str) -> Symbol:
     return _both(
-        _METER_PINS,
+        SOURCE_PINS,
         (-1.5, -1.5, 1.5, 1.5),
         Drawing((CIRCLE, LEADS_TO_CIRCLE), signs=(Sign(letter, 0, 0), Sign(PLUS, -2.15, -0.85))),
     )

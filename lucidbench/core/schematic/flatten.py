@@ -19,6 +19,7 @@ from lucidbench.core.schematic.nets import Net, extract_nets
 from lucidbench.core.schematic.values import ReadValue, read_values
 
 DEEPEST = 10  # blocks within blocks
+MOST_USES = 5_000  # of all blocks together
 
 
 @dataclass(frozen=True)
@@ -32,11 +33,19 @@ class Sheet:
 
 
 @dataclass
+class _Budget:
+    """Uses of blocks that may still be unfolded; below zero nothing more is."""
+
+    uses: int = MOST_USES
+
+
+@dataclass
 class Unfolded:
     """The elements of a drawing, and what kept a part from being one of them, by its id."""
 
     elements: list[Element] = field(default_factory=list)
     problems: dict[str, str] = field(default_factory=dict)
+    budget: _Budget = field(default_factory=_Budget)
 
 
 def read_sheet(schematic: Schematic, kinds: Kinds, parameters: Mapping[str, Known]) -> Sheet:
@@ -87,6 +96,8 @@ def _unfold(
 ) -> None:
     for part in sheet.schematic.parts:
         description = kind_of_part(part, kinds)
+        if found.budget.uses < 0:
+            return
         if description is None:
             continue
         try:
@@ -95,6 +106,7 @@ def _unfold(
             elif description.element:
                 found.elements.append(_element(part, description, sheet, scope, parameters))
             if len(found.elements) > MOST_ELEMENTS:
+                found.budget.uses = -1
                 raise LucidError(f"the blocks unfold to more than {MOST_ELEMENTS:,} parts")
         except LucidError as error:
             found.problems.setdefault(part.id, str(error))
@@ -114,6 +126,9 @@ def _instance(
         raise LucidError(f"the block {block.name} holds itself; take it out of its own drawing")
     if len(scope.around) >= DEEPEST:
         raise LucidError(f"blocks go deeper than {DEEPEST}")
+    found.budget.uses -= 1
+    if found.budget.uses < 0:
+        raise LucidError(f"the blocks are used more than {MOST_USES:,} times, one within another")
     parameters = block_parameters(block, part.values, outer)
     inner = read_sheet(block.schematic, kinds, parameters)
     ports = {
@@ -121,7 +136,7 @@ def _instance(
         for port, node in zip(block.ports, sheet.nodes.get(part.id, []), strict=False)
     }
     inside = _Scope(f"{scope.prefix}{part.name}.", ports, (*scope.around, part.block))
-    problems = Unfolded(found.elements)
+    problems = Unfolded(found.elements, budget=found.budget)
     _unfold(inner, kinds, blocks, parameters, inside, problems)
     broken = next(iter(problems.problems.values()), None) or next(
         (v.problem for values in inner.values.values() for v in values if v.problem), None
