@@ -55,13 +55,15 @@ def tabulate(system: System, moving: bool) -> tuple[Tables, Pattern]:
     uses = laws(system)
     places: dict[tuple[int, int], int] = {}
 
+    place_of = places.setdefault
+
     def place(row: int, column: int) -> int:
         if row == GROUND_ROW or column == GROUND_ROW:
             return -1
-        return places.setdefault((row, column), len(places))
+        return place_of((row, column), len(places))
 
-    linear = [(place(r, c), g) for r, c, g in system.conductances]
-    stored = [(place(r, c), q) for r, c, q in system.charges]
+    linear = [(place_of((r, c), len(places)), g) for r, c, g in system.conductances]
+    stored = [(place_of((r, c), len(places)), q) for r, c, q in system.charges]
     slots: list[int] = []
     numbers: dict[str, list[int]] = {"law": [], "plus": [], "minus": [], "source": [], "target": []}
     parameters: list[float] = []

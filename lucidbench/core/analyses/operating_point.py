@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -40,12 +41,44 @@ class OperatingPoint:
 
     circuit: Circuit
     voltages: dict[str, float]
-    currents: dict[str, float]
-    powers: dict[str, float]
     system: System = field(repr=False, compare=False)
     x: Array = field(repr=False, compare=False)
     iterations: int = 1
     ready: Ready | None = field(default=None, repr=False, compare=False)
+
+    @cached_property
+    def currents(self) -> dict[str, float]:
+        return self._flows[0]
+
+    @cached_property
+    def powers(self) -> dict[str, float]:
+        return self._flows[1]
+
+    @cached_property
+    def _flows(self) -> tuple[dict[str, float], dict[str, float]]:
+        """Currents and powers, worked out when first asked for."""
+        currents: dict[str, float] = {}
+        powers: dict[str, float] = {}
+        flows = pin_currents(self.system, self.x, self.ready.tables if self.ready else None)
+        largest = max((abs(i) for flow in flows for i in flow), default=0.0)
+        dust = max(_DUST * largest * 1e-6, _LEAST)
+        for share, flow in zip(self.system.shares, flows, strict=True):
+            element = share.element
+            volts = [self.voltages[node] for node in element.nodes]
+            if len(volts) == 2 and abs(volts[0] - volts[1]) <= _DUST * max(
+                abs(volts[0]), abs(volts[1])
+            ):
+                volts[1] = volts[0]
+                if not element.device.own(element) and not share.stamps.drives:
+                    flow = [0.0] * len(flow)
+            flow = [0.0 if abs(i) <= dust else i for i in flow]
+            for name, pin in element.device.description.currents:
+                currents[f"{element.name}.{name}" if name else element.name] = flow[pin]
+            if len(volts) == 2:  # the difference first: it may be small beside either
+                powers[element.name] = (volts[0] - volts[1]) * flow[0]
+            else:
+                powers[element.name] = sum(v * i for v, i in zip(volts, flow, strict=True))
+        return currents, powers
 
     @property
     def values(self) -> dict[str, float]:
@@ -281,27 +314,4 @@ def read_solution(
     potentials[node_count:] = x[node_count:]
     voltages = {node: float(potentials[row]) for node, row in system.rows.items() if row >= 0}
     voltages[GROUND_NODE] = 0.0
-    currents: dict[str, float] = {}
-    powers: dict[str, float] = {}
-    flows = pin_currents(system, potentials, prepared.tables if prepared else None)
-    largest = max((abs(i) for flow in flows for i in flow), default=0.0)
-    for share, flow in zip(system.shares, flows, strict=True):
-        element = share.element
-        volts = [voltages[node] for node in element.nodes]
-        if len(volts) == 2 and abs(volts[0] - volts[1]) <= _DUST * max(
-            abs(volts[0]), abs(volts[1])
-        ):
-            volts[1] = volts[0]
-            if not element.device.own(element) and not share.stamps.drives:
-                flow = [0.0] * len(flow)
-        dust = max(_DUST * largest * 1e-6, _LEAST)
-        flow = [0.0 if abs(i) <= dust else i for i in flow]
-        for name, pin in element.device.description.currents:
-            currents[f"{element.name}.{name}" if name else element.name] = flow[pin]
-        if len(volts) == 2:  # the difference first: it may be small beside either
-            powers[element.name] = (volts[0] - volts[1]) * flow[0]
-        else:
-            powers[element.name] = sum(v * i for v, i in zip(volts, flow, strict=True))
-    return OperatingPoint(
-        system.circuit, voltages, currents, powers, system, potentials, iterations, prepared
-    )
+    return OperatingPoint(system.circuit, voltages, system, potentials, iterations, prepared)

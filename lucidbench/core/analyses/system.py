@@ -7,16 +7,16 @@ Accuracy and Stability of Numerical Algorithms, 2nd ed., 2002, chapter 12).
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, cast
+from typing import Any, NamedTuple, cast
 
 import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.devices import Setting, Stamps
-from lucidbench.core.devices.base import GROUND_ROW, Given, LawUse
+from lucidbench.core.devices.base import GROUND_ROW, LawUse
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed
@@ -27,8 +27,7 @@ Triplet = tuple[int, int, Any]
 LARGEST_DENSE = 200  # unknowns; above it a sparse factorisation is the quicker one
 
 
-@dataclass(frozen=True)
-class Unknown:
+class Unknown(NamedTuple):
     """One entry of x: "V_out", "I_V1", or an element's inner node."""
 
     name: str
@@ -238,11 +237,16 @@ def _assembled(circuit: Circuit) -> System:
     }
     _refuse_impossible_coupling(circuit, referred)
     shares = []
+    alone = Setting(circuit.temperature)
     for element in circuit:
-        others, other_rows = referred.get(element.name, ((), ()))
-        local = tuple(rows[node] for node in element.nodes)
-        local += own_rows.get(element.name, ()) + other_rows
-        stamps = stamped(circuit, element, others)
+        local = tuple([rows[node] for node in element.nodes]) + own_rows.get(element.name, ())
+        setting = alone
+        if element.refers:
+            others, other_rows = referred[element.name]
+            local += other_rows
+            setting = Setting(circuit.temperature, others)
+        stamps = Stamps()
+        element.device.stamp(element, setting, stamps)
         shares.append(Share(element, local, stamps))
     return System(circuit, rows, own_rows, tuple(unknowns), tuple(shares))
 
@@ -283,12 +287,11 @@ def _refuse_impossible_coupling(
         )
 
 
-def stamped(circuit: Circuit, element: Element, referred: Sequence[Given] | None = None) -> Stamps:
+def stamped(circuit: Circuit, element: Element) -> Stamps:
     """One element's share, in its own numbering."""
-    if referred is None:
-        referred = tuple(circuit.element(name) for name in element.refers)
+    referred = tuple(circuit.element(name) for name in element.refers)
     stamps = Stamps()
-    element.device.stamp(element, Setting(circuit.temperature, tuple(referred)), stamps)
+    element.device.stamp(element, Setting(circuit.temperature, referred), stamps)
     return stamps
 
 

@@ -220,23 +220,18 @@ class Stamps:
 
     def admittance(self, a: int, b: int, conductance: Number) -> None:
         """A conductance [S] between two rows."""
-        for row, column, sign in ((a, a, 1), (b, b, 1), (a, b, -1), (b, a, -1)):
-            self.conductance(row, column, sign * conductance)
+        g = conductance
+        self.conductances += ((a, a, g), (b, b, g), (a, b, -g), (b, a, -g))
 
     def capacitance(self, a: int, b: int, farads: Number) -> None:
         """A capacitance [F] between two rows."""
-        for row, column, sign in ((a, a, 1), (b, b, 1), (a, b, -1), (b, a, -1)):
-            self.charge(row, column, sign * farads)
+        c = farads
+        self.charges += ((a, a, c), (b, b, c), (a, b, -c), (b, a, -c))
 
     def branch(self, a: int, b: int, current: int) -> None:
         """`current` leaves `a` through the element to `b`, and its row begins with v_a - v_b."""
-        for row, column, sign in (
-            (a, current, 1),
-            (b, current, -1),
-            (current, a, 1),
-            (current, b, -1),
-        ):
-            self.conductance(row, column, sign * 1.0)
+        i = current
+        self.conductances += ((a, i, 1.0), (b, i, -1.0), (i, a, 1.0), (i, b, -1.0))
 
     def imaginary(self, row: int, column: int, value: Number) -> None:
         """Add `value` to the imaginary part of the matrix at the one frequency it is given for."""
@@ -300,9 +295,8 @@ class Device(ABC):
 
     def value(self, given: Given, key: str) -> Number:
         """A value of `given`, or the parameter's default where none is set."""
-        if key in given.values:
-            return given.values[key]
-        return self.defaults[key]
+        values = given.values
+        return values[key] if key in values else self.defaults[key]
 
     @property
     def defaults(self) -> Mapping[str, float]:

@@ -32,6 +32,9 @@ class Fault:
     nodes: tuple[str, ...] = ()
 
 
+_HOLDING = (Tie.BY_CONDUCTANCE, Tie.BY_VOLTAGE)
+
+
 @dataclass(frozen=True)
 class _Tied:
     """Two nodes an element holds together at DC, and how."""
@@ -55,7 +58,7 @@ def topology_faults(circuit: Circuit, moving: bool = False) -> list[Fault]:
 
 
 def _all_faults(circuit: Circuit, moving: bool) -> list[Fault]:
-    if not circuit.elements:
+    if not circuit.elements or _is_sound(circuit, moving):
         return []
     tied = [tie for element in circuit for tie in _ties(element)]
     if moving:
@@ -68,6 +71,46 @@ def _all_faults(circuit: Circuit, moving: bool) -> list[Fault]:
         node for fault in faults for node in fault.nodes if fault.kind is FaultKind.FLOATING
     }
     return faults + list(_voltage_loops(circuit, tied)) + _held_by_nothing(circuit, tied, floating)
+
+
+def _is_sound(circuit: Circuit, moving: bool) -> bool:
+    """Whether there is nothing to find: fixed voltages close no loop, and conductances and fixed
+    voltages hold every node to ground. One pass, for the sake of the many circuits without a fault.
+    """
+    fixed, held = _Groups(), _Groups()
+    apart = len(circuit.nodes)
+    for element in circuit:
+        nodes = element.nodes
+        storing = moving and element.kind in ("capacitor", "inductor")
+        for a, b, how in element.device.ties(element):
+            first = GROUND_NODE if a == GROUND_ROW else nodes[a]
+            second = GROUND_NODE if b == GROUND_ROW else nodes[b]
+            if how is Tie.BY_VOLTAGE and not storing and not fixed.join(first, second):
+                return False
+            if how in _HOLDING or storing:
+                apart -= held.join(first, second)
+    return apart == 0 and GROUND_NODE in held.above
+
+
+class _Groups:
+    """Nodes joined into groups (union-find; Tarjan, 1975)."""
+
+    def __init__(self) -> None:
+        self.above: dict[str, str] = {}
+
+    def join(self, a: str, b: str) -> bool:
+        """Put both into one group. False where they were in one already."""
+        above = self.above
+        a = self._head(above.setdefault(a, a))
+        b = self._head(above.setdefault(b, b))
+        above[a] = b
+        return a != b
+
+    def _head(self, node: str) -> str:
+        above = self.above
+        while above[node] != node:
+            above[node] = node = above[above[node]]
+        return node
 
 
 def _ties(element: Element) -> Iterable[_Tied]:
@@ -138,7 +181,7 @@ def _voltage_loops(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
 def _held_by_nothing(circuit: Circuit, tied: list[_Tied], floating: set[str]) -> list[Fault]:
     """Parts of the circuit whose voltage nothing fixes at DC: only capacitors or current sources
     join them to the rest."""
-    holding = [(t.a, t.b) for t in tied if t.how in (Tie.BY_CONDUCTANCE, Tie.BY_VOLTAGE)]
+    holding = [(t.a, t.b) for t in tied if t.how in _HOLDING]
     faults = []
     for island in _islands([], holding, circuit.nodes):
         if GROUND_NODE in island or island & floating:
