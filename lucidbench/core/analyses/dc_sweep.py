@@ -168,7 +168,7 @@ def _with_source(system: System, source: Element) -> System:
     """The same system with one source at another value: all but its own stamps stays."""
     circuit = system.circuit.with_element(source)
     shares = tuple(
-        replace(share, element=source, stamps=stamped(circuit, source))
+        share._replace(element=source, stamps=stamped(circuit, source))
         if share.element.name == source.name
         else share
         for share in system.shares

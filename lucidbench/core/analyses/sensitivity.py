@@ -29,6 +29,7 @@ from lucidbench.core.analyses.system import (
     sparse_solver,
     stamped,
 )
+from lucidbench.core.devices import Stamps
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 
@@ -278,8 +279,9 @@ def _turned(point: OperatingPoint, shift: Array, x: ComplexArray, s: complex) ->
 
 def _alone(system: System, share: Share) -> Ready:
     """One element's laws as a circuit of their own, in the numbering of the whole."""
-    bare = replace(share.stamps, conductances=[], charges=[], drives=[])
-    return ready(replace(system, shares=(replace(share, stamps=bare),)))
+    bare = Stamps()
+    bare.laws = share.stamps.laws
+    return ready(replace(system, shares=(share._replace(stamps=bare),)))
 
 
 def residual_change(system: System, share: Share, key: str, x: Array) -> Array:
@@ -295,7 +297,7 @@ def residual_change(system: System, share: Share, key: str, x: Array) -> Array:
 def moved(system: System, share: Share, key: str, value: float) -> Share:
     """An element's share with one of its values exchanged."""
     element = share.element.with_value(key, value)
-    return replace(share, element=element, stamps=stamped(system.circuit, element))
+    return share._replace(element=element, stamps=stamped(system.circuit, element))
 
 
 def _residual(system: System, share: Share, x: Array) -> Array:

@@ -35,8 +35,7 @@ class Unknown(NamedTuple):
     element: str | None = None  # None for a node of the circuit
 
 
-@dataclass(frozen=True)
-class Share:
+class Share(NamedTuple):
     """One element's stamps. `rows[k]` is the row of its own number k; ground has row -1."""
 
     element: Element

@@ -26,7 +26,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import Enum, IntEnum
 from typing import Any, ClassVar, Protocol, TypeAlias
 
@@ -191,32 +191,38 @@ class Drive:
     waveform: Waveform | None = None
 
 
-@dataclass
+Triplets: TypeAlias = tuple[tuple[int, int, Number], ...]
+
+
 class Stamps:
     """An element's share of the equation as triplets (row, column, value), in its own numbering."""
 
-    conductances: list[tuple[int, int, Number]] = field(default_factory=list)
-    charges: list[tuple[int, int, Number]] = field(default_factory=list)
-    drives: list[tuple[int, Drive]] = field(default_factory=list)
-    starts: list[tuple[int, Number]] = field(default_factory=list)
-    laws: list[LawUse] = field(default_factory=list)
-    impedances: list[tuple[int, int, Number]] = field(default_factory=list)
+    # Tuples, most of them the one empty one: a large circuit has a Stamps for every element.
+    __slots__ = ("charges", "conductances", "drives", "impedances", "laws", "starts")
+
+    def __init__(self) -> None:
+        self.conductances: Triplets = ()
+        self.charges: Triplets = ()
+        self.impedances: Triplets = ()
+        self.drives: tuple[tuple[int, Drive], ...] = ()
+        self.starts: tuple[tuple[int, Number], ...] = ()
+        self.laws: tuple[LawUse, ...] = ()
 
     def conductance(self, row: int, column: int, value: Number) -> None:
         """Add `value` to G[row, column]."""
-        self.conductances.append((row, column, value))
+        self.conductances += ((row, column, value),)
 
     def charge(self, row: int, column: int, value: Number) -> None:
         """Add `value` to C[row, column]."""
-        self.charges.append((row, column, value))
+        self.charges += ((row, column, value),)
 
     def drive(self, row: int, drive: Drive | float) -> None:
         """Add to b[row]; a bare number is a DC value."""
-        self.drives.append((row, drive if isinstance(drive, Drive) else Drive(drive)))
+        self.drives += ((row, drive if isinstance(drive, Drive) else Drive(drive)),)
 
     def start(self, row: int, charge: Number) -> None:
         """Add to q[row] at the start of a run from given values."""
-        self.starts.append((row, charge))
+        self.starts += ((row, charge),)
 
     def admittance(self, a: int, b: int, conductance: Number) -> None:
         """A conductance [S] between two rows."""
@@ -235,7 +241,7 @@ class Stamps:
 
     def imaginary(self, row: int, column: int, value: Number) -> None:
         """Add `value` to the imaginary part of the matrix at the one frequency it is given for."""
-        self.impedances.append((row, column, value))
+        self.impedances += ((row, column, value),)
 
     def use(
         self,
@@ -245,7 +251,7 @@ class Stamps:
         branches: Sequence[tuple[int, int]],
     ) -> None:
         """Let a compiled law add its share."""
-        self.laws.append(LawUse(law, tuple(parameters), tuple(controls), tuple(branches)))
+        self.laws += (LawUse(law, tuple(parameters), tuple(controls), tuple(branches)),)
 
 
 class Given(Protocol):

@@ -51,7 +51,7 @@ MOST_ITERATIONS = 8
 ROUNDING = 1e-9  # of the tolerance: an iteration that stalls below this has met rounding
 NEWTON_SHARE = 0.03  # of the tolerance, left by the iteration
 GROWTH, SHRINK = 8.0, 0.2
-INTERPOLATION = 100.0  # how much larger the foretold value's error is than the one within a step
+INTERPOLATION = 50.0  # how much larger the foretold value's error is than the one within a step
 ALGEBRAIC = 10.0  # looser tolerance of unknowns that hold no charge: no error builds up in them
 PEAK_SHARE = (
     1e-3  # of the largest voltage (current): unknowns are not resolved below this part of it
