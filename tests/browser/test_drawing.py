@@ -288,6 +288,7 @@ def test_nonsense_is_refused_at_the_place(notebook: Page, tmp_path: Path) -> Non
         "junk.bin": (b"\x00\x01junk", "no text"),
         "later.json": (b'{"format": "lucid-bench-exercise", "version": 9}', "up to version 1"),
         "other.cir": (b"title\nR1 a 0\n", "line 2"),
+        "vast.json": (b" " * 50_000_000, "larger than 5 MB"),
         "broken.json": (json.dumps(broken).encode(), "Wire w1 cannot be read and was left out"),
     }
     notebook.get_by_role("button", name="New exercise").click()

@@ -6,7 +6,7 @@ import json
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import figure, open_exercise, part, row, saved, sheet
+from tests.browser.hands import figure, open_exercise, part, row, saved, set_value, sheet
 
 
 def test_sweeping_and_deleting_can_be_undone(notebook: Page) -> None:
@@ -208,12 +208,47 @@ def test_two_fingers_push_and_enlarge_the_paper(notebook: Page) -> None:
     expect(sheet(notebook).locator(".part")).to_have_count(4)  # and nothing was drawn or moved
 
 
+def test_a_part_is_a_textbook_one_or_a_practical_one(notebook: Page) -> None:
+    open_exercise(notebook, "Battery sense")
+    part(notebook, "V1, voltage source").dblclick()
+    card = notebook.get_by_role("dialog", name="Voltage source V1")
+    card.get_by_role("radio", name="Practical").click()
+    card.get_by_role("textbox", name="Internal resistance").fill("1M")
+    out = figure(notebook, "label l2")
+    expect(out).to_have_text("out1.499 V")  # 12.6 V · 270k/(1M + 1M + 270k)
+    card.get_by_role("radio", name="Textbook").click()
+    expect(out).to_have_text("out2.679 V")
+    card.get_by_role("radio", name="Practical").click()
+    expect(card.get_by_role("textbox", name="Internal resistance")).to_have_value("1M")
+    expect(out).to_have_text("out1.499 V")
+
+
+def test_a_reload_in_the_middle_of_a_drag_loses_nothing(notebook: Page) -> None:
+    open_exercise(notebook, "Battery sense")
+    set_value(notebook, "R2, resistor", "Resistance", "300k")
+    notebook.keyboard.press("Escape")
+    halo = part(notebook, "R1, resistor").locator(".halo").bounding_box()
+    assert halo
+    notebook.mouse.move(halo["x"] + halo["width"] / 2, halo["y"] + halo["height"] / 2)
+    notebook.mouse.down()
+    notebook.mouse.move(halo["x"] + 90, halo["y"] + 90, steps=4)
+    notebook.reload()
+    expect(part(notebook, "R2, resistor, 300 kΩ")).to_be_visible()
+    expect(notebook.get_by_text("The circuit is complete")).to_be_visible()
+
+
 def test_ports_move_and_wires_follow(notebook: Page) -> None:
     open_exercise(notebook, "Attenuator chain")
     figures = figure(notebook, "label l4").text_content()
     part(notebook, "X1, pad").dblclick()
     notebook.get_by_role("button", name="Open its drawing").click()
     notebook.get_by_role("combobox", name="Side of in").select_option("top")
+    ports = notebook.get_by_role("list", name="Ports").get_by_role("listitem")
+    expect(ports.first).to_contain_text("out")
+    notebook.get_by_role("combobox", name="Side of in").select_option("right")
+    notebook.get_by_role("button", name="Put in before out").click()
+    expect(ports.first).to_contain_text("in")
+    expect(notebook.get_by_role("button", name="Put out before in")).to_be_visible()
     notebook.get_by_role("button", name="Back").click()
     expect(part(notebook, "X2, pad, from a to b")).to_be_visible()
     expect(figure(notebook, "label l4")).to_have_text(figures or "")

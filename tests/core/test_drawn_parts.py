@@ -118,6 +118,19 @@ def test_forms_of_a_source_are_what_they_say() -> None:
     assert source.values["voltage"] == 0.5  # its value at DC
 
 
+def test_a_textbook_part_leaves_its_imperfections_out_and_keeps_them() -> None:
+    # A coil of 10 Ω winding across 1 V takes 100 mA at DC; an ideal one is a wire and shorts the source.
+    source, (coil, labels) = (
+        part("voltage_source", "V1", "a 0", voltage="1 V"),
+        part("inductor", "L1", "a 0", series_resistance="10"),
+    )
+    practical = read(source, (coil, labels))
+    assert operating_point(practical.circuit).currents["L1"] == pytest.approx(0.1)
+    ideal = coil.model_copy(update={"textbook": True})
+    assert any("plain wire" in f for f in faults(read(source, (ideal, labels))))
+    assert ideal.values["series_resistance"] == "10"
+
+
 def test_parameters_give_values_and_are_checked() -> None:
     # f_c = 1/(2πRC): the design of a low-pass, any circuits text.
     parts = (

@@ -57,6 +57,7 @@ class Parameter:
     optional: bool = False
     aside: bool = False  # seldom wanted: left empty in a new part, shown when asked for
     forms: tuple[str, ...] = ()  # the forms of the part it belongs to; none means all
+    practical: bool = False  # an imperfection the textbook's part does not have
     reads: str = "quantity"  # or "part" (a name), "formula", "points" (a list of numbers)
     symbol: str = ""  # written before it beside the part: "β"
 

@@ -69,7 +69,7 @@ def catalogue(devices: Mapping[str, Device]) -> dict[str, Description]:
             element=kind,
             drawn=symbol,
             by_value=True,
-            practical="internal resistance; phasor",
+            practical="internal resistance",
             parameters=(constant, *wave_parameters(unit), *others),
             forms=(Form("constant", "Constant", "The same at all times.", (main,)), *WAVE_FORMS),
         )

@@ -57,6 +57,7 @@ class Resistor(Device):
                 maximum=0.1,
                 optional=True,
                 aside=True,
+                practical=True,
             ),
         ),
     )

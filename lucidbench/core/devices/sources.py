@@ -88,6 +88,7 @@ class VoltageSource(Device):
                 minimum=0.0,
                 optional=True,
                 aside=True,
+                practical=True,
             ),
         ),
     )
@@ -137,6 +138,7 @@ class CurrentSource(Device):
                 positive=True,
                 optional=True,
                 aside=True,
+                practical=True,
             ),
         ),
     )

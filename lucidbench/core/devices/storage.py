@@ -65,6 +65,7 @@ class Capacitor(Device):
                 minimum=0.0,
                 optional=True,
                 aside=True,
+                practical=True,
             ),
             Parameter(
                 key="leakage_resistance",
@@ -75,6 +76,7 @@ class Capacitor(Device):
                 positive=True,
                 optional=True,
                 aside=True,
+                practical=True,
             ),
         ),
     )
@@ -154,6 +156,7 @@ class Inductor(Device):
                 minimum=0.0,
                 optional=True,
                 aside=True,
+                practical=True,
             ),
             Parameter(
                 key="parallel_capacitance",
@@ -164,6 +167,7 @@ class Inductor(Device):
                 minimum=0.0,
                 optional=True,
                 aside=True,
+                practical=True,
             ),
         ),
     )

@@ -30,7 +30,8 @@ class Kept(BaseModel):
 class Part(Kept):
     """A part turned clockwise by `rotation` after being mirrored left to right, origin at `at`.
 
-    `form` is the way it is modelled ("" the usual one); `caption` where its text was put by hand,
+    `form` is the way it is modelled ("" the usual one); `textbook` leaves its imperfections out, whatever
+    is written for them; `caption` where its text was put by hand,
     counted from `at`; `block` the block that a part of kind "block" is an instance of.
     """
 
@@ -39,6 +40,7 @@ class Part(Kept):
     name: ShortText
     values: dict[ShortText, ValueText] = Field(default={}, max_length=64)
     form: ShortText = ""
+    textbook: bool = False
     at: Point
     rotation: Literal[0, 90, 180, 270] = 0
     mirror: bool = False

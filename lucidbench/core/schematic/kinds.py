@@ -91,6 +91,7 @@ class ParameterLook(_Look):
     meaning: str
     optional: bool
     aside: bool
+    practical: bool
     reads: str
     forms: list[str]
     positive: bool

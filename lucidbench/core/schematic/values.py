@@ -42,12 +42,17 @@ class ReadValue:
 def read_values(
     part: Part, kinds: Kinds = CATALOGUE, parameters: Mapping[str, Known] = NO_PARAMETERS
 ) -> list[ReadValue]:
-    """The parameters of `part` that its form has, in order; none for an unknown kind."""
+    """The parameters of `part` that its form has, in order; none for an unknown kind.
+
+    A textbook part has none of those that make it practical.
+    """
     description = kind_of_part(part, kinds)
     if description is None:
         return []
     found = []
     for parameter in description.of_form(part.form):
+        if part.textbook and parameter.practical:
+            continue
         text = part.values.get(parameter.key, "")
         read = _read(description.element, parameter, text)
         if read.problem and parameters and parameter.reads == "quantity":

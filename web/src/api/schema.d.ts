@@ -427,6 +427,8 @@ export interface components {
             optional: boolean;
             /** Aside */
             aside: boolean;
+            /** Practical */
+            practical: boolean;
             /** Reads */
             reads: string;
             /** Forms */
@@ -640,7 +642,8 @@ export interface components {
          * Part
          * @description A part turned clockwise by `rotation` after being mirrored left to right, origin at `at`.
          *
-         *     `form` is the way it is modelled ("" the usual one); `caption` where its text was put by hand,
+         *     `form` is the way it is modelled ("" the usual one); `textbook` leaves its imperfections out, whatever
+         *     is written for them; `caption` where its text was put by hand,
          *     counted from `at`; `block` the block that a part of kind "block" is an instance of.
          */
         Part: {
@@ -662,6 +665,11 @@ export interface components {
              * @default
              */
             form: string;
+            /**
+             * Textbook
+             * @default false
+             */
+            textbook: boolean;
             /** At */
             at: [
                 number,

@@ -1,9 +1,9 @@
 // Where one is inside a block: its name, the way back, and on which side each port stands.
-import { ArrowLeft } from "lucide-react";
+import { ArrowLeft, ArrowUpLeft } from "lucide-react";
 import { api, ask } from "../api/client";
 import type { Block, PortsLaid } from "../api/types";
 import { useExercise } from "../exercise/store";
-import { Button } from "../ui/Button";
+import { Button, IconButton } from "../ui/Button";
 import { enterBlock, movePorts } from "./blocks";
 import { useCatalogue } from "./catalogue";
 import type { Catalogue } from "./geometry";
@@ -73,6 +73,15 @@ export function BlockBar() {
                 <option key={side}>{side}</option>
               ))}
             </select>
+            {before(block, port) && (
+              <IconButton
+                label={`Put ${port.name} before ${before(block, port)}`}
+                className="size-6!"
+                onClick={() => void relaid(block, movedUp(block, port), null, catalogue)}
+              >
+                <ArrowUpLeft size={14} />
+              </IconButton>
+            )}
           </li>
         ))}
       </ul>
@@ -108,6 +117,20 @@ function AddPort({ block }: { block: Block }) {
 function sideOf({ at: [x, y] }: Port): Side {
   if (Math.abs(x) > Math.abs(y)) return x < 0 ? "left" : "right";
   return y < 0 ? "top" : "bottom";
+}
+
+/** The port that stands before this one on the same side; undefined for the first. */
+function before(block: Block, port: Port): string | undefined {
+  const beside = block.ports.filter((other) => sideOf(other) === sideOf(port));
+  return beside[beside.indexOf(port) - 1]?.name;
+}
+
+/** The ports with this one before the one that stood before it on its side. */
+function movedUp(block: Block, port: Port): Port[] {
+  const first = before(block, port);
+  return block.ports
+    .filter((other) => other !== port)
+    .flatMap((other) => (other.name === first ? [port, other] : [other]));
 }
 
 async function relaid(

@@ -1,11 +1,11 @@
 // The small card at a part or a node name: what it is called, its values as understood, turn, remove.
 import { ArrowUpToLine, FlipHorizontal2, Replace, RotateCw, Trash2 } from "lucide-react";
 import { Popover } from "radix-ui";
-import { useEffect, useId, useRef, useState } from "react";
+import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 import type { Kind, Label, Note, Parameter, Part, PartLook } from "../api/types";
 import { useExercise, useSheet } from "../exercise/store";
 import { IconButton } from "../ui/Button";
-import { Choice, Field, LongField, RowField } from "../ui/Field";
+import { Choice, Field, LongField, RowField, Switched } from "../ui/Field";
 import { Menu, MenuItem } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
 import { mirror, remove, replace, turn } from "./actions";
@@ -110,7 +110,8 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
   const form = part.form || (kind?.forms[0]?.key ?? "");
   const asked = kind?.parameters.filter((p) => !p.forms.length || p.forms.includes(form)) ?? [];
   const usual = asked.filter((p) => !p.aside);
-  const aside = asked.filter((p) => p.aside);
+  const aside = asked.filter((p) => p.aside && !p.practical);
+  const practical = asked.filter((p) => p.practical);
   const isWave = part.kind.endsWith("_source") && form !== "constant";
   const field = (parameter: Parameter, first: boolean) => (
     <ValueField
@@ -177,13 +178,23 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
           ))}
         </div>
       )}
+      {kind && practical.length > 0 && (
+        <Practical
+          part={part}
+          adds={kind.practical}
+          change={change}
+          isGiven={practical.some((p) => part.values[p.key])}
+        >
+          {practical.map((parameter) => field(parameter, false))}
+        </Practical>
+      )}
       {aside.length > 0 && (
         <details
           open={aside.some((p) => part.values[p.key] && part.values[p.key] !== kind?.values[p.key])}
           className="mt-3"
         >
           <summary className="cursor-pointer text-[13px] text-soft hover:text-ink">
-            {kind?.practical ? `Practical: ${kind.practical}` : "More values"}
+            More values
           </summary>
           {aside.map((parameter) => field(parameter, false))}
         </details>
@@ -204,6 +215,44 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
           <Trash2 size={17} />
         </IconButton>
       </div>
+    </>
+  );
+}
+
+interface PracticalProps {
+  part: Part;
+  adds: string;
+  isGiven: boolean;
+  change(edit: (part: Part) => void, group: string): void;
+  children: ReactNode;
+}
+
+/** The textbook's ideal part, or the one with its imperfections; what was written for these is kept. */
+function Practical({ part, adds, isGiven, change, children }: PracticalProps) {
+  const [asked, setAsked] = useState(false);
+  const isPractical = !part.textbook && (isGiven || asked);
+  const choose = (practical: boolean) => {
+    setAsked(practical);
+    if (isGiven || part.textbook)
+      change((item) => {
+        item.textbook = !practical;
+      }, "textbook");
+  };
+  return (
+    <>
+      <Switched
+        label="Model"
+        value={isPractical ? "practical" : "textbook"}
+        options={[
+          { value: "textbook", text: "Textbook" },
+          { value: "practical", text: "Practical" },
+        ]}
+        onChange={(to) => choose(to === "practical")}
+      />
+      <p className="mt-1 text-xs text-soft">
+        {isPractical ? `With ${adds}.` : `Practical adds ${adds}.`}
+      </p>
+      {isPractical && children}
     </>
   );
 }

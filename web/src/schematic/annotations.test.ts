@@ -44,6 +44,7 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
         name: `R${parts.length + 1}`,
         values: {},
         form: "",
+        textbook: false,
         block: "",
         at: [12 * column + Math.floor(3 * next()), 9 * row + Math.floor(3 * next())],
         rotation: next() < 0.5 ? 0 : 90,

@@ -3,9 +3,11 @@ import { describe, expect, it } from "vitest";
 import type { Exercise, Kind, Part, PlacedOn, Point, Schematic, Wire } from "../api/types";
 import { aligned, healed, renumbered, replaced, spaced } from "./arrange";
 import { clipped, pasted } from "./clipboard";
+import { mirrored, moved, named, put, turned, wire, without } from "./edits";
 import { allPins, bodyOf, type Catalogue, key, onWire, overlap, segmentsOf } from "./geometry";
 import { laidOut } from "./layout";
-import { spliced, tidied } from "./wires";
+import { route, surroundings } from "./route";
+import { freshId, spliced, tidied } from "./wires";
 
 function kind(name: string, pins: [string, number, number][], more: Partial<Kind> = {}): Kind {
   const body = pins.length === 1 ? [-1, 0.9, 1, 2] : [-1.6, -1.5, 1.6, 1.5];
@@ -47,6 +49,7 @@ const part = (id: string, name: string, at: Point, more: Partial<Part> = {}): Pa
   name,
   values: {},
   form: "",
+  textbook: false,
   block: "",
   at,
   rotation: 0,
@@ -226,5 +229,93 @@ describe("a netlist laid out", () => {
     const x = (name: string) => drawn.parts.find((p) => p.name === name)?.at[0] as number;
     expect(x("V2")).toBeLessThan(x("Q1")); // sources left, and the signal runs to the right
     expect(x("C1")).toBeLessThan(x("C2"));
+  });
+});
+
+/** Numbers that look random and are the same each time (Park and Miller, 1988). */
+function dice(seed: number): (below: number) => number {
+  let state = seed * 7919 + 1;
+  return (below) => {
+    state = (state * 48271) % 2147483647;
+    return state % below;
+  };
+}
+
+/** What makes a drawing one that can be kept: whole coordinates, square wires, everything told apart. */
+function isSound(drawn: Schematic): void {
+  const ids = [...drawn.parts, ...drawn.wires, ...drawn.junctions, ...drawn.labels].map(
+    (i) => i.id,
+  );
+  expect(new Set(ids).size).toBe(ids.length);
+  const names = drawn.parts.filter((p) => p.kind !== "ground").map((p) => p.name);
+  expect(new Set(names).size).toBe(names.length);
+  for (const each of [...drawn.parts, ...drawn.labels, ...drawn.junctions])
+    expect(each.at.every(Number.isInteger)).toBe(true);
+  for (const { points } of drawn.wires) {
+    expect(points.length).toBeGreaterThan(1);
+    for (const [a, b] of segmentsOf(points)) {
+      expect([...a, ...b].every(Number.isInteger)).toBe(true);
+      expect(Number(a[0] === b[0]) + Number(a[1] === b[1])).toBe(1); // square, and not of no length
+    }
+  }
+}
+
+describe("edits at random", () => {
+  it.each(Array.from({ length: 12 }, (_, i) => i + 1))("leave a sound drawing (%i)", (seed) => {
+    const any = dice(seed);
+    const kinds = [...catalogue.values()];
+    const one = <T>(of: readonly T[]): T => of[any(of.length)] as T;
+    let drawn = sheet([]);
+    const some = () => {
+      const all = [...drawn.parts, ...drawn.wires, ...drawn.labels];
+      return new Set(all.filter(() => any(4) === 0).map((item) => item.id));
+    };
+    const place = (): Point => [any(40) - 20, any(30) - 15];
+    const pin = (): Point =>
+      any(3) && drawn.parts.length ? one(allPins(drawn, catalogue)).at : place();
+    const fresh = (of: Kind) => {
+      let k = 1;
+      while (drawn.parts.some((p) => p.name === `${of.prefix}${k}`)) k += 1;
+      return `${of.prefix}${k}`;
+    };
+    const edits: (() => Schematic)[] = [
+      () => {
+        const of = one(kinds);
+        const more = { kind: of.key, rotation: one([0, 90, 180, 270] as const) };
+        return put(drawn, part(freshId("p", drawn.parts), fresh(of), place(), more), catalogue);
+      },
+      () => {
+        const [from, to] = [pin(), pin()];
+        if (key(from) === key(to)) return drawn;
+        return wire(drawn, route(from, to, surroundings(drawn, catalogue)), catalogue);
+      },
+      () => moved(drawn, some(), [any(9) - 4, any(9) - 4], catalogue),
+      () => turned(drawn, some(), catalogue),
+      () => mirrored(drawn, some(), catalogue),
+      () => without(drawn, some(), catalogue),
+      () => healed(drawn, some(), catalogue),
+      () => aligned(drawn, some(), one(["row", "column"] as const), catalogue),
+      () => spaced(drawn, some(), catalogue),
+      () => {
+        const [end] = drawn.wires.length ? one(drawn.wires).points : [];
+        return end ? named(drawn, one(["a", "b"]), end as Point) : drawn;
+      },
+      () => {
+        const old = drawn.parts.length ? one(drawn.parts) : undefined;
+        if (!old || old.kind === "ground") return drawn;
+        const pins = catalogue.get(old.kind)?.pins.length;
+        return replaced(drawn, old.id, one(kinds.filter((k) => k.pins.length === pins)), catalogue);
+      },
+      () => {
+        const clip = clipped(drawn, some(), [], catalogue);
+        return clip ? pasted(drawn, clip, place(), catalogue).whole : drawn;
+      },
+      () => (drawn.parts.length ? spliced(drawn, one(drawn.parts).id, catalogue) : drawn),
+    ];
+    for (let k = 0; k < 60; k += 1) {
+      // Placing and wiring come most often, so that there is something to edit.
+      drawn = (any(3) ? one(edits) : one(edits.slice(0, 2)))();
+      isSound(drawn);
+    }
   });
 });

@@ -29,6 +29,7 @@ export function newPart(
     name: kind.kind === "ground" ? kind.prefix : freeName(kind.prefix, schematic.parts),
     values: placement.values ?? {},
     form: placement.form ?? "",
+    textbook: false,
     at,
     rotation: (placement.rotation ?? 0) as Part["rotation"],
     mirror: false,

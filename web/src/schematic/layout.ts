@@ -247,6 +247,7 @@ function ground(at: Point, outward: Point, grounds: Part[], wires: Wire[], catal
     kind: "ground",
     block: "",
     form: "",
+    textbook: false,
     name: catalogue.get("ground")?.prefix ?? "GND",
     values: {},
     at: led(at, outward, 1, wires),

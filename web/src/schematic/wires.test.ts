@@ -21,6 +21,7 @@ const part = (id: string, at: Point, rotation: Part["rotation"] = 0): Part => ({
   name: id,
   values: {},
   form: "",
+  textbook: false,
   block: "",
   at,
   rotation,

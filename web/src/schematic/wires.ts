@@ -245,7 +245,9 @@ function reattached(
   const notes = schematic.notes.map((note) =>
     chosen.has(note.id) ? { ...note, at: shifted(note.at, step) } : note,
   );
-  return { ...moving, wires, labels, notes };
+  // Pins that came to touch each other need no wire.
+  const laid = wires.filter((wire) => wire.points.length > 2 || !same(...endsOf(wire)));
+  return { ...moving, wires: laid, labels, notes };
 }
 
 /** A wire whose ends go to `a` and `b`: shifted, stretched at its corners, or laid anew. */
@@ -261,6 +263,7 @@ function follow(
     [b[0] - last[0], b[1] - last[1]],
   ];
   if (same(da, db)) return points.map((p) => shifted(p, da));
+  if (same(a, b)) return [a, b];
   if (points.length > 2) {
     const stretched = pulled(pulled(points, a), b, true);
     const isSquare = segmentsOf(stretched).every(([p, q]) => p[0] === q[0] || p[1] === q[1]);

@@ -1,3 +1,4 @@
+import { ToggleGroup } from "radix-ui";
 import type { ComponentProps } from "react";
 
 const frame =
@@ -65,6 +66,30 @@ interface ChoiceProps {
   value: string;
   options: { value: string; text: string; hint?: string }[];
   onChange(value: string): void;
+}
+
+/** One of two or three, side by side. */
+export function Switched({ label, value, options, onChange }: ChoiceProps) {
+  return (
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={value}
+      onValueChange={(to) => to && onChange(to)}
+      className="mt-3 flex rounded-md border border-edge p-0.5 text-[13px]"
+    >
+      {options.map((option) => (
+        <ToggleGroup.Item
+          key={option.value}
+          value={option.value}
+          title={option.hint}
+          className="h-7 grow rounded px-2 text-soft hover:bg-ruling data-[state=on]:bg-ruling data-[state=on]:font-medium data-[state=on]:text-ink"
+        >
+          {option.text}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
 }
 
 /** One of several, with what it means below. */
