@@ -57,15 +57,7 @@ export function BlockBar() {
               aria-label={`Side of ${port.name}`}
               value={sideOf(port)}
               onChange={(event) =>
-                void relaid(
-                  block,
-                  block.ports,
-                  {
-                    name: port.name,
-                    side: event.target.value as Side,
-                  },
-                  catalogue,
-                )
+                void relaid(block, putOn(event.target.value as Side, block, port), catalogue)
               }
               className="rounded-md border border-edge bg-paper px-1 py-0.5 text-[13px]"
             >
@@ -77,7 +69,7 @@ export function BlockBar() {
               <IconButton
                 label={`Put ${port.name} before ${before(block, port)}`}
                 className="size-6!"
-                onClick={() => void relaid(block, movedUp(block, port), null, catalogue)}
+                onClick={() => void relaid(block, putBefore(block, port), catalogue)}
               >
                 <ArrowUpLeft size={14} />
               </IconButton>
@@ -103,9 +95,7 @@ function AddPort({ block }: { block: Block }) {
         <Button
           key={name}
           className="h-7 px-2"
-          onClick={() =>
-            void relaid(block, [...block.ports, { name, at: [9, 0] }], null, catalogue)
-          }
+          onClick={() => void relaid(block, putOn("right", block, { name, at: [9, 0] }), catalogue)}
         >
           Make {name} a port
         </Button>
@@ -119,29 +109,36 @@ function sideOf({ at: [x, y] }: Port): Side {
   return y < 0 ? "top" : "bottom";
 }
 
+/** The names of the ports on each side, in the order they stand there. */
+function bySide(ports: Port[]): Record<Side, string[]> {
+  const sides: Record<Side, string[]> = { left: [], right: [], top: [], bottom: [] };
+  const along = ({ at: [x, y] }: Port) => (Math.abs(x) > Math.abs(y) ? y : x);
+  for (const port of [...ports].sort((a, b) => along(a) - along(b)))
+    sides[sideOf(port)].push(port.name);
+  return sides;
+}
+
 /** The port that stands before this one on the same side; undefined for the first. */
 function before(block: Block, port: Port): string | undefined {
-  const beside = block.ports.filter((other) => sideOf(other) === sideOf(port));
-  return beside[beside.indexOf(port) - 1]?.name;
+  const beside = bySide(block.ports)[sideOf(port)];
+  return beside[beside.indexOf(port.name) - 1];
 }
 
-/** The ports with this one before the one that stood before it on its side. */
-function movedUp(block: Block, port: Port): Port[] {
-  const first = before(block, port);
-  return block.ports
-    .filter((other) => other !== port)
-    .flatMap((other) => (other.name === first ? [port, other] : [other]));
+function putBefore(block: Block, port: Port): Record<Side, string[]> {
+  const sides = bySide(block.ports);
+  const beside = sides[sideOf(port)];
+  const place = beside.indexOf(port.name);
+  beside.splice(place - 1, 2, port.name, beside[place - 1] as string);
+  return sides;
 }
 
-async function relaid(
-  block: Block,
-  ports: Port[],
-  moved: { name: string; side: Side } | null,
-  catalogue: Catalogue,
-) {
-  const sides: Record<Side, string[]> = { left: [], right: [], top: [], bottom: [] };
-  for (const port of ports)
-    sides[port.name === moved?.name ? moved.side : sideOf(port)].push(port.name);
+function putOn(side: Side, block: Block, port: Port): Record<Side, string[]> {
+  const sides = bySide(block.ports.filter((other) => other !== port));
+  sides[side].push(port.name);
+  return sides;
+}
+
+async function relaid(block: Block, sides: Record<Side, string[]>, catalogue: Catalogue) {
   const body = { block, ...sides };
   const laid = await ask<PortsLaid>(api.POST("/api/block/ports", { body }));
   movePorts(block.id, laid, catalogue);

@@ -78,9 +78,13 @@ export function enterBlock(id: string | null): void {
 }
 
 /** Give a block's ports other places; the wires of its uses follow their pins. */
-export function movePorts(id: string, { ports, kind }: PortsLaid, before: Catalogue): void {
+export function movePorts(id: string, { ports, kind }: PortsLaid, catalogue: Catalogue): void {
   const { document, edit } = useExercise.getState();
-  const after: Catalogue = new Map([...before, [kind.key, kind]]);
+  // Where its pins are now is the document's to say: the catalogue follows a moment later.
+  const own = document.blocks.find((block) => block.id === id);
+  const pins = (own?.ports ?? []).map(({ name, at: [x, y] }) => ({ name, x, y }));
+  const before: Catalogue = new Map([...catalogue, [kind.key, { ...kind, pins }]]);
+  const after: Catalogue = new Map([...catalogue, [kind.key, kind]]);
   const followed = (schematic: Schematic) =>
     schematic.parts.some((part) => part.block === id)
       ? withKinds(schematic, id, before, after)
