@@ -25,6 +25,7 @@ FORMAT: Final = "lucid-bench-exercise"
 VERSION: Final = 1
 LARGEST_DOCUMENT = 5_000_000  # bytes
 MOST_LINES = 200
+MOST_RUNS = 40
 
 Line = Annotated[str, Field(max_length=500)]
 
@@ -45,6 +46,18 @@ class BenchNote(Kept):
     note: Annotated[str, Field(max_length=200)] = ""
 
 
+class Run(Kept):
+    """A kept recipe: an analysis, its settings as typed (empty: as proposed), and formulas to show."""
+
+    id: Identifier
+    name: Annotated[str, Field(max_length=120)] = ""
+    analysis: ShortText
+    settings: dict[ShortText, Annotated[str, Field(max_length=120)]] = Field(
+        default={}, max_length=32
+    )
+    show: list[Line] = Field(default=[], max_length=24)
+
+
 class Exercise(Kept):
     format: Literal["lucid-bench-exercise"] = FORMAT
     version: Literal[1] = VERSION
@@ -58,6 +71,7 @@ class Exercise(Kept):
     blocks: list[Block] = Field(default=[], max_length=100)
     hand: list[HandLine] = Field(default=[], max_length=MOST_LINES)
     bench: list[BenchNote] = Field(default=[], max_length=MOST_LINES)
+    runs: list[Run] = Field(default=[], max_length=MOST_RUNS)
 
 
 def read_exercise(text: str | bytes) -> Exercise:

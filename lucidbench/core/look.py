@@ -31,6 +31,7 @@ from lucidbench.core.schematic import (
     joints,
     nodes_of,
     read_drawing,
+    values_by_name,
 )
 from lucidbench.core.schematic.document import Point
 from lucidbench.core.schematic.kinds import (
@@ -42,7 +43,6 @@ from lucidbench.core.schematic.kinds import (
     kind_of_part,
 )
 from lucidbench.core.units import engineering
-from lucidbench.core.units.dimensions import NUMBER, UNITS
 
 # A fault of this kind concerns an island that the rest can be solved without.
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
@@ -288,13 +288,7 @@ def _grounded(circuit: Circuit) -> Circuit:
 def _work_out(
     exercise: Exercise, drawing: Reading, results: dict[str, Quantity]
 ) -> list[WorkedLine]:
-    names: dict[str, Known] = dict(drawing.parameters)
-    for part in exercise.schematic.parts:
-        description = kind_of_part(part, drawing.kinds)
-        main = description.main if description else None
-        for value in drawing.values[part.id]:
-            if main and value.parameter.key == main.key and value.number is not None:
-                names[part.name] = Known(value.number, UNITS.get(main.unit, NUMBER))
+    names = values_by_name(exercise.schematic, drawing)
     simulated = {q.name: Known(q.value, q.dimension, simulated=True) for q in results.values()}
     return work_out([line.text for line in exercise.hand], names, simulated)
 

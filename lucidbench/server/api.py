@@ -19,6 +19,7 @@ from lucidbench.core.exercise import Exercise as Document
 from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import Look, look
 from lucidbench.core.netlist import write_netlist
+from lucidbench.core.runs import ANALYSES, Analysis, RunLook, carry_out
 from lucidbench.core.schematic import Interpretation, interpret, read_drawing
 from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_block
 from lucidbench.core.schematic.flatten import named_values
@@ -36,6 +37,7 @@ from lucidbench.server.schemas import (
     Previewed,
     Problem,
     RevisionOut,
+    RunAsked,
     Save,
     Saved,
     Start,
@@ -115,6 +117,22 @@ def waveform(request: HttpRequest, asked: Previewed) -> WavePreview:
     """What a drawn source will do in time."""
     known, _ = named_values({named.name: named.text for named in asked.parameters})
     return preview(asked.part, known)
+
+
+@api.get("/analyses", response=list[Analysis])
+def analyses(request: HttpRequest) -> list[Analysis]:
+    """Every analysis a run may be of, with what it is told."""
+    return list(ANALYSES.values())
+
+
+@api.post("/run", response={200: RunLook, 404: Problem})
+def run_of(request: HttpRequest, asked: RunAsked) -> HttpResponse:
+    """A run of the document carried out: its curves, tables and readings, kept nowhere."""
+    run = next((run for run in asked.document.runs if run.id == asked.run), None)
+    if run is None:
+        return problem(request, 404, "Not there", "The exercise has no such run.")
+    answer = carry_out(asked.document, run)
+    return HttpResponse(answer.model_dump_json(), content_type="application/json")
 
 
 @api.post("/block", response={200: NewBlock, 422: Problem})

@@ -32,6 +32,13 @@ class Previewed(Schema):
     parameters: list[NamedValue] = Field(default=[])
 
 
+class RunAsked(Schema):
+    """A document, and which of its runs to carry out."""
+
+    document: Document
+    run: str
+
+
 class BlockAsked(Schema):
     """What of a sheet shall become a block."""
 

@@ -26,6 +26,7 @@ from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, listed, topology_faults
+from lucidbench.core.units import engineering
 
 RELATIVE = 1e-6  # of an unknown's peak: the error allowed at each step
 LEAST_VOLTAGE = 1e-9  # [V]
@@ -431,8 +432,8 @@ class _Run:
         self.state[radau.FRESH] = 1.0
         self.state[radau.STEP] = max(self.state[radau.STEP], 1e-6 * self.settings.stop)
         self.notes.append(
-            f"At {self.state[radau.TIME]:.6g} s the circuit jumps, and nothing in it says how fast: "
-            f"every node was given {farads:.2g} F from there on."
+            f"At {engineering(self.state[radau.TIME], 's', 6)} the circuit jumps, and nothing in it says "
+            f"how fast: every node was given {engineering(farads, 'F', 2)} from there on."
         )
 
     def _stuck(self, outcome: int) -> CircuitError:

@@ -15,7 +15,7 @@ from lucidbench.core.schematic.findings import Finding, Mend, Place
 from lucidbench.core.schematic.flatten import nodes_of
 from lucidbench.core.schematic.nets import Net, extract_nets, joints
 from lucidbench.core.schematic.placing import Interpretation, interpret
-from lucidbench.core.schematic.reading import Reading, read_drawing
+from lucidbench.core.schematic.reading import Reading, read_drawing, values_by_name
 from lucidbench.core.schematic.values import ReadValue, read_values
 
 __all__ = [
@@ -41,4 +41,5 @@ __all__ = [
     "nodes_of",
     "read_drawing",
     "read_values",
+    "values_by_name",
 ]

@@ -10,9 +10,10 @@ from lucidbench.core.netlist import Circuit
 from lucidbench.core.schematic.document import Block, NamedValue, Schematic
 from lucidbench.core.schematic.findings import Finding, find
 from lucidbench.core.schematic.flatten import named_values, read_sheet, unfold
-from lucidbench.core.schematic.kinds import Kinds, kinds_with
+from lucidbench.core.schematic.kinds import Kinds, kind_of_part, kinds_with
 from lucidbench.core.schematic.nets import Net
 from lucidbench.core.schematic.values import ReadValue
+from lucidbench.core.units.dimensions import NUMBER, UNITS
 
 
 @dataclass(frozen=True)
@@ -63,6 +64,18 @@ def read_drawing(
     circuit = Circuit(title, tuple(unfolded.elements), parameters=_numbers(known), rebuild=rebuilt)
     findings = find(sheet, kinds, circuit, unfolded.problems)
     return Reading(sheet.nets, sheet.values, circuit, findings, kinds, known, wrong)
+
+
+def values_by_name(schematic: Schematic, reading: Reading) -> dict[str, Known]:
+    """What names stand for in formulas: circuit parameters, and parts for their main values."""
+    names = dict(reading.parameters)
+    for part in schematic.parts:
+        description = kind_of_part(part, reading.kinds)
+        main = description.main if description else None
+        for value in reading.values[part.id]:
+            if main and value.parameter.key == main.key and value.number is not None:
+                names[part.name] = Known(value.number, UNITS.get(main.unit, NUMBER))
+    return names
 
 
 def _numbers(known: Mapping[str, Known]) -> dict[str, float]:

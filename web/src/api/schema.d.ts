@@ -86,6 +86,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/analyses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Analyses
+         * @description Every analysis a run may be of, with what it is told.
+         */
+        get: operations["lucidbench_server_api_analyses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Of
+         * @description A run of the document carried out: its curves, tables and readings, kept nowhere.
+         */
+        post: operations["lucidbench_server_api_run_of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/block": {
         parameters: {
             query?: never;
@@ -966,6 +1006,11 @@ export interface components {
              * @default []
              */
             bench: components["schemas"]["BenchNote"][];
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["Run"][];
         } & {
             [key: string]: unknown;
         };
@@ -1045,6 +1090,35 @@ export interface components {
                 number,
                 number
             ];
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * Run
+         * @description A kept recipe: an analysis, its settings as typed (empty: as proposed), and formulas to show.
+         */
+        Run: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Analysis */
+            analysis: string;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: string;
+            };
+            /**
+             * Show
+             * @default []
+             */
+            show: string[];
         } & {
             [key: string]: unknown;
         };
@@ -1178,6 +1252,226 @@ export interface components {
              */
             parameters: components["schemas"]["NamedValue"][];
         };
+        /** Analysis */
+        Analysis: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Answers */
+            answers: string;
+            /**
+             * Settings
+             * @default []
+             */
+            settings: components["schemas"]["Setting"][];
+            /**
+             * Has Curves
+             * @default true
+             */
+            has_curves: boolean;
+        };
+        /**
+         * Setting
+         * @description One thing an analysis is told. `reads` is a "quantity", a "name" (of a source or parameter) or
+         *     one of the `choices`.
+         */
+        Setting: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Meaning
+             * @default
+             */
+            meaning: string;
+            /**
+             * Reads
+             * @default quantity
+             */
+            reads: string;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * CurveLook
+         * @description `y` at the run's `x`; of phasors the magnitude, with `phase` [°] beside it.
+         */
+        CurveLook: {
+            /** Text */
+            text: string;
+            /** Latex */
+            latex: string;
+            /** Unit */
+            unit: string;
+            /** Y */
+            y: (number | null)[];
+            /** Phase */
+            phase?: (number | null)[] | null;
+            /** Readings */
+            readings: components["schemas"]["FigureLook"][];
+        };
+        /**
+         * FigureLook
+         * @description A figure read off a curve; `at` is where it stands, on the axis.
+         */
+        FigureLook: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /** Exact */
+            exact: string;
+            /** At */
+            at?: number | null;
+        };
+        /** RunLook */
+        RunLook: {
+            /** Id */
+            id: string;
+            /** Settings */
+            settings: components["schemas"]["SettingLook"][];
+            /** Shown */
+            shown: components["schemas"]["ShownLook"][];
+            /** Problem */
+            problem?: string | null;
+            /**
+             * Axis
+             * @default
+             */
+            axis: string;
+            /**
+             * Axis Unit
+             * @default
+             */
+            axis_unit: string;
+            /**
+             * Is Log
+             * @default false
+             */
+            is_log: boolean;
+            /**
+             * X
+             * @default []
+             */
+            x: number[];
+            /**
+             * Curves
+             * @default []
+             */
+            curves: components["schemas"]["CurveLook"][];
+            /**
+             * Tables
+             * @default []
+             */
+            tables: components["schemas"]["TableLook"][];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+        };
+        /** SettingLook */
+        SettingLook: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Echo */
+            echo?: string | null;
+            /**
+             * Proposed
+             * @default
+             */
+            proposed: string;
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+            /** Problem */
+            problem?: string | null;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * ShownLook
+         * @description A formula to show, and what is wrong with it.
+         */
+        ShownLook: {
+            /** Text */
+            text: string;
+            /** Problem */
+            problem?: string | null;
+        };
+        /** TableLook */
+        TableLook: {
+            /** Head */
+            head: string[];
+            /** Rows */
+            rows: string[][];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * Problem
+         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
+         */
+        Problem: {
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Latest */
+            latest?: number | null;
+        };
+        /**
+         * RunAsked
+         * @description A document, and which of its runs to carry out.
+         */
+        RunAsked: {
+            document: components["schemas"]["Exercise"];
+            /** Run */
+            run: string;
+        };
         /**
          * NewBlock
          * @description The sheet with a part in the place of what was chosen, its block, and the wires still to lay.
@@ -1208,25 +1502,6 @@ export interface components {
             ];
             /** Pin */
             pin: number;
-        };
-        /**
-         * Problem
-         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
-         */
-        Problem: {
-            /**
-             * Type
-             * @default about:blank
-             */
-            type: string;
-            /** Title */
-            title: string;
-            /** Status */
-            status: number;
-            /** Detail */
-            detail: string;
-            /** Latest */
-            latest?: number | null;
         };
         /**
          * BlockAsked
@@ -1513,6 +1788,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WavePreview"];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_analyses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Analysis"][];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_run_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunLook"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

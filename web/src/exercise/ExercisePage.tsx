@@ -9,6 +9,7 @@ import { Compare } from "../compare/Compare";
 import { Predict } from "../predict/Predict";
 import { SchematicPage } from "../schematic/SchematicPage";
 import { useHand } from "../schematic/tools";
+import { Simulate } from "../simulate/Simulate";
 import { usePreferences } from "../ui/theme";
 import { ClashNote } from "./ClashNote";
 import { Header } from "./Header";
@@ -83,7 +84,7 @@ function Spread() {
   );
 }
 
-const STATIONS = { predict: "Predict", compare: "Compare" } as const;
+const STATIONS = { predict: "Predict", simulate: "Simulate", compare: "Compare" } as const;
 type Station = keyof typeof STATIONS;
 
 function Stations() {
@@ -115,6 +116,9 @@ function Stations() {
       </Tabs.List>
       <Tabs.Content value="predict" className="min-h-0 grow overflow-y-auto" tabIndex={-1}>
         <Predict />
+      </Tabs.Content>
+      <Tabs.Content value="simulate" className="min-h-0 grow overflow-y-auto" tabIndex={-1}>
+        <Simulate />
       </Tabs.Content>
       <Tabs.Content value="compare" className="min-h-0 grow overflow-y-auto" tabIndex={-1}>
         <Compare />

@@ -16,6 +16,7 @@ const document: Exercise = {
   blocks: [],
   hand: [],
   bench: [],
+  runs: [],
 };
 const opened: Opened = { id: 7, revision: 4, restores: null, saved: "2026-01-01", document };
 const store = useExercise.getState;

@@ -1,0 +1,116 @@
+"""Results over an axis as formulas see them: any quantity by name, at any abscissa."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from lucidbench.core.analyses import Transient
+from lucidbench.core.analyses.dc_sweep import DcSweep
+from lucidbench.core.analyses.frequency import FrequencySweep, frequency_sweep
+from lucidbench.core.formula import Formula, Known, names_in
+from lucidbench.core.formula.over import dimension_of, evaluate_over
+from lucidbench.core.netlist import GROUND_NODE, Circuit
+from lucidbench.core.readings.curve import Curve
+from lucidbench.core.units.dimensions import CURRENT, POWER, VOLTAGE, Dimension
+
+Array = npt.NDArray[np.float64]
+Samples = Callable[[Collection[str], Array], Mapping[str, Any]]
+
+
+@dataclass(frozen=True)
+class Traces:
+    """`at(names, x)` gives the named traces at abscissas x; `grid` has a point in every piece."""
+
+    axis: str  # "t", "f" or the swept name
+    unit: str
+    is_log: bool
+    grid: Array
+    dimensions: Mapping[str, Dimension]
+    at: Samples
+
+    def curve(self, formula: Formula, text: str, values: Mapping[str, Known]) -> Curve:
+        """What a formula of traces and part values does over the axis. Raises FormulaError."""
+        known = {name: Known(1.0, dimension) for name, dimension in self.dimensions.items()}
+        unit = dimension_of(formula, {**values, **known}).unit
+        wanted = names_in(formula.body) & set(self.dimensions)
+        plain = {name: value.value for name, value in values.items()}
+
+        def at(x: Array) -> Any:
+            result = evaluate_over(formula, {**plain, **self.at(wanted, x)})
+            return result if result.shape == x.shape else np.broadcast_to(result, x.shape)
+
+        return Curve(text, unit, self.unit, self.grid, at)
+
+
+def dimensions_of(circuit: Circuit) -> dict[str, Dimension]:
+    """Every trace of a circuit, with what it is: V_<node>, I_<part>, P_<part>."""
+    found = {f"V_{node}": VOLTAGE for node in circuit.nodes}
+    for element in circuit:
+        for name, _ in element.device.description.currents:
+            found[f"I_{element.name}.{name}" if name else f"I_{element.name}"] = CURRENT
+        if len(element.nodes) == 2:
+            found[f"P_{element.name}"] = POWER
+    return found
+
+
+def _with_powers(circuit: Circuit, wanted: Collection[str], traces: Mapping[str, Any]) -> Any:
+    """The wanted traces; a power is the product of voltage and current of a part with two pins."""
+    found = {}
+    for name in wanted:
+        if name.startswith("P_"):
+            element = circuit.element(name[2:])
+            a, b = (0.0 if node == GROUND_NODE else traces[f"V_{node}"] for node in element.nodes)
+            found[name] = (a - b) * traces[f"I_{element.name}"]
+        else:
+            found[name] = traces[name]
+    return found
+
+
+def over_time(run: Transient, start: float, stop: float, offset: float = 0.0) -> Traces:
+    """A run between two times [s], counted from `offset`."""
+    ends = run.ends[(run.ends > start + offset) & (run.ends < stop + offset)]
+    corners = np.unique(np.concatenate([[start + offset], ends, [stop + offset]]))
+    inside = corners[:-1, None] + np.diff(corners)[:, None] * np.arange(4) / 4
+    grid = np.append(inside.ravel(), corners[-1]) - offset
+
+    def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
+        times = np.asarray(x, float) + offset
+        if all(name.startswith("V_") for name in wanted):
+            return {name: run.trace(name, times) for name in wanted}
+        return dict(_with_powers(run.circuit, wanted, run.traces(times)))
+
+    return Traces("t", "s", False, grid, dimensions_of(run.circuit), at)
+
+
+def over_frequency(sweep: FrequencySweep) -> Traces:
+    """Phasors over frequency; between the points the circuit is solved again."""
+    plain = {n: d for n, d in dimensions_of(sweep.circuit).items() if not n.startswith("P_")}
+
+    def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
+        same = len(x) == len(sweep.frequencies) and np.array_equal(x, sweep.frequencies)
+        here = sweep if same else frequency_sweep(sweep.circuit, np.asarray(x, float))
+        return {name: here.traces[name] for name in wanted}
+
+    return Traces("f", "Hz", True, sweep.frequencies, plain, at)
+
+
+def over_value(sweep: DcSweep) -> Traces:
+    """A DC sweep, straight between its points."""
+
+    def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
+        told = _with_powers(sweep.circuit, wanted, sweep.traces)
+        rising = sweep.axis.values[0] <= sweep.axis.values[-1]
+        order = slice(None) if rising else slice(None, None, -1)
+        return {
+            name: np.interp(x, sweep.axis.values[order], values[order])
+            for name, values in told.items()
+        }
+
+    values = sweep.axis.values
+    grid = values if values[0] <= values[-1] else values[::-1]
+    return Traces(sweep.axis.name, sweep.axis.unit, False, grid, dimensions_of(sweep.circuit), at)

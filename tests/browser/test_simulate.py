@@ -1,0 +1,162 @@
+"""Simulate: from a drawn circuit to the curve and the figure read off it, as a person would."""
+
+from __future__ import annotations
+
+import math
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from lucidbench.core.units import parse_value
+from tests.browser.hands import open_exercise, part, saved, set_value
+
+
+def simulate(page: Page, exercise: str, analysis: str, *show: str) -> None:
+    """Open an exercise's Simulate station, and begin a run."""
+    open_exercise(page, exercise)
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("button", name=re.compile(f"^{analysis}")).click()
+    for formula in show:
+        field = page.get_by_role("combobox", name="Show also")
+        field.fill(formula)
+        field.press("Enter")
+
+
+def reading(page: Page, curve: str, label: str, unit: str) -> float:
+    """A figure read off a curve, in SI units."""
+    row = page.get_by_role("list", name="Readings").get_by_role("listitem").filter(
+        has=page.get_by_role("button", name=f"Show {curve}", exact=True)
+    )  # fmt: skip
+    figure = row.get_by_role("term").filter(has_text=re.compile(f"^{label}$")).locator("..")
+    text = figure.get_by_role("definition").text_content()
+    assert text
+    return parse_value(text.replace("\u2212", "-"), unit).number
+
+
+def cell(page: Page, table: str, row: str, column: int) -> str:
+    found = page.get_by_role("table", name=table).get_by_role("row").filter(
+        has=page.get_by_role("cell", name=row, exact=True)
+    )  # fmt: skip
+    return found.first.get_by_role("cell").nth(column).text_content() or ""
+
+
+def test_band_of_the_time_signal_filter(notebook: Page) -> None:
+    simulate(notebook, "Time-signal filter", "Frequency sweep", "V_out/V_in")
+    # f_0 = 1/(2π√(LC)), bandwidth R/(2πL): any circuits text.
+    assert reading(notebook, "V_out/V_in", "maximum at", "Hz") == pytest.approx(77.5e3, rel=1e-3)
+    width = 220 / (2 * math.pi * 2.2e-3)
+    assert reading(notebook, "V_out/V_in", "bandwidth", "Hz") == pytest.approx(width, rel=1e-3)
+    # A larger resistance is followed at once: the band widens with it.
+    set_value(notebook, "R1, resistor", "Resistance", "440")
+    shown = notebook.get_by_role("list", name="Readings")
+    expect(shown).to_contain_text("31.83\u00a0kHz")
+    notebook.keyboard.press("Escape")
+    saved(notebook)
+    notebook.reload()
+    expect(notebook.get_by_role("list", name="Runs")).to_contain_text("Frequency sweep")
+    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("31.83\u00a0kHz")
+
+
+def test_time_constants_of_the_anti_alias_ladder(notebook: Page) -> None:
+    simulate(notebook, "Anti-alias ladder", "Natural frequencies")
+    title = "Stable: everything fades"
+    expect(notebook.get_by_role("table", name=title)).to_be_visible()
+    # Roots of R1·C1·R2·C2·s² + (R1·C1 + R1·C2 + R2·C2)·s + 1: any network theory text.
+    b, a = 10e3 * 10e-9 + 10e3 * 4.7e-9 + 22e3 * 4.7e-9, 10e3 * 10e-9 * 22e3 * 4.7e-9
+    slow = 2 * a / (b - math.sqrt(b * b - 4 * a))
+    times = notebook.get_by_role("table", name=title).get_by_role("row").nth(1).get_by_role("cell")
+    told = parse_value(times.nth(1).text_content() or "", "s").number
+    assert told == pytest.approx(slow, rel=1e-3)
+
+
+def test_corner_of_the_flow_integrator(notebook: Page) -> None:
+    simulate(notebook, "Flow integrator", "Frequency sweep", "V_out/V_in")
+    # Gain R2/R1 up to 1/(2π·R2·C1); unity where the integrator's own corner is, 1/(2π·R1·C1)
+    # less what the lower corner takes: √((R2/R1)² - 1) of the lower one (any op-amp text).
+    low = 1 / (2 * math.pi * 100e3 * 100e-9)
+    assert reading(notebook, "V_out/V_in", "upper cutoff", "Hz") == pytest.approx(low, rel=1e-3)
+    unity = reading(notebook, "V_out/V_in", "unity gain at", "Hz")
+    assert unity == pytest.approx(low * math.sqrt(99), rel=1e-3)
+
+
+def test_gain_of_the_hydrophone_stage(notebook: Page) -> None:
+    simulate(notebook, "Hydrophone stage", "Phasors")
+    # |A| = g_m·(R_C ‖ R_L ‖ r_o), turned by half a circle: any electronics text, g_m = I_C/V_T.
+    volts = cell(notebook, "Voltages", "out", 1)
+    gain = parse_value(volts, "V").number / 10e-3
+    collector, thermal, early = 2.771e-3, 25.865e-3, 75 + 4.6
+    load = 1 / (1 / 2.2e3 + 1 / 10e3 + collector / early)
+    assert gain == pytest.approx(collector / thermal * load, rel=0.03)
+    angle = float(cell(notebook, "Voltages", "out", 2).replace("\u2212", "-").rstrip("°"))
+    assert abs(abs(angle) - 180) < 12  # the emitter capacitor turns it a little
+
+
+def test_period_of_the_beacon_flasher(notebook: Page) -> None:
+    simulate(notebook, "Beacon flasher", "Transient")
+    # T ≈ R·C·ln((V - V_V)/(V - V_P)), from valley to peak: any text on relaxation oscillators.
+    peak = reading(notebook, "V_e", "maximum", "V")
+    valley = reading(notebook, "V_e", "minimum", "V")
+    period = 100e3 * 4.7e-6 * math.log((12 - valley) / (12 - peak))
+    assert reading(notebook, "V_e", "period", "s") == pytest.approx(period, rel=0.03)
+    assert peak == pytest.approx(0.65 * 12 * 7e3 / (7e3 + 517) + 0.5, abs=0.2)  # η·V_BB + V_D
+
+
+def test_phasors_of_the_feed_line(notebook: Page) -> None:
+    simulate(notebook, "Feed line", "Phasors")
+    # Millman's theorem by hand, with V1 as reference (any circuits text).
+    first, second = 12, 11 * complex(math.cos(math.radians(-20)), math.sin(math.radians(-20)))
+    node = (first / 4j + second / 6j) / (1 / 4j + 1 / 6j + 1 / (8 - 3j))
+    rows = notebook.get_by_role("table", name="Voltages").get_by_role("row")
+    sizes = [rows.nth(k).get_by_role("cell").nth(1) for k in range(1, rows.count())]
+    told = [parse_value(size.text_content() or "", "V").number for size in sizes]
+    assert min(abs(size - abs(node)) for size in told) < 2e-3 * abs(node)
+
+
+def test_slope_of_the_lamp_curve_and_ripple_of_the_charger(notebook: Page) -> None:
+    simulate(notebook, "Lamp curve", "DC sweep", "I_R1", "V_a/I_R1")
+    # A plain resistor is a straight line through the origin: Ohm's law.
+    assert reading(notebook, "V_a/I_R1", "at the end", "Ω") == pytest.approx(470, rel=1e-3)
+    notebook.get_by_role("button", name="Notebook").click()
+    simulate(notebook, "Charger", "Transient")
+    notebook.get_by_role("textbox", name="Shown from").fill("700 ms")
+    # ΔV ≈ I·T/C less what the diode conducts, any power-supply text; so below it, and not far.
+    simple = 15.3 / 330 * 20e-3 / 470e-6
+    expect(notebook.get_by_role("list", name="Readings")).not_to_contain_text("17\u00a0V mean")
+    notebook.wait_for_function("!document.querySelector('[aria-busy=true][aria-label=Transient]')")
+    ripple = reading(notebook, "V_out", "peak to peak", "V")
+    assert 0.7 * simple < ripple < simple
+
+
+def test_markers_and_what_stands_between_them(notebook: Page) -> None:
+    simulate(notebook, "Sounder driver", "Transient")
+    plot = notebook.get_by_role("group", name="Plot of V_out")
+    plot.focus()
+    plot.press("Enter")
+    for _ in range(5):
+        plot.press("Shift+ArrowLeft")
+    plot.press("Enter")
+    table = notebook.get_by_role("table", name="Markers")
+    expect(table.get_by_role("columnheader", name="B − A")).to_be_visible()
+    expect(table).to_contain_text("kHz")  # one over the time between
+    plot.press("Escape")
+    expect(table).to_have_count(0)
+
+
+def test_bad_input_is_said_and_the_earlier_curve_stays(notebook: Page) -> None:
+    simulate(notebook, "Hydrophone stage", "Transient")
+    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("peak to peak")
+    notebook.get_by_role("textbox", name="How long").fill("-3 ms")
+    expect(notebook.get_by_role("alert")).to_contain_text("must be above zero")
+    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("peak to peak")
+    notebook.get_by_role("textbox", name="How long").fill("2 ms")
+    expect(notebook.get_by_role("alert")).to_have_count(0)
+    field = notebook.get_by_role("combobox", name="Show also")
+    field.fill("V_uot")
+    field.press("Enter")
+    expect(notebook.get_by_text("did you mean V_out")).to_be_visible()
+    part(notebook, "Ground").first.click()
+    notebook.keyboard.press("Delete")
+    expect(notebook.get_by_role("alert")).to_contain_text("ground")
+    notebook.keyboard.press("Control+z")
+    expect(notebook.get_by_role("alert")).to_have_count(0)

@@ -1,0 +1,141 @@
+"""Runs as the page asks for them: proposals, formulas over curves, readings, and bad input."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from lucidbench.core.errors import FormulaError
+from lucidbench.core.exercise import Exercise, Run, read_exercise
+from lucidbench.core.formula import Known, evaluate, parse
+from lucidbench.core.formula.over import dimension_of, evaluate_over
+from lucidbench.core.runs import ANALYSES, RunLook, carry_out
+from lucidbench.core.runs.thin import thinned
+from lucidbench.core.units import parse_value
+from lucidbench.core.units.dimensions import CURRENT, VOLTAGE
+
+EXAMPLES = Path(__file__).parents[2] / "examples"
+
+
+def exercise(name: str) -> Exercise:
+    return read_exercise((EXAMPLES / f"{name}.json").read_text())
+
+
+def ran(name: str, analysis: str, *show: str, **settings: str) -> RunLook:
+    run = Run(id="r", analysis=analysis, show=list(show), settings=settings)
+    return carry_out(exercise(name), run)
+
+
+def read(look: RunLook, label: str, curve: int = 0, unit: str = "") -> float:
+    text = next(f.exact for f in look.curves[curve].readings if f.label == label)
+    return parse_value(text.replace("\u2212", "-"), unit).number
+
+
+@pytest.mark.parametrize("path", sorted(EXAMPLES.glob("*.json")), ids=lambda p: p.stem)
+@pytest.mark.parametrize("analysis", ANALYSES)
+def test_every_run_of_every_exercise_shows_something_or_says_why(path: Path, analysis: str) -> None:
+    look = carry_out(exercise(path.stem), Run(id="r", analysis=analysis))
+    assert look.problem or look.curves or look.tables
+    assert not (look.problem and look.curves)
+    for curve in look.curves:
+        assert len(curve.y) == len(look.x) >= 2
+        assert curve.readings
+
+
+def test_the_band_of_a_series_resonance() -> None:
+    # f_0 = 1/(2π√(LC)) = 77.5 kHz, which C was chosen for; bandwidth R/(2πL): any circuits text.
+    look = ran("time-signal-filter", "frequency_sweep", "V_out/V_in")
+    assert read(look, "maximum at", unit="Hz") == pytest.approx(77.5e3, rel=1e-6)
+    assert read(look, "bandwidth", unit="Hz") == pytest.approx(
+        220 / (2 * math.pi * 2.2e-3), rel=1e-6
+    )
+    assert look.curves[0].unit == ""
+
+
+def test_proposals_come_from_time_constants_and_sources() -> None:
+    # Two RC sections, loaded: the time constants are the roots of
+    # R1·C1·R2·C2·s² + (R1·C1 + R1·C2 + R2·C2)·s + 1 (any network theory text).
+    r1, c1, r2, c2 = 10e3, 10e-9, 22e3, 4.7e-9
+    roots = np.roots([r1 * c1 * r2 * c2, r1 * c1 + r1 * c2 + r2 * c2, 1])
+    slowest = max(-1 / roots)
+    look = ran("anti-alias-ladder", "transient")
+    assert look.x[-1] == pytest.approx(5 * slowest, rel=0.1)
+    assert look.x[-1] >= 5 * slowest
+    assert "slowest time constant" in look.settings[0].because
+    table = ran("anti-alias-ladder", "natural").tables[0]
+    told = [parse_value(row[1], "s").number for row in table.rows]
+    assert told == pytest.approx(sorted(-1 / roots, reverse=True), rel=1e-3)
+    driven = ran("hydrophone-stage", "transient")
+    assert driven.settings[0].because.startswith("five periods of V1")
+    assert driven.x[-1] == pytest.approx(5e-3)
+
+
+def test_settled_current_leads_voltage_by_a_quarter_period() -> None:
+    # v lags i by a quarter period in a capacitor; peak V = I/(ωC): any circuits text.
+    look = ran("sounder-driver", "transient", "V_out", "I_C1", begin="settled", stop="1 ms")
+    peak = 20e-3 / (2 * math.pi * 2e3 * 1e-6)
+    assert read(look, "peak to peak", unit="V") == pytest.approx(2 * peak, rel=1e-4)
+    t = np.array(look.x)
+    v, i = (np.array(curve.y, float) for curve in look.curves)
+    lag = t[np.argmax(v[t < 0.5e-3])] - t[np.argmax(i[t < 0.5e-3])]
+    assert lag % 0.5e-3 == pytest.approx(0.125e-3, abs=5e-6)
+
+
+def test_what_cannot_be_run_is_said_at_its_field() -> None:
+    def problem(analysis: str, **settings: str) -> tuple[str, dict[str, str | None]]:
+        look = ran("hydrophone-stage", analysis, **settings)
+        return look.problem or "", {s.key: s.problem for s in look.settings}
+
+    assert problem("transient", stop="-3 ms")[1]["stop"]
+    assert problem("transient", stop="5 ms", start="9 ms")[1]["start"]
+    assert problem("transient", stop="5 Hz")[1]["stop"]
+    assert problem("frequency_sweep", **{"from": "0"})[1]["from"]
+    assert "exchange" in problem("frequency_sweep", **{"from": "1 MHz", "to": "1 Hz"})[0]
+    assert "decades" in problem("frequency_sweep", **{"from": "1", "to": "1e40"})[0]
+    assert "V9" in problem("dc_sweep", subject="V9", **{"from": "0", "to": "1"})[0]
+    assert "Shorten the run" in problem("transient", stop="1e6 s")[0]
+    look = ran("hydrophone-stage", "transient", "V_out", "V_uot", "V_out + I_R1")
+    assert [bool(s.problem) for s in look.shown] == [False, True, True]
+    assert "did you mean V_out" in (look.shown[1].problem or "")
+    assert len(look.curves) == 1  # what can be shown is
+
+
+@given(
+    st.sampled_from(
+        ["V_a/V_b", "abs(V_a) - V_b", "dB(V_a/V_b)", "V_a*I_R", "sqrt(V_a^2 + V_b^2)", "-V_a/3 V",
+         "exp(V_a/V_b)", "sin(V_a/V_b)", "lg(V_a^2/V_b^2)"]
+    ),
+    st.lists(st.floats(0.01, 50), min_size=1, max_size=6),
+    st.floats(0.01, 50),
+)  # fmt: skip
+def test_a_formula_over_points_is_that_formula_at_each(
+    text: str, values: list[float], other: float
+) -> None:
+    formula = parse(text)
+    over = evaluate_over(formula, {"V_a": np.array(values), "V_b": other, "I_R": 2.0})
+    for value, found in zip(values, np.broadcast_to(over, len(values)), strict=True):
+        names = {
+            "V_a": Known(value, VOLTAGE),
+            "V_b": Known(other, VOLTAGE),
+            "I_R": Known(2.0, CURRENT),
+        }
+        try:
+            one = evaluate(formula, names)
+        except FormulaError:
+            continue  # too large a number for one; infinite over many
+        assert found == pytest.approx(one.value, rel=1e-12)
+        assert dimension_of(formula, names) == one.dimension
+
+
+def test_thinning_keeps_every_peak() -> None:
+    rng = np.random.default_rng(1)
+    curve = rng.standard_normal(100_000)
+    curve[[17, 50_001]] = 99, -99
+    kept = thinned([curve], len(curve))
+    assert len(kept) < 4_000
+    assert {17, 50_001, 0, 99_999} <= set(kept.tolist())

@@ -1,0 +1,198 @@
+// One plot: curves over an axis, named at their ends, with markers that stay on them.
+import { useEffect, useRef } from "react";
+import uPlot from "uplot";
+import "uplot/dist/uPlot.min.css";
+import { engineering, scaleFor } from "../ui/engineering";
+import { usePreferences } from "../ui/theme";
+import type { Pane } from "./panes";
+
+export const HUES = 6;
+const LINE = 1.8; // px
+const ROOM = 12; // px between names of curves
+const FONT = '12px "Commissioner Variable", system-ui, sans-serif';
+
+interface Props {
+  pane: Pane;
+  x: number[];
+  axis: string;
+  unit: string;
+  isLog: boolean;
+  height: number;
+  /** Places in `x` of the markers. */
+  marks: number[];
+  isLast: boolean;
+  onMark(place: number): void;
+}
+
+export function Plot({ pane, x, axis, unit, isLog, height, marks, isLast, onMark }: Props) {
+  const host = useRef<HTMLDivElement>(null);
+  const plot = useRef<uPlot | null>(null);
+  const marked = useRef(marks);
+  const mark = useRef(onMark);
+  const theme = usePreferences((preferences) => preferences.theme);
+  marked.current = marks;
+  mark.current = onMark;
+
+  // Made anew where its frame differs; new numbers alone are poured into the one there is.
+  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${theme} ${isLast} ${pane.traces.map((t) => `${t.name}/${t.hue}`)}`;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the frame names all it is made of
+  useEffect(() => {
+    const element = host.current;
+    if (!element) return;
+    const style = getComputedStyle(document.documentElement);
+    const colour = (name: string) => style.getPropertyValue(name).trim();
+    const hue = (k: number) => colour(`--curve-${(k % HUES) + 1}`);
+    const line = (of: string, show: boolean, on: string): uPlot.Axis => ({
+      stroke: colour("--ink-soft"),
+      font: FONT,
+      grid: { stroke: colour("--ruling"), width: 1 },
+      ticks: { stroke: colour("--hairline"), width: 1, size: 4 },
+      size: on === "y" ? 62 : show ? 44 : 12,
+      values: (_, ticks) => (show ? labels(ticks, of, on === "x" && isLog) : ticks.map(() => "")),
+    });
+    const made = new uPlot(
+      {
+        width: element.clientWidth,
+        height,
+        padding: [10, 64, 0, 4],
+        scales: { x: { time: false, distr: isLog ? 3 : 1 }, y: { range: roomy } },
+        legend: { show: false },
+        cursor: {
+          drag: { x: true, y: false, dist: 6 },
+          points: { size: 7 },
+          sync: { key: "run" },
+        },
+        axes: [line(unit, isLast, "x"), line(pane.unit, true, "y")],
+        series: [
+          {},
+          ...pane.traces.map((trace) => ({
+            label: trace.name,
+            stroke: hue(trace.hue),
+            width: LINE,
+            points: { show: false },
+          })),
+        ],
+        hooks: {
+          draw: [(u) => drawn(u, pane, marked.current, hue, colour("--ink"))],
+          ready: [
+            (u) => {
+              let from = 0;
+              u.over.addEventListener("pointerdown", (event) => {
+                from = event.clientX;
+              });
+              u.over.addEventListener("click", (event) => {
+                if (Math.abs(event.clientX - from) < 4 && u.cursor.idx != null)
+                  mark.current(u.cursor.idx);
+              });
+            },
+          ],
+        },
+      },
+      [x, ...pane.traces.map((trace) => trace.y)],
+      element,
+    );
+    plot.current = made;
+    const watch = new ResizeObserver(() => made.setSize({ width: element.clientWidth, height }));
+    watch.observe(element);
+    return () => {
+      watch.disconnect();
+      made.destroy();
+      plot.current = null;
+    };
+  }, [frame]);
+  useEffect(() => {
+    plot.current?.setData([x, ...pane.traces.map((trace) => trace.y)]);
+  }, [x, pane]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: drawn anew when the markers move
+  useEffect(() => {
+    plot.current?.redraw(false);
+  }, [marks]);
+  return (
+    <figure className="relative m-0">
+      <figcaption className="absolute top-0 left-16 z-1 text-xs text-soft">
+        {pane.title || pane.traces.map((trace) => trace.name).join(", ")}
+      </figcaption>
+      <div ref={host} className="pt-3" />
+    </figure>
+  );
+}
+
+/** The range of the data with a little air, and never of no height. */
+function roomy(_: uPlot, low: number | null, high: number | null): [number, number] {
+  if (low === null || high === null) return [0, 1];
+  const air = (high - low) * 0.06 || Math.abs(high) * 0.1 || 1;
+  return [low - air, high + air];
+}
+
+/** What stands at the ticks: the unit once, at the last of them. */
+function labels(ticks: number[], unit: string, isLog: boolean): string[] {
+  if (isLog)
+    return ticks.map((tick) =>
+      Math.abs(Math.log10(tick) - Math.round(Math.log10(tick))) < 1e-6
+        ? engineering(tick, unit)
+        : "",
+    );
+  const size = Math.max(...ticks.map(Math.abs), 0);
+  const { factor, prefix } = unit === "°" || unit === "dB" || !unit ? scaleFor(1) : scaleFor(size);
+  const isWhole = (number: number) => Math.abs(number - Math.round(number)) < 1e-6;
+  let decimals = 0;
+  while (decimals < 6 && !ticks.every((tick) => isWhole((tick / factor) * 10 ** decimals)))
+    decimals += 1;
+  const texts = ticks.map((tick) => (tick / factor).toFixed(decimals).replace("-", "−"));
+  return texts.map((text, k) =>
+    k === texts.length - 1 ? `${text} ${prefix}${unit}`.trimEnd() : text,
+  );
+}
+
+/** Names at the curves' ends, and the markers. */
+function drawn(
+  u: uPlot,
+  pane: Pane,
+  marks: number[],
+  hue: (k: number) => string,
+  ink: string,
+): void {
+  const { ctx, bbox } = u;
+  const ratio = devicePixelRatio;
+  ctx.save();
+  ctx.font = FONT.replace("12px", `${12 * ratio}px`);
+  ctx.textBaseline = "middle";
+  ctx.textAlign = "left";
+  const ends = pane.traces
+    .map((trace, k) => {
+      const values = u.data[k + 1] as (number | null)[];
+      const [, to] = u.series[0]?.idxs ?? [0, values.length - 1];
+      let i = Math.min(to, values.length - 1);
+      while (i > 0 && values[i] === null) i -= 1;
+      return { trace, y: u.valToPos(values[i] ?? 0, "y", true) };
+    })
+    .sort((a, b) => a.y - b.y);
+  let above = Number.NEGATIVE_INFINITY;
+  for (const { trace, y } of ends) {
+    const at = Math.max(y, above + ROOM * ratio, bbox.top + 6 * ratio);
+    ctx.fillStyle = hue(trace.hue);
+    ctx.fillText(trace.name, bbox.left + bbox.width + 6 * ratio, at, 58 * ratio);
+    above = at;
+  }
+  marks.forEach((place, k) => {
+    const x = u.valToPos(u.data[0][place] as number, "x", true);
+    if (!(x >= bbox.left - 1 && x <= bbox.left + bbox.width + 1)) return;
+    ctx.strokeStyle = ink;
+    ctx.fillStyle = ink;
+    ctx.lineWidth = ratio;
+    ctx.beginPath();
+    ctx.moveTo(x, bbox.top);
+    ctx.lineTo(x, bbox.top + bbox.height);
+    ctx.stroke();
+    ctx.fillText("AB"[k] as string, x + 4 * ratio, bbox.top + 8 * ratio);
+    pane.traces.forEach((trace, i) => {
+      const value = (u.data[i + 1] as (number | null)[])[place];
+      if (value == null) return;
+      ctx.fillStyle = hue(trace.hue);
+      ctx.beginPath();
+      ctx.arc(x, u.valToPos(value, "y", true), 3.5 * ratio, 0, 2 * Math.PI);
+      ctx.fill();
+    });
+  });
+  ctx.restore();
+}

@@ -1,0 +1,147 @@
+// What a run is told: its settings, each with what is proposed and why, and the curves it shows.
+import { X } from "lucide-react";
+import { useId, useState } from "react";
+import type { Analysis, Run, RunLook } from "../api/types";
+import { useExercise } from "../exercise/store";
+
+const field =
+  "rounded-md border border-edge bg-paper px-2 py-1 text-sm text-ink placeholder:text-soft " +
+  "focus:border-accent focus:outline-2 focus:outline-accent aria-invalid:border-fault";
+
+export function changeRun(id: string, change: (run: Run) => void, group?: string): void {
+  useExercise.getState().edit((document) => {
+    const run = document.runs.find((candidate) => candidate.id === id);
+    if (run) change(run);
+  }, group && `run ${id} ${group}`);
+}
+
+interface Props {
+  run: Run;
+  analysis: Analysis;
+  look: RunLook | null;
+}
+
+export function Settings({ run, analysis, look }: Props) {
+  if (!analysis.settings.length) return null;
+  const because = look?.settings.find((setting) => setting.because && !setting.text)?.because;
+  return (
+    <div className="mt-3">
+      <div className="flex flex-wrap items-end gap-3">
+        {analysis.settings.map((setting) => {
+          const seen = look?.settings.find((other) => other.key === setting.key);
+          const text = run.settings[setting.key] ?? "";
+          const problem = seen?.text === text ? seen?.problem : null;
+          const write = (to: string) =>
+            changeRun(
+              run.id,
+              (own) => {
+                own.settings[setting.key] = to;
+              },
+              setting.key,
+            );
+          return (
+            <div key={setting.key} title={setting.meaning} className="text-xs text-soft">
+              <label htmlFor={`${run.id} ${setting.key}`} className="block font-medium">
+                {setting.label}
+              </label>
+              {setting.reads === "quantity" ? (
+                <input
+                  id={`${run.id} ${setting.key}`}
+                  value={text}
+                  placeholder={seen?.proposed}
+                  maxLength={60}
+                  spellCheck={false}
+                  autoComplete="off"
+                  aria-invalid={Boolean(problem)}
+                  onChange={(event) => write(event.target.value)}
+                  className={`${field} figure mt-1 w-28`}
+                />
+              ) : (
+                <select
+                  id={`${run.id} ${setting.key}`}
+                  value={text || seen?.proposed}
+                  onChange={(event) => write(event.target.value)}
+                  className={`${field} mt-1 h-[31px]`}
+                >
+                  {seen?.choices.map(([value, words]) => (
+                    <option key={value} value={value}>
+                      {words}
+                    </option>
+                  ))}
+                </select>
+              )}
+            </div>
+          );
+        })}
+      </div>
+      {because && <p className="mt-1 text-xs text-soft">Proposed: {because}.</p>}
+    </div>
+  );
+}
+
+export function Shown({ run, look }: Omit<Props, "analysis">) {
+  const [text, setText] = useState("");
+  const list = useId();
+  const shown = run.show.length ? run.show : (look?.shown.map((item) => item.text) ?? []);
+  const set = (show: string[]) =>
+    changeRun(run.id, (own) => {
+      own.show = show;
+    });
+  const add = () => {
+    const asked = text.trim();
+    if (asked && !shown.includes(asked)) set([...shown, asked]);
+    setText("");
+  };
+  return (
+    <div className="mt-3">
+      <ul aria-label="Shown" className="flex flex-wrap items-center gap-1.5">
+        {shown.map((item) => {
+          const problem = look?.shown.find((other) => other.text === item)?.problem;
+          return (
+            <li
+              key={item}
+              className={`flex items-center gap-1 rounded-full border py-0.5 pr-1 pl-2.5 text-sm ${problem ? "border-fault text-fault" : "border-hairline bg-raised"}`}
+            >
+              <span className="font-serif italic">{item}</span>
+              <button
+                type="button"
+                aria-label={`Take ${item} away`}
+                onClick={() => set(shown.filter((other) => other !== item))}
+                className="rounded-full p-0.5 text-soft hover:bg-ruling"
+              >
+                <X size={13} />
+              </button>
+            </li>
+          );
+        })}
+        <li>
+          <input
+            aria-label="Show also"
+            value={text}
+            list={list}
+            maxLength={200}
+            spellCheck={false}
+            autoComplete="off"
+            placeholder="V_out/V_in, P_R1 …"
+            onChange={(event) => setText(event.target.value)}
+            onKeyDown={(event) => event.key === "Enter" && add()}
+            onBlur={add}
+            className={`${field} figure w-44 italic`}
+          />
+          <datalist id={list}>
+            {look?.names.map((name) => (
+              <option key={name} value={name} />
+            ))}
+          </datalist>
+        </li>
+      </ul>
+      {look?.shown
+        .filter((item) => item.problem)
+        .map((item) => (
+          <p key={item.text} className="mt-1 text-sm text-fault">
+            {item.text}: {item.problem}.
+          </p>
+        ))}
+    </div>
+  );
+}

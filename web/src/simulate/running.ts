@@ -1,0 +1,77 @@
+// Asking the server for a run: at once after every edit while it is quick, when asked to where it is not.
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, ask, Refused } from "../api/client";
+import type { Exercise, Run, RunLook } from "../api/types";
+import { useExercise } from "../exercise/store";
+
+const QUICK = 1; // s: what takes longer waits to be asked for
+const RETRY = 2_000; // ms between tries while the server does not answer
+
+export interface Running {
+  result: RunLook | null;
+  /** The last result that had something to draw: kept in view while a later one fails. */
+  shown: RunLook | null;
+  busy: boolean;
+  outOfDate: boolean;
+  trouble: string | null;
+  again(): void;
+}
+
+const hasSomething = (look: RunLook) => look.curves.length > 0 || look.tables.length > 0;
+
+export function useRunning(run: Run): Running {
+  const document = useExercise((state) => state.document);
+  const { schematic, parameters, blocks } = document;
+  const [result, setResult] = useState<RunLook | null>(null);
+  const [shown, setShown] = useState<RunLook | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const [asked, setAsked] = useState<unknown>(null);
+  const wanted = useRef<Exercise | null>(null);
+  const underWay = useRef(false);
+  const alive = useRef(true);
+  const recipe = `${run.analysis} ${JSON.stringify(run.settings)} ${JSON.stringify(run.show)}`;
+  const isSlow = (result?.seconds ?? 0) > QUICK;
+
+  const go = useCallback(async () => {
+    if (underWay.current) return;
+    underWay.current = true;
+    setBusy(true);
+    while (wanted.current && alive.current) {
+      const body = { document: wanted.current, run: run.id };
+      wanted.current = null;
+      try {
+        const seen = await ask<RunLook>(api.POST("/api/run", { body }));
+        setTrouble(null);
+        setResult(seen);
+        if (hasSomething(seen)) setShown(seen);
+      } catch (error) {
+        setTrouble((error as Error).message);
+        if (error instanceof Refused) continue;
+        wanted.current ??= body.document;
+        await new Promise((done) => setTimeout(done, RETRY));
+      }
+    }
+    underWay.current = false;
+    setBusy(false);
+  }, [run.id]);
+
+  const again = useCallback(() => {
+    const now = useExercise.getState().document;
+    wanted.current = now;
+    setAsked(now.schematic);
+    void go();
+  }, [go]);
+
+  useEffect(() => {
+    alive.current = true;
+    return () => {
+      alive.current = false;
+    };
+  }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: these are what a result depends on
+  useEffect(() => {
+    if (!isSlow) again();
+  }, [schematic, parameters, blocks, recipe, again]);
+  return { result, shown, busy, trouble, again, outOfDate: isSlow && asked !== schematic };
+}
