@@ -19,7 +19,7 @@ from lucidbench.core.exercise import Exercise as Document
 from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import Look, look
 from lucidbench.core.netlist import write_netlist
-from lucidbench.core.runs import ANALYSES, Analysis, RunLook, carry_out
+from lucidbench.core.runs import ANALYSES, Analysis, RunLook, as_csv, carry_out
 from lucidbench.core.schematic import Interpretation, interpret, read_drawing
 from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_block
 from lucidbench.core.schematic.flatten import named_values
@@ -133,6 +133,18 @@ def run_of(request: HttpRequest, asked: RunAsked) -> HttpResponse:
         return problem(request, 404, "Not there", "The exercise has no such run.")
     answer = carry_out(asked.document, run)
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
+
+
+@api.post("/run/csv", response={200: None, 404: Problem, 422: Problem})
+def run_as_csv(request: HttpRequest, asked: RunAsked) -> HttpResponse:
+    """A run's curves with all their points, as comma-separated values (RFC 4180)."""
+    run = next((run for run in asked.document.runs if run.id == asked.run), None)
+    if run is None:
+        return problem(request, 404, "Not there", "The exercise has no such run.")
+    answer = carry_out(asked.document, run, whole=True)
+    if answer.problem:
+        return problem(request, 422, "Not possible", answer.problem)
+    return HttpResponse(as_csv(answer), content_type="text/csv; charset=utf-8")
 
 
 @api.post("/block", response={200: NewBlock, 422: Problem})

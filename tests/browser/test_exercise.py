@@ -314,6 +314,20 @@ def test_contrast_names_and_roles(browser: Browser, server: Server, theme: str) 
     expect(page.get_by_role("button", name="From a file")).to_be_visible()
     assert check() == []
     page.get_by_role("button", name="Close").click()
+    open_exercise(page, "Time-signal filter")
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("button", name="Frequency sweep").wait_for()
+    assert check() == []
+    page.get_by_role("button", name="Frequency sweep").click()
+    expect(page.get_by_role("list", name="Readings")).to_contain_text("bandwidth")
+    page.get_by_role("group", name="Plot of").press("Enter")
+    page.get_by_role("table", name="Markers").wait_for()
+    assert check() == []
+    page.get_by_role("button", name="Run", exact=True).click()
+    page.get_by_role("menuitem", name="Fourier").click()
+    page.get_by_role("list", name="Harmonics").wait_for()
+    assert check() == []
+    page.get_by_role("button", name="Notebook").click()
     open_exercise(page, "Attenuator chain")
     page.get_by_role("button", name="All parts").click()
     page.get_by_role("searchbox", name="Find a part").wait_for()

@@ -14,7 +14,7 @@ from lucidbench.core.errors import FormulaError
 from lucidbench.core.exercise import Exercise, Run, read_exercise
 from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.formula.over import dimension_of, evaluate_over
-from lucidbench.core.runs import ANALYSES, RunLook, carry_out
+from lucidbench.core.runs import ANALYSES, RunLook, as_csv, carry_out
 from lucidbench.core.runs.thin import thinned
 from lucidbench.core.units import parse_value
 from lucidbench.core.units.dimensions import CURRENT, VOLTAGE
@@ -40,7 +40,7 @@ def read(look: RunLook, label: str, curve: int = 0, unit: str = "") -> float:
 @pytest.mark.parametrize("analysis", ANALYSES)
 def test_every_run_of_every_exercise_shows_something_or_says_why(path: Path, analysis: str) -> None:
     look = carry_out(exercise(path.stem), Run(id="r", analysis=analysis))
-    assert look.problem or look.curves or look.tables
+    assert look.problem or look.curves or look.tables or look.formulas
     assert not (look.problem and look.curves)
     for curve in look.curves:
         assert len(curve.y) == len(look.x) >= 2
@@ -130,6 +130,40 @@ def test_a_formula_over_points_is_that_formula_at_each(
             continue  # too large a number for one; infinite over many
         assert found == pytest.approx(one.value, rel=1e-12)
         assert dimension_of(formula, names) == one.dimension
+
+
+def test_a_family_has_a_curve_for_each_value() -> None:
+    # V = I/(ωC): ten times the capacitance, a tenth of the voltage.
+    family = {"vary": "C_1", "over": "1 µF, 10u", "begin": "settled", "stop": "1 ms"}
+    look = ran("sounder-driver", "transient", "V_out", **family)
+    assert [curve.member for curve in look.curves] == ["C_1 = 1\u00a0µF", "C_1 = 10\u00a0µF"]
+    first, second = (read(look, "peak to peak", k, "V") for k in (0, 1))
+    assert first == pytest.approx(10 * second, rel=1e-3)
+    assert "zap" in (ran("sounder-driver", "transient", vary="C_1", over="1u, zap").problem or "")
+    table = as_csv(look).splitlines()
+    assert table[0].startswith("t [s],V_out (C_1 = 1\u00a0µF) [V],")
+    assert len(table) == len(look.x) + 1
+
+
+def test_harmonics_of_a_square() -> None:
+    # 4/(πk) of the amplitude at odd k, none at even ones: Fourier's own series.
+    look = ran("flow-integrator", "fourier", trace="V_in")
+    told = {row[0]: parse_value(row[2], "V").number for row in look.tables[0].rows if row[0] != "mean"}
+    assert sorted(told, key=int) == [str(k) for k in range(1, 20, 2)]
+    for k, size in told.items():
+        assert size == pytest.approx(4 / (math.pi * int(k)), rel=2e-3)
+    assert [bar.label for bar in look.bars][:2] == ["0", "1"]
+
+
+def test_equivalent_and_formula() -> None:
+    # Thévenin at the divider's output: V·R2/(R1+R2) behind R1 ‖ R2.
+    rows = dict(ran("battery-sense", "equivalent", node="out").tables[0].rows)
+    assert parse_value(rows["Thévenin voltage"], "V").number == pytest.approx(2.679, rel=1e-3)
+    assert parse_value(rows["Impedance"], "Ω").number == pytest.approx(270e3 / 1.27, rel=1e-3)
+    told = {f.title: f.latex for f in ran("time-signal-filter", "symbolic").formulas}
+    assert r"C_{1} R_{1} s}{C_{1} L_{1} s^{2} + C_{1} R_{1} s + 1}" in told["Transfer function"]
+    assert "Currents at node out" in told
+    assert "too many for a formula" in (ran("hydrophone-stage", "symbolic").problem or "")
 
 
 def test_thinning_keeps_every_peak() -> None:

@@ -6,8 +6,11 @@ from pydantic import BaseModel
 
 
 class Setting(BaseModel):
-    """One thing an analysis is told. `reads` is a "quantity", a "name" (of a source or parameter) or
-    one of the `choices`."""
+    """One thing an analysis is told.
+
+    `reads` is a "quantity", "values" (several of them), a "choice" among `choices`, or the name of a
+    "source", a "node", a "trace", of what can be "swept", or of what can be "varied".
+    """
 
     key: str
     label: str
@@ -15,6 +18,7 @@ class Setting(BaseModel):
     meaning: str = ""
     reads: str = "quantity"
     choices: list[tuple[str, str]] = []
+    optional: bool = False
 
 
 class Analysis(BaseModel):
@@ -30,6 +34,13 @@ BEGINS = [
     ("given", "the starting values of its parts"),
     ("settled", "its settled state"),
 ]
+# Any run with curves may be a family of them.
+FAMILY = [
+    Setting(key="vary", label="For several", reads="varied", optional=True,
+            meaning="A part or circuit parameter that takes one value after the other."),
+    Setting(key="over", label="Values", reads="values", optional=True,
+            meaning="Its values, with commas between: 1 µF, 10 µF, 100 µF."),
+]  # fmt: skip
 ANALYSES: dict[str, Analysis] = {
     analysis.key: analysis
     for analysis in (
@@ -42,6 +53,7 @@ ANALYSES: dict[str, Analysis] = {
                 Setting(key="start", label="Shown from", unit="s",
                         meaning="What comes before is run, and not shown."),
                 Setting(key="begin", label="Begins from", reads="choice", choices=BEGINS),
+                *FAMILY,
             ],
         ),
         Analysis(
@@ -51,6 +63,7 @@ ANALYSES: dict[str, Analysis] = {
             settings=[
                 Setting(key="from", label="From", unit="Hz", meaning="The lowest frequency."),
                 Setting(key="to", label="To", unit="Hz", meaning="The highest frequency."),
+                *FAMILY,
             ],
         ),
         Analysis(
@@ -58,10 +71,11 @@ ANALYSES: dict[str, Analysis] = {
             label="DC sweep",
             answers="What follows when one value is moved?",
             settings=[
-                Setting(key="subject", label="Of", reads="name",
+                Setting(key="subject", label="Of", reads="swept",
                         meaning="A source, a circuit parameter, or temperature."),
                 Setting(key="from", label="From", meaning="Its first value."),
                 Setting(key="to", label="To", meaning="Its last value."),
+                *FAMILY,
             ],
         ),
         Analysis(
@@ -69,6 +83,33 @@ ANALYSES: dict[str, Analysis] = {
             label="Phasors",
             answers="How large, and how far turned, at one frequency?",
             settings=[Setting(key="frequency", label="At", unit="Hz", meaning="The one frequency.")],
+            has_curves=False,
+        ),
+        Analysis(
+            key="fourier",
+            label="Fourier",
+            answers="Which sines make up the settled waveform?",
+            settings=[Setting(key="trace", label="Of", reads="trace")],
+            has_curves=False,
+        ),
+        Analysis(
+            key="equivalent",
+            label="Equivalents",
+            answers="What does it look like from two terminals?",
+            settings=[
+                Setting(key="node", label="From node", reads="node"),
+                Setting(key="at", label="At", unit="Hz", optional=True, meaning="Empty: at DC."),
+            ],
+            has_curves=False,
+        ),
+        Analysis(
+            key="symbolic",
+            label="Formula",
+            answers="How does the answer follow from the parts, in letters?",
+            settings=[
+                Setting(key="source", label="From", reads="source"),
+                Setting(key="node", label="To node", reads="node"),
+            ],
             has_curves=False,
         ),
         Analysis(

@@ -37,7 +37,24 @@ def proposals(circuit: Circuit, analysis: str) -> dict[str, Proposal]:
             return _sweep(circuit)
         case "phasor":
             return _one_frequency(circuit)
+        case "fourier":
+            return {"trace": Proposal(None, "", f"V_{_output(circuit)}")}
+        case "equivalent":
+            return {"node": Proposal(None, "", _output(circuit))}
+        case "symbolic":
+            return {**_driving(circuit), "node": Proposal(None, "", _output(circuit))}
     return {}
+
+
+def _output(circuit: Circuit) -> str:
+    """The node most likely asked for: one called out, else the last that someone drew."""
+    return "out" if "out" in circuit.nodes else circuit.nodes[-1] if circuit.nodes else ""
+
+
+def _driving(circuit: Circuit) -> dict[str, Proposal]:
+    sources = [e for e in circuit if e.kind in ("voltage_source", "current_source")]
+    first = next((e for e in sources if e.waveform is not None), sources[0] if sources else None)
+    return {"source": Proposal(None, "", first.name)} if first else {}
 
 
 def _modes(circuit: Circuit) -> NaturalFrequencies | None:

@@ -126,6 +126,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/run/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run As Csv
+         * @description A run's curves with all their points, as comma-separated values (RFC 4180).
+         */
+        post: operations["lucidbench_server_api_run_as_csv"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/block": {
         parameters: {
             query?: never;
@@ -1273,8 +1293,10 @@ export interface components {
         };
         /**
          * Setting
-         * @description One thing an analysis is told. `reads` is a "quantity", a "name" (of a source or parameter) or
-         *     one of the `choices`.
+         * @description One thing an analysis is told.
+         *
+         *     `reads` is a "quantity", "values" (several of them), a "choice" among `choices`, or the name of a
+         *     "source", a "node", a "trace", of what can be "swept", or of what can be "varied".
          */
         Setting: {
             /** Key */
@@ -1304,6 +1326,23 @@ export interface components {
                 string,
                 string
             ][];
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
+        };
+        /**
+         * BarLook
+         * @description One harmonic: its size beside the largest, 0 to 1, and written out.
+         */
+        BarLook: {
+            /** Label */
+            label: string;
+            /** Share */
+            share: number;
+            /** Text */
+            text: string;
         };
         /**
          * CurveLook
@@ -1314,6 +1353,11 @@ export interface components {
             text: string;
             /** Latex */
             latex: string;
+            /**
+             * Member
+             * @default
+             */
+            member: string;
             /** Unit */
             unit: string;
             /** Y */
@@ -1336,6 +1380,13 @@ export interface components {
             exact: string;
             /** At */
             at?: number | null;
+        };
+        /** FormulaLook */
+        FormulaLook: {
+            /** Title */
+            title: string;
+            /** Latex */
+            latex: string;
         };
         /** RunLook */
         RunLook: {
@@ -1377,6 +1428,16 @@ export interface components {
              * @default []
              */
             tables: components["schemas"]["TableLook"][];
+            /**
+             * Bars
+             * @default []
+             */
+            bars: components["schemas"]["BarLook"][];
+            /**
+             * Formulas
+             * @default []
+             */
+            formulas: components["schemas"]["FormulaLook"][];
             /**
              * Notes
              * @default []
@@ -1836,6 +1897,46 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_run_as_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

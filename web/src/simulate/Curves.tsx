@@ -4,7 +4,7 @@ import type { RunLook } from "../api/types";
 import { engineering } from "../ui/engineering";
 import { Switched } from "../ui/Field";
 import { HUES, Plot } from "./Plot";
-import { type Magnitude, type Pane, panesOf } from "./panes";
+import { type Magnitude, nameOf, type Pane, panesOf } from "./panes";
 
 const HEIGHTS = [300, 190, 150, 130]; // px of each plot, by how many there are
 
@@ -55,7 +55,7 @@ export function Curves({ look }: { look: RunLook }) {
       <div
         tabIndex={0}
         role="group"
-        aria-label={`Plot of ${look.curves.map((curve) => curve.text).join(", ")}; arrow keys move a marker, Enter sets another`}
+        aria-label={`Plot of ${look.curves.map(nameOf).join(", ")}; arrow keys move a marker, Enter sets another`}
         onKeyDown={onKeyDown}
         className="rounded-md bg-raised py-1"
       >
@@ -77,24 +77,27 @@ export function Curves({ look }: { look: RunLook }) {
       <Marked look={look} panes={panes} marks={kept} onClear={() => setMarks([])} />
       <ul aria-label="Readings" className="mt-3 space-y-2.5">
         {look.curves.map((curve, hue) => (
-          <li key={curve.text} className="grid grid-cols-[7rem_1fr] items-baseline text-sm">
+          <li
+            key={nameOf(curve)}
+            className="grid grid-cols-[minmax(7rem,max-content)_1fr] items-baseline text-sm"
+          >
             <button
               type="button"
-              aria-pressed={!hidden.has(curve.text)}
-              aria-label={`Show ${curve.text}`}
+              aria-pressed={!hidden.has(nameOf(curve))}
+              aria-label={`Show ${nameOf(curve)}`}
               onClick={() => {
                 const next = new Set(hidden);
-                if (!next.delete(curve.text)) next.add(curve.text);
+                if (!next.delete(nameOf(curve))) next.add(nameOf(curve));
                 setHidden(next);
               }}
-              className={`mr-3 flex items-center gap-1.5 font-serif italic ${hidden.has(curve.text) ? "opacity-50" : ""}`}
+              className={`mr-3 flex items-center gap-1.5 font-serif italic ${hidden.has(nameOf(curve)) ? "opacity-50" : ""}`}
             >
               <span
                 aria-hidden="true"
                 className="h-0.5 w-4"
                 style={{ background: `var(--curve-${(hue % HUES) + 1})` }}
               />
-              {curve.text}
+              {nameOf(curve)}
             </button>
             <dl className="flex flex-wrap gap-x-4 gap-y-0.5">
               {curve.readings.map((figure) => (

@@ -110,7 +110,8 @@ export function Plot({ pane, x, axis, unit, isLog, height, marks, isLast, onMark
   return (
     <figure className="relative m-0">
       <figcaption className="absolute top-0 left-16 z-1 text-xs text-soft">
-        {pane.title || pane.traces.map((trace) => trace.name).join(", ")}
+        {pane.title ||
+          [...new Set(pane.traces.map((trace) => trace.name.split(", ")[0]))].join(", ")}
       </figcaption>
       <div ref={host} className="pt-3" />
     </figure>
@@ -167,12 +168,14 @@ function drawn(
       return { trace, y: u.valToPos(values[i] ?? 0, "y", true) };
     })
     .sort((a, b) => a.y - b.y);
+  // Downwards apart from each other, then upwards again off the lower edge.
   let above = Number.NEGATIVE_INFINITY;
+  for (const end of ends) above = end.y = Math.max(end.y, above + ROOM * ratio);
+  let below = bbox.top + bbox.height + ROOM * ratio;
+  for (const end of [...ends].reverse()) below = end.y = Math.min(end.y, below - ROOM * ratio);
   for (const { trace, y } of ends) {
-    const at = Math.max(y, above + ROOM * ratio, bbox.top + 6 * ratio);
     ctx.fillStyle = hue(trace.hue);
-    ctx.fillText(trace.name, bbox.left + bbox.width + 6 * ratio, at, 58 * ratio);
-    above = at;
+    ctx.fillText(trace.label, bbox.left + bbox.width + 6 * ratio, y, 58 * ratio);
   }
   marks.forEach((place, k) => {
     const x = u.valToPos(u.data[0][place] as number, "x", true);

@@ -3,6 +3,8 @@ import { X } from "lucide-react";
 import { useId, useState } from "react";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useExercise } from "../exercise/store";
+import { Pill } from "../ui/Pill";
+import { useNamesOfChosen } from "./chosen";
 
 const field =
   "rounded-md border border-edge bg-paper px-2 py-1 text-sm text-ink placeholder:text-soft " +
@@ -15,6 +17,9 @@ export function changeRun(id: string, change: (run: Run) => void, group?: string
   }, group && `run ${id} ${group}`);
 }
 
+const isTyped = ({ reads }: Analysis["settings"][number]) =>
+  reads === "quantity" || reads === "values";
+
 interface Props {
   run: Run;
   analysis: Analysis;
@@ -23,11 +28,13 @@ interface Props {
 
 export function Settings({ run, analysis, look }: Props) {
   if (!analysis.settings.length) return null;
+  // The values of a family are asked for once it is known of what.
+  const asked = analysis.settings.filter((s) => s.key !== "over" || run.settings.vary);
   const because = look?.settings.find((setting) => setting.because && !setting.text)?.because;
   return (
     <div className="mt-3">
       <div className="flex flex-wrap items-end gap-3">
-        {analysis.settings.map((setting) => {
+        {asked.map((setting) => {
           const seen = look?.settings.find((other) => other.key === setting.key);
           const text = run.settings[setting.key] ?? "";
           const problem = seen?.text === text ? seen?.problem : null;
@@ -44,17 +51,17 @@ export function Settings({ run, analysis, look }: Props) {
               <label htmlFor={`${run.id} ${setting.key}`} className="block font-medium">
                 {setting.label}
               </label>
-              {setting.reads === "quantity" ? (
+              {isTyped(setting) ? (
                 <input
                   id={`${run.id} ${setting.key}`}
                   value={text}
-                  placeholder={seen?.proposed}
+                  placeholder={setting.reads === "values" ? "1, 2, 5" : seen?.proposed}
                   maxLength={60}
                   spellCheck={false}
                   autoComplete="off"
                   aria-invalid={Boolean(problem)}
                   onChange={(event) => write(event.target.value)}
-                  className={`${field} figure mt-1 w-28`}
+                  className={`${field} figure mt-1 ${setting.reads === "values" ? "w-52" : "w-28"}`}
                 />
               ) : (
                 <select
@@ -87,11 +94,14 @@ export function Shown({ run, look }: Omit<Props, "analysis">) {
     changeRun(run.id, (own) => {
       own.show = show;
     });
+  const show = (formula: string) => {
+    if (formula && !shown.includes(formula)) set([...shown, formula]);
+  };
   const add = () => {
-    const asked = text.trim();
-    if (asked && !shown.includes(asked)) set([...shown, asked]);
+    show(text.trim());
     setText("");
   };
+  const offered = useNamesOfChosen().filter((name) => !shown.includes(name));
   return (
     <div className="mt-3">
       <ul aria-label="Shown" className="flex flex-wrap items-center gap-1.5">
@@ -123,6 +133,7 @@ export function Shown({ run, look }: Omit<Props, "analysis">) {
             spellCheck={false}
             autoComplete="off"
             placeholder="V_out/V_in, P_R1 …"
+            title="A formula, or choose a part or wire on the schematic"
             onChange={(event) => setText(event.target.value)}
             onKeyDown={(event) => event.key === "Enter" && add()}
             onBlur={add}
@@ -135,6 +146,17 @@ export function Shown({ run, look }: Omit<Props, "analysis">) {
           </datalist>
         </li>
       </ul>
+      {offered.length > 0 && (
+        <ul aria-label="Of what is chosen" className="mt-1.5 flex flex-wrap items-center gap-1.5">
+          {offered.map((name) => (
+            <li key={name}>
+              <Pill onClick={() => show(name)} className="font-serif! italic">
+                + {name}
+              </Pill>
+            </li>
+          ))}
+        </ul>
+      )}
       {look?.shown
         .filter((item) => item.problem)
         .map((item) => (

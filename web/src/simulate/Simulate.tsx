@@ -1,18 +1,20 @@
 // Simulate: runs kept by name, each with its recipe above and its result below.
 import { useQuery } from "@tanstack/react-query";
-import { Copy, Plus, RotateCw, Trash2 } from "lucide-react";
+import { Copy, Download, Plus, RotateCw, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { api, ask } from "../api/client";
 import type { Analysis, Run } from "../api/types";
 import { useExercise } from "../exercise/store";
+import { save } from "../schematic/picture";
 import { freshId } from "../schematic/wires";
 import { Button, IconButton } from "../ui/Button";
 import { Menu, MenuItem } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
+import { say } from "../ui/Toasts";
 import { Curves } from "./Curves";
 import { changeRun, Settings, Shown } from "./Recipe";
 import { useRunning } from "./running";
-import { Tables } from "./Tables";
+import { Bars, Formulas, Tables } from "./Tables";
 
 const FIRST = ["transient", "frequency_sweep", "dc_sweep", "operating_point"];
 
@@ -123,6 +125,17 @@ export function Simulate() {
   );
 }
 
+/** The curves with all their points, as a file. */
+async function download(run: Run): Promise<void> {
+  const body = { document: useExercise.getState().document, run: run.id };
+  try {
+    const text = await ask<string>(api.POST("/api/run/csv", { body, parseAs: "text" }));
+    save(text, `${run.name || "run"}.csv`, "text/csv");
+  } catch (error) {
+    say((error as Error).message);
+  }
+}
+
 function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
   const { result, shown, busy, outOfDate, trouble, again } = useRunning(run);
   const problem = trouble ?? result?.problem;
@@ -169,7 +182,14 @@ function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
       {shown && (
         <div className={`mt-4 ${problem || outOfDate ? "opacity-55" : ""}`}>
           {shown.curves.length > 0 && <Curves look={shown} />}
+          {shown.curves.length > 0 && (
+            <Button className="float-right mt-2" onClick={() => void download(run)}>
+              <Download size={16} /> CSV
+            </Button>
+          )}
+          <Bars bars={shown.bars} />
           <Tables tables={shown.tables} />
+          <Formulas formulas={shown.formulas} />
         </div>
       )}
       {!shown && busy && <p className="mt-6 text-soft">Working it out …</p>}

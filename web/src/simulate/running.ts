@@ -17,7 +17,8 @@ export interface Running {
   again(): void;
 }
 
-const hasSomething = (look: RunLook) => look.curves.length > 0 || look.tables.length > 0;
+const hasSomething = (look: RunLook) =>
+  look.curves.length + look.tables.length + look.formulas.length > 0;
 
 export function useRunning(run: Run): Running {
   const document = useExercise((state) => state.document);

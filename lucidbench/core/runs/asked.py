@@ -1,0 +1,130 @@
+"""The settings of a run as they were typed: understood, proposed, or found fault with at their field."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from lucidbench.core.analyses.dc_sweep import SOURCES, TEMPERATURE
+from lucidbench.core.errors import LucidError, ValueTextError
+from lucidbench.core.exercise import Run
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.runs.analyses import Analysis, Setting
+from lucidbench.core.runs.looks import SettingLook
+from lucidbench.core.runs.proposals import Proposal, proposals
+from lucidbench.core.runs.traces import dimensions_of
+from lucidbench.core.units import engineering, parse_value
+
+
+@dataclass
+class Asked:
+    """The settings of a run as numbers and texts, by key."""
+
+    looks: list[SettingLook]
+    numbers: Mapping[str, float]
+    texts: Mapping[str, str]
+    units: Mapping[str, str] = field(default_factory=dict)  # of the circuit's parameters
+
+    @property
+    def problem(self) -> str | None:
+        wrong = next((look.problem for look in self.looks if look.problem), None)
+        return f"{wrong}." if wrong else None
+
+
+def asked_of(circuit: Circuit, analysis: Analysis, run: Run, proposing: bool) -> Asked:
+    try:
+        offered = proposals(circuit, analysis.key) if proposing else {}
+    except LucidError:
+        offered = {}
+    looks, numbers, texts = [], {}, {}
+    subject = ""
+    for setting in analysis.settings:
+        text = run.settings.get(setting.key, "").strip()
+        proposal = offered.get(setting.key, Proposal(None, ""))
+        unit = setting.unit
+        if analysis.key == "dc_sweep" and setting.key in ("from", "to"):
+            unit = unit_of(circuit, subject)
+            if run.settings.get("subject", "").strip() not in ("", proposal.text):
+                proposal = Proposal(None, "")
+        proposed = proposal.text or (
+            engineering(proposal.number, unit) if proposal.number is not None else ""
+        )
+        look = SettingLook(
+            key=setting.key, text=text, proposed=proposed.replace("\u00a0", " "),
+            because=proposal.because, choices=_choices(circuit, setting),
+        )  # fmt: skip
+        if setting.reads != "quantity":
+            texts[setting.key] = text or proposal.text
+            subject = texts[setting.key] if setting.reads == "swept" else subject
+        elif not text:
+            if proposal.number is None and proposing and not setting.optional:
+                look.problem = f"“{setting.label}” is still empty"
+            elif proposal.number is not None:
+                numbers[setting.key] = proposal.number
+        else:
+            try:
+                value = parse_value(text, unit)
+                numbers[setting.key], look.echo = value.number, value.echo
+            except ValueTextError as error:
+                look.problem = f"“{setting.label}”: {error}"
+        looks.append(look)
+    _check(looks, numbers)
+    return Asked(looks, numbers, texts)
+
+
+def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
+    sources = [e.name for e in circuit if e.kind in SOURCES]
+    match setting.reads:
+        case "source":
+            names = sources
+        case "swept":
+            names = [*sources, *circuit.parameters, TEMPERATURE]
+        case "varied":
+            parts = [e.name for e in circuit if e.device.description.main and "." not in e.name]
+            names = [*circuit.parameters, *parts, TEMPERATURE]
+            return [("", "nothing"), *((name, name) for name in names)]
+        case "node":
+            names = list(circuit.nodes)
+        case "trace":
+            names = [n for n in dimensions_of(circuit) if not n.startswith("P_")]
+        case _:
+            return setting.choices
+    return [(name, name) for name in names]
+
+
+def unit_of(circuit: Circuit, subject: str) -> str:
+    """The unit of a source's, part's or temperature's value; of a parameter "", as it carries none."""
+    if subject == TEMPERATURE:
+        return "°C"
+    element = circuit.by_name.get(subject)
+    main = element.device.description.main if element else None
+    return main.unit if main else ""
+
+
+def _check(looks: list[SettingLook], numbers: Mapping[str, float]) -> None:
+    """What no analysis could use, said at the field."""
+    by_key = {look.key: look for look in looks}
+
+    def fault(key: str, sentence: str) -> None:
+        if not by_key[key].problem:
+            by_key[key].problem = sentence
+
+    if "stop" in numbers:
+        if numbers["stop"] <= 0:
+            fault("stop", "“How long” must be above zero: the run would end before it begins")
+        elif numbers.get("start", 0.0) < 0 or numbers.get("start", 0.0) >= numbers["stop"]:
+            end = by_key["stop"].echo or by_key["stop"].proposed
+            fault("start", f"“Shown from” must lie between zero and the end, {end}")
+    for key in ("from", "to", "frequency", "at"):
+        if key in numbers and by_key[key].key in ("from", "to") and "subject" in by_key:
+            continue
+        if key in numbers and numbers[key] <= 0:
+            fault(key, "A frequency is above zero; on a logarithmic axis there is no other")
+    if {"from", "to"} <= set(numbers):
+        if numbers["from"] == numbers["to"]:
+            fault("to", "The sweep ends where it begins")
+        elif "subject" not in by_key:
+            if numbers["from"] > numbers["to"]:
+                fault("to", "The sweep ends below where it begins; exchange the two")
+            elif numbers["from"] > 0 and numbers["to"] / numbers["from"] > 1e15:
+                fault("to", "That is more than fifteen decades")
