@@ -94,6 +94,33 @@ def flasher(page: Page) -> None:
     take(page, "all-parts")
 
 
+def simulate(page: Page) -> None:
+    open_exercise(page, "Hydrophone stage")
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("button", name="Transient").click()
+    plot = page.get_by_role("group", name="Plot of")
+    for arrow, count in (("ArrowLeft", 5), ("ArrowRight", 4)):
+        plot.press("Enter")
+        for _ in range(count):
+            plot.press(f"Shift+{arrow}")
+    take(page, "simulate")
+
+
+def sweep(page: Page) -> None:
+    open_exercise(page, "Time-signal filter")
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("button", name="Frequency sweep").click()
+    show = page.get_by_role("combobox", name="Show also")
+    show.fill("V_out/V_in")
+    show.press("Enter")
+    for item in ("V_in", "V_out"):
+        page.get_by_role("button", name=f"Take {item} away").click()
+    page.get_by_role("combobox", name="For several").select_option("R_1")
+    page.get_by_role("textbox", name="Values").fill("100, 220, 470")
+    expect(page.get_by_role("list", name="Readings")).to_contain_text("470")
+    take(page, "frequency-sweep")
+
+
 def main() -> None:
     PICTURES.mkdir(parents=True, exist_ok=True)
     views = (
@@ -106,6 +133,8 @@ def main() -> None:
         ("", stage, WINDOW, "light"),
         ("", chain, WINDOW, "light"),
         ("", flasher, WINDOW, "light"),
+        ("", simulate, WINDOW, "light"),
+        ("", sweep, PROJECTOR, "dark"),
         ("", layers, PROJECTOR, "dark"),
         ("notebook-dark", None, WINDOW, "dark"),
     )

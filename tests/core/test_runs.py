@@ -148,7 +148,9 @@ def test_a_family_has_a_curve_for_each_value() -> None:
 def test_harmonics_of_a_square() -> None:
     # 4/(πk) of the amplitude at odd k, none at even ones: Fourier's own series.
     look = ran("flow-integrator", "fourier", trace="V_in")
-    told = {row[0]: parse_value(row[2], "V").number for row in look.tables[0].rows if row[0] != "mean"}
+    told = {
+        row[0]: parse_value(row[2], "V").number for row in look.tables[0].rows if row[0] != "mean"
+    }
     assert sorted(told, key=int) == [str(k) for k in range(1, 20, 2)]
     for k, size in told.items():
         assert size == pytest.approx(4 / (math.pi * int(k)), rel=2e-3)

@@ -30,9 +30,9 @@ class Analysis(BaseModel):
 
 
 BEGINS = [
-    ("point", "the operating point"),
-    ("given", "the starting values of its parts"),
-    ("settled", "its settled state"),
+    ("point", "operating point"),
+    ("given", "starting values"),
+    ("settled", "settled state"),
 ]
 # Any run with curves may be a family of them.
 FAMILY = [

@@ -8,11 +8,12 @@ import { type Magnitude, nameOf, type Pane, panesOf } from "./panes";
 
 const HEIGHTS = [300, 190, 150, 130]; // px of each plot, by how many there are
 
-export function Curves({ look }: { look: RunLook }) {
+export function Curves({ look, ghost }: { look: RunLook; ghost: RunLook | null }) {
   const [magnitude, setMagnitude] = useState<Magnitude>("decibels");
   const [hidden, setHidden] = useState<Set<string>>(new Set());
   const [marks, setMarks] = useState<number[]>([]);
   const panes = panesOf(look, magnitude, hidden);
+  const before = ghost ? panesOf(ghost, magnitude, hidden) : [];
   const isPhasors = look.curves.some((curve) => curve.phase);
   const last = look.x.length - 1;
   const kept = marks.filter((place) => place <= last);
@@ -64,6 +65,7 @@ export function Curves({ look }: { look: RunLook }) {
             key={pane.key}
             pane={pane}
             x={look.x}
+            ghost={ghost && { x: ghost.x, pane: before.find((other) => other.key === pane.key) }}
             axis={look.axis}
             unit={look.axis_unit}
             isLog={look.is_log}

@@ -14,6 +14,8 @@ const FONT = '12px "Commissioner Variable", system-ui, sans-serif';
 interface Props {
   pane: Pane;
   x: number[];
+  /** The same before the circuit was changed. */
+  ghost: { x: number[]; pane: Pane | undefined } | null;
   axis: string;
   unit: string;
   isLog: boolean;
@@ -24,14 +26,16 @@ interface Props {
   onMark(place: number): void;
 }
 
-export function Plot({ pane, x, axis, unit, isLog, height, marks, isLast, onMark }: Props) {
+export function Plot({ pane, x, ghost, axis, unit, isLog, height, marks, isLast, onMark }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const plot = useRef<uPlot | null>(null);
   const marked = useRef(marks);
   const mark = useRef(onMark);
+  const before = useRef(ghost);
   const theme = usePreferences((preferences) => preferences.theme);
   marked.current = marks;
   mark.current = onMark;
+  before.current = ghost;
 
   // Made anew where its frame differs; new numbers alone are poured into the one there is.
   const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${theme} ${isLast} ${pane.traces.map((t) => `${t.name}/${t.hue}`)}`;
@@ -45,9 +49,9 @@ export function Plot({ pane, x, axis, unit, isLog, height, marks, isLast, onMark
     const line = (of: string, show: boolean, on: string): uPlot.Axis => ({
       stroke: colour("--ink-soft"),
       font: FONT,
-      grid: { stroke: colour("--ruling"), width: 1 },
+      grid: { stroke: `${colour("--hairline")}70`, width: 1 },
       ticks: { stroke: colour("--hairline"), width: 1, size: 4 },
-      size: on === "y" ? 62 : show ? 44 : 12,
+      size: on === "y" ? 62 : show ? 32 : 12,
       values: (_, ticks) => (show ? labels(ticks, of, on === "x" && isLog) : ticks.map(() => "")),
     });
     const made = new uPlot(
@@ -73,6 +77,7 @@ export function Plot({ pane, x, axis, unit, isLog, height, marks, isLast, onMark
           })),
         ],
         hooks: {
+          drawAxes: [(u) => haunted(u, before.current, hue)],
           draw: [(u) => drawn(u, pane, marked.current, hue, colour("--ink"))],
           ready: [
             (u) => {
@@ -106,7 +111,7 @@ export function Plot({ pane, x, axis, unit, isLog, height, marks, isLast, onMark
   // biome-ignore lint/correctness/useExhaustiveDependencies: drawn anew when the markers move
   useEffect(() => {
     plot.current?.redraw(false);
-  }, [marks]);
+  }, [marks, ghost]);
   return (
     <figure className="relative m-0">
       <figcaption className="absolute top-0 left-16 z-1 text-xs text-soft">
@@ -143,6 +148,28 @@ function labels(ticks: number[], unit: string, isLog: boolean): string[] {
   return texts.map((text, k) =>
     k === texts.length - 1 ? `${text} ${prefix}${unit}`.trimEnd() : text,
   );
+}
+
+/** The curves as they were, faint, behind those that are. */
+function haunted(u: uPlot, ghost: Props["ghost"], hue: (k: number) => string): void {
+  if (!ghost?.pane) return;
+  const { ctx, bbox } = u;
+  ctx.save();
+  ctx.beginPath();
+  ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height);
+  ctx.clip();
+  ctx.globalAlpha = 0.4;
+  ctx.lineWidth = devicePixelRatio;
+  for (const trace of ghost.pane.traces) {
+    ctx.strokeStyle = hue(trace.hue);
+    ctx.beginPath();
+    ghost.x.forEach((at, i) => {
+      const value = trace.y[i];
+      if (value != null) ctx.lineTo(u.valToPos(at, "x", true), u.valToPos(value, "y", true));
+    });
+    ctx.stroke();
+  }
+  ctx.restore();
 }
 
 /** Names at the curves' ends, and the markers. */

@@ -137,7 +137,7 @@ async function download(run: Run): Promise<void> {
 }
 
 function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
-  const { result, shown, busy, outOfDate, trouble, again } = useRunning(run);
+  const { result, shown, ghost, busy, outOfDate, trouble, again, dismissGhost } = useRunning(run);
   const problem = trouble ?? result?.problem;
   return (
     <section aria-label={run.name} aria-busy={busy} className="mt-2">
@@ -181,7 +181,13 @@ function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
       ))}
       {shown && (
         <div className={`mt-4 ${problem || outOfDate ? "opacity-55" : ""}`}>
-          {shown.curves.length > 0 && <Curves look={shown} />}
+          {ghost && shown.curves.length > 0 && (
+            <p className="mb-1 flex items-center gap-2 text-xs text-soft">
+              Faint: before the change.
+              <Pill onClick={dismissGhost}>Dismiss</Pill>
+            </p>
+          )}
+          {shown.curves.length > 0 && <Curves look={shown} ghost={ghost} />}
           {shown.curves.length > 0 && (
             <Button className="float-right mt-2" onClick={() => void download(run)}>
               <Download size={16} /> CSV

@@ -11,27 +11,51 @@ export interface Running {
   result: RunLook | null;
   /** The last result that had something to draw: kept in view while a later one fails. */
   shown: RunLook | null;
+  /** What it was before the circuit was changed, until dismissed. */
+  ghost: RunLook | null;
   busy: boolean;
   outOfDate: boolean;
   trouble: string | null;
   again(): void;
+  dismissGhost(): void;
 }
 
 const hasSomething = (look: RunLook) =>
   look.curves.length + look.tables.length + look.formulas.length > 0;
+
+const told = ({ analysis, settings, show }: Run) => JSON.stringify([analysis, settings, show]);
+
+/** What the circuit is, wherever its parts may lie. */
+function circuitOf({ schematic, parameters, blocks }: Exercise): string {
+  const parts = schematic.parts.map(({ kind, name, values, form, textbook }) => [
+    kind,
+    name,
+    values,
+    form,
+    textbook,
+  ]);
+  return JSON.stringify([parts, parameters, blocks]);
+}
+
+function recipeOf(document: Exercise, id: string): string {
+  const run = document.runs.find((candidate) => candidate.id === id);
+  return run ? told(run) : "";
+}
 
 export function useRunning(run: Run): Running {
   const document = useExercise((state) => state.document);
   const { schematic, parameters, blocks } = document;
   const [result, setResult] = useState<RunLook | null>(null);
   const [shown, setShown] = useState<RunLook | null>(null);
+  const [ghost, setGhost] = useState<RunLook | null>(null);
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [asked, setAsked] = useState<unknown>(null);
   const wanted = useRef<Exercise | null>(null);
+  const before = useRef<{ circuit: string; recipe: string; look: RunLook } | null>(null);
   const underWay = useRef(false);
   const alive = useRef(true);
-  const recipe = `${run.analysis} ${JSON.stringify(run.settings)} ${JSON.stringify(run.show)}`;
+  const recipe = told(run);
   const isSlow = (result?.seconds ?? 0) > QUICK;
 
   const go = useCallback(async () => {
@@ -45,7 +69,17 @@ export function useRunning(run: Run): Running {
         const seen = await ask<RunLook>(api.POST("/api/run", { body }));
         setTrouble(null);
         setResult(seen);
-        if (hasSomething(seen)) setShown(seen);
+        if (hasSomething(seen)) {
+          const now = {
+            circuit: circuitOf(body.document),
+            recipe: recipeOf(body.document, run.id),
+          };
+          const last = before.current;
+          if (last && last.recipe !== now.recipe) setGhost(null);
+          else if (last && last.circuit !== now.circuit) setGhost((old) => old ?? last.look);
+          before.current = { ...now, look: seen };
+          setShown(seen);
+        }
       } catch (error) {
         setTrouble((error as Error).message);
         if (error instanceof Refused) continue;
@@ -74,5 +108,14 @@ export function useRunning(run: Run): Running {
   useEffect(() => {
     if (!isSlow) again();
   }, [schematic, parameters, blocks, recipe, again]);
-  return { result, shown, busy, trouble, again, outOfDate: isSlow && asked !== schematic };
+  return {
+    result,
+    shown,
+    ghost,
+    busy,
+    trouble,
+    again,
+    outOfDate: isSlow && asked !== schematic,
+    dismissGhost: () => setGhost(null),
+  };
 }
