@@ -8,7 +8,7 @@ from pathlib import Path
 import numba
 import numpy as np
 
-from tests.benchmarks import amplifier, editing, engine, looking
+from tests.benchmarks import amplifier, editing, engine, looking, simulating
 from tests.benchmarks.rows import HEAD
 
 
@@ -34,6 +34,7 @@ def main() -> None:
         lambda: [engine.tolerance_row()],
         looking.rows,
         editing.rows,
+        simulating.rows,
     ):
         for row in measure():
             print(row, flush=True)

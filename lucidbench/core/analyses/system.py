@@ -7,6 +7,7 @@ Accuracy and Stability of Numerical Algorithms, 2nd ed., 2002, chapter 12).
 
 from __future__ import annotations
 
+import weakref
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -208,9 +209,14 @@ def assemble(circuit: Circuit) -> System:
 
     Raises CircuitError where an element refers to one that is not there or carries no current.
     """
-    if "system" not in circuit.derived:
-        circuit.derived["system"] = _assembled(circuit)
-    return cast(System, circuit.derived["system"])
+    # Known again while any result of the circuit is kept. A firm hold would be a circle, and large
+    # circuits would pile up until the collector comes by.
+    known = cast("weakref.ref[System] | None", circuit.derived.get("system"))
+    system = known() if known is not None else None
+    if system is None:
+        system = _assembled(circuit)
+        circuit.derived["system"] = weakref.ref(system)
+    return system
 
 
 def _assembled(circuit: Circuit) -> System:

@@ -52,23 +52,21 @@ class Curve:
 
     def roots(self, of: Callable[[Any], Any]) -> Iterator[tuple[float, int]]:
         """(abscissa, direction) where a real function of the values passes through zero."""
+        from scipy.optimize import elementwise
+
         values = np.asarray(of(self.values), float)
-        for k in np.flatnonzero(np.diff(np.signbit(values))):
-            a, b = float(self.grid[k]), float(self.grid[k + 1])
-            yield (
-                _between(lambda x: float(of(self.at(np.array([x])))[0]), a, b),
-                (1 if values[k + 1] > values[k] else -1),
-            )
-
-
-def _between(f: Callable[[float], float], a: float, b: float) -> float:
-    from scipy.optimize import brentq
-
-    if f(a) == 0:
-        return a
-    if f(b) == 0 or np.signbit(f(a)) == np.signbit(f(b)):
-        return b
-    return float(brentq(f, a, b, xtol=1e-15 * max(abs(a), abs(b), 1e-300), rtol=1e-13))
+        found = np.flatnonzero(np.diff(np.signbit(values)))
+        if not len(found):
+            return
+        low, high = self.grid[found], self.grid[found + 1]
+        # All of them at once: asking a curve for many points costs little more than for one.
+        search = elementwise.find_root(
+            lambda x: np.asarray(of(self.at(np.asarray(x))), float),
+            (low, high),
+            tolerances={"xrtol": 1e-13, "xatol": 1e-300, "fatol": 0.0, "frtol": 0.0},
+        )
+        for k, x, x_high in zip(found, np.where(search.success, search.x, high), high, strict=True):
+            yield min(float(x), float(x_high)), (1 if values[k + 1] > values[k] else -1)
 
 
 def time_curve(run: Transient | Settled, name: str) -> Curve:

@@ -25,7 +25,9 @@ def time_readings(curve: Curve) -> Iterator[tuple[str, Reading, float | None]]:
     yield "peak to peak", time.peak_to_peak(curve), None
     yield "mean", time.mean(curve), None
     yield "RMS", time.rms(curve), None
-    yield from _tried(("period", time.period), ("frequency", time.frequency), of=curve)
+    for label, period, at in _tried(("period", time.period), of=curve):
+        yield label, period, at
+        yield "frequency", Reading(1 / period, "Hz"), None
 
 
 def frequency_readings(curve: Curve) -> Iterator[tuple[str, Reading, float | None]]:
