@@ -114,18 +114,22 @@ def scipy_radau(tolerance: float) -> Array:
     return np.asarray(run.y[:, -1])
 
 
-def work_precision(solve: Callable[[float], Array], tolerances: Array) -> tuple[Array, Array]:
-    """(errors, seconds) over the tolerances, each timed at its best of five."""
-    errors, seconds = [], []
-    for tolerance in tolerances:
-        best = math.inf
-        for _ in range(5):
-            began = time.perf_counter()
-            y = solve(float(tolerance))
-            best = min(best, time.perf_counter() - began)
-        errors.append(_error(y))
-        seconds.append(best)
-    return np.array(errors), np.array(seconds)
+def work_precision(
+    *solvers: tuple[Callable[[float], Array], Array], rounds: int = 5
+) -> list[tuple[Array, Array]]:
+    """(errors, seconds) of each solver over its tolerances, at its best of some rounds.
+
+    The solvers take turns, so that all meet the machine at its best.
+    """
+    errors = [np.array([_error(solve(t)) for t in tolerances]) for solve, tolerances in solvers]
+    seconds = [np.full(len(tolerances), math.inf) for _, tolerances in solvers]
+    for _ in range(rounds):
+        for (solve, tolerances), best in zip(solvers, seconds, strict=True):
+            for k, tolerance in enumerate(tolerances):
+                began = time.perf_counter()
+                solve(float(tolerance))
+                best[k] = min(best[k], time.perf_counter() - began)
+    return list(zip(errors, seconds, strict=True))
 
 
 def seconds_for(errors: Array, seconds: Array, wanted: float) -> float:
@@ -137,9 +141,10 @@ def seconds_for(errors: Array, seconds: Array, wanted: float) -> float:
 def rows() -> list[Row]:
     ours(1e-3)
     ida(1e-3)
-    own = work_precision(ours, np.geomspace(1e-1, 1e-6, 31))
-    other = work_precision(ida, np.geomspace(1e-2, 1e-7, 21))
-    plain = work_precision(scipy_radau, np.array([1e-3, 1e-5]))
+    own, other = work_precision(
+        (ours, np.geomspace(1e-1, 1e-6, 31)), (ida, np.geomspace(1e-2, 1e-7, 21))
+    )
+    [plain] = work_precision((scipy_radau, np.array([1e-3, 1e-5])), rounds=2)
     found = []
     for error in ERRORS:
         mine = seconds_for(*own, error)

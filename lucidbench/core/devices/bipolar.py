@@ -181,36 +181,37 @@ class Bipolar(Device):
     def _law(self, given: Given, setting: Setting) -> tuple[float, ...]:
         """Parameters of the bipolar law, at temperature."""
         kelvin = setting.temperature
-        gap, exponent = self.value(given, "gap"), self.value(given, "temperature_exponent")
-        warm = (kelvin / NOMINAL_TEMPERATURE) ** self.value(given, "beta_exponent")
+        values = {**self.defaults, **given.values}
+        gap, exponent = values["gap"], values["temperature_exponent"]
+        warm = (kelvin / NOMINAL_TEMPERATURE) ** values["beta_exponent"]
         volts = thermal_voltage(kelvin)
 
         def leakage(current: str, emission: str) -> float:
-            nominal, n = self.value(given, current), self.value(given, emission)
+            nominal, n = values[current], values[emission]
             return saturation_current(nominal, kelvin, gap, exponent, n) / float(warm)
 
         return (
-            saturation_current(self.value(given, "saturation_current"), kelvin, gap, exponent),
-            self.value(given, "forward_emission") * volts,
-            self.value(given, "reverse_emission") * volts,
-            self.value(given, "beta") * warm,
-            self.value(given, "reverse_beta") * warm,
+            saturation_current(values["saturation_current"], kelvin, gap, exponent),
+            values["forward_emission"] * volts,
+            values["reverse_emission"] * volts,
+            values["beta"] * warm,
+            values["reverse_beta"] * warm,
             1 / given.values.get("early_voltage", math.inf),
             1 / given.values.get("reverse_early_voltage", math.inf),
             1 / given.values.get("knee_current", math.inf),
             1 / given.values.get("reverse_knee_current", math.inf),
             leakage("leakage_current", "leakage_emission"),
-            self.value(given, "leakage_emission") * volts,
+            values["leakage_emission"] * volts,
             leakage("collector_leakage_current", "collector_leakage_emission"),
-            self.value(given, "collector_leakage_emission") * volts,
-            self.value(given, "emitter_capacitance"),
-            self.value(given, "emitter_potential"),
-            self.value(given, "emitter_grading"),
-            self.value(given, "collector_capacitance"),
-            self.value(given, "collector_potential"),
-            self.value(given, "collector_grading"),
-            self.value(given, "transit_time"),
-            self.value(given, "reverse_transit_time"),
+            values["collector_leakage_emission"] * volts,
+            values["emitter_capacitance"],
+            values["emitter_potential"],
+            values["emitter_grading"],
+            values["collector_capacitance"],
+            values["collector_potential"],
+            values["collector_grading"],
+            values["transit_time"],
+            values["reverse_transit_time"],
         )
 
 

@@ -67,8 +67,8 @@ class Resistor(Device):
 
     def resistance(self, given: Given, temperature: float) -> Number:
         """[Ω] at `temperature` [K]."""
-        drift = self.value(given, "temperature_coefficient") * (temperature - ROOM_TEMPERATURE)
-        return given.values["resistance"] * (1 + drift)
+        coefficient = given.values.get("temperature_coefficient", 0.0)
+        return given.values["resistance"] * (1 + coefficient * (temperature - ROOM_TEMPERATURE))
 
 
 class Potentiometer(Device):
