@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import json
-import tempfile
-from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 from lucidbench.core.exercise import Exercise
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
+from tests.benchmarks.page import demo_page, seconds_to_show
 from tests.benchmarks.rows import Row
-from tests.browser.conftest import CHROMIUM, Server
 
 FRAME = 1 / 60  # [s]
 EDIT_REACH = 50e-3  # [s], p95 from an edit to the figures that follow from it
@@ -24,18 +22,6 @@ _START_FRAMES = """() => {
   requestAnimationFrame(tick);
 }"""
 _END_FRAMES = "() => { window.running_ = false; return window.frames_.slice(2); }"
-_WATCH = """(text) => new Promise((done) => {
-  const input = document.querySelector('[data-first]');
-  const note = document.querySelector("[data-note='label l0']");
-  const before = note.textContent; const began = performance.now();
-  const seen = new MutationObserver(() => {
-    if (document.querySelector("[data-note='label l0']")?.textContent !== before) {
-      seen.disconnect(); requestAnimationFrame(() => done(performance.now() - began)); }
-  });
-  seen.observe(document.querySelector('.sheet'), {subtree: true, childList: true, characterData: true});
-  Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(input, text);
-  input.dispatchEvent(new Event('input', {bubbles: true}));
-})"""
 _CREATE = """async (document_) => {
   const token = /csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? '';
   const answer = await fetch('/api/exercises', {method: 'POST', body: JSON.stringify({document: document_}),
@@ -95,24 +81,15 @@ def frames(page: Page, move: Any) -> float:
 
 
 def rows() -> list[Row]:
-    server = Server(Path(tempfile.mkdtemp()))
-    server.start()
-    try:
-        with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            return _measured(page, server.url)
-    finally:
-        server.stop()
+    with demo_page() as page:
+        return _measured(page)
 
 
-def _measured(page: Page, url: str) -> list[Row]:
-    page.goto(url)
-    page.get_by_role("heading", name="Notebook").wait_for()
+def _measured(page: Page) -> list[Row]:
     found = []
     small = page.evaluate(_CREATE, json.loads(drawing(2, 7).model_dump_json()))
     large = page.evaluate(_CREATE, json.loads(drawing(14, 10).model_dump_json()))
-    page.goto(f"{url}/exercises/{large}")
+    page.goto(f"/exercises/{large}")
     page.locator("[data-note='label l0']").wait_for()
     frame = page.get_by_role("application", name="Schematic sheet").bounding_box()
     assert frame
@@ -142,14 +119,15 @@ def _measured(page: Page, url: str) -> list[Row]:
             Row(f"{name}, 294 parts, frame p95", "a 60 Hz frame", frames(page, move), FRAME, 1.5)
         )
     for name, identity in (("30 parts", small), ("294 parts", large)):
-        page.goto(f"{url}/exercises/{identity}")
+        page.goto(f"/exercises/{identity}")
         page.locator("[data-note='label l0']").wait_for()
         page.get_by_role("button", name="R1, resistor").dblclick()
         page.get_by_role("textbox", name="Resistance", exact=True).wait_for()
         page.wait_for_timeout(500)
-        taken = [page.evaluate(_WATCH, f"{1 + k % 7}.{k % 9 + 1}k") for k in range(EDITS)]
+        figure = "[data-note='label l0']"
+        taken = [seconds_to_show(page, f"{1 + k % 7}.{k % 9 + 1}k", figure) for k in range(EDITS)]
         found.append(
-            Row(f"edit to annotated drawing, {name}, p95", "50 ms", quantile(taken[3:], 0.95) / 1000,
+            Row(f"edit to annotated drawing, {name}, p95", "50 ms", quantile(taken[3:], 0.95),
                 EDIT_REACH, 1)
         )  # fmt: skip
     return found

@@ -1,27 +1,17 @@
 // A number on a slider: a decade around where it was taken up, or the range it may have.
 import { useRef } from "react";
 import type { Parameter } from "../api/types";
+import { scaleFor } from "../ui/engineering";
 
 const DIGITS = 3;
 const STEPS = 200;
-const PREFIXES: [number, string][] = [
-  [1e9, "G"],
-  [1e6, "M"],
-  [1e3, "k"],
-  [1, ""],
-  [1e-3, "m"],
-  [1e-6, "µ"],
-  [1e-9, "n"],
-  [1e-12, "p"],
-];
-
 /** A number as it is typed, with the prefix that suits it. */
 export function written(number: number, unit: string): string {
   if (unit === "%") return `${Number((100 * number).toPrecision(DIGITS))} %`;
   const size = Math.abs(number);
   if (!unit || size === 0 || size < 1e-13) return String(Number(number.toPrecision(DIGITS)));
   if (!/^[VAΩSWFHsJC]$|^Hz$/.test(unit)) return String(Number(number.toPrecision(DIGITS)));
-  const [factor, prefix] = PREFIXES.find(([least]) => size >= 0.9995 * least) ?? [1e-12, "p"];
+  const { factor, prefix } = scaleFor(size, DIGITS);
   return `${Number((number / factor).toPrecision(DIGITS))} ${prefix}${unit}`;
 }
 

@@ -2,18 +2,21 @@
 const PREFIXES = ["f", "p", "n", "µ", "m", "", "k", "M", "G", "T"];
 const NONE = 5;
 
-/** How large numbers up to `size` are written: divided by `factor`, with `prefix` before the unit. */
-export function scaleFor(size: number): { factor: number; prefix: string } {
+/** How numbers up to `size`, rounded to `digits`, are written: divided by `factor`, with `prefix`. */
+export function scaleFor(size: number, digits = 4): { factor: number; prefix: string } {
   if (!size || !Number.isFinite(size)) return { factor: 1, prefix: "" };
-  const third = Math.floor(Math.log10(size * 1.0000001) / 3);
-  const place = Math.min(Math.max(third + NONE, 0), PREFIXES.length - 1);
-  return { factor: 10 ** ((place - NONE) * 3), prefix: PREFIXES[place] as string };
+  const rounded = Number(size.toPrecision(digits));
+  const place = Math.floor(Math.log10(rounded) / 3 + 1e-9) + NONE;
+  const kept = Math.min(Math.max(place, 0), PREFIXES.length - 1);
+  return { factor: 10 ** ((kept - NONE) * 3), prefix: PREFIXES[kept] as string };
 }
 
 /** A number with its unit: 4.7 kΩ. */
 export function engineering(value: number, unit: string, digits = 4): string {
   const takesPrefix = unit !== "" && unit !== "°" && unit !== "dB";
-  const { factor, prefix } = takesPrefix ? scaleFor(Math.abs(value)) : { factor: 1, prefix: "" };
+  const { factor, prefix } = takesPrefix
+    ? scaleFor(Math.abs(value), digits)
+    : { factor: 1, prefix: "" };
   const number = Number((value / factor).toPrecision(digits))
     .toString()
     .replace("-", "−");
