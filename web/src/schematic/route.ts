@@ -44,6 +44,15 @@ export function surroundings(
   };
 }
 
+/** The same with one more wire laid. */
+export function withWire(around: Surroundings, points: Point[]): Surroundings {
+  return {
+    ...around,
+    contacts: [...around.contacts, points[0] as Point, points.at(-1) as Point],
+    wires: [...around.wires, ...segmentsOf(points)],
+  };
+}
+
 export function route(from: Point, to: Point, everything: Surroundings): Point[] {
   const around = near(spanned(from, to), everything);
   let best: Point[] = [from, to];

@@ -12,7 +12,7 @@ import {
   segmentsOf,
   shifted,
 } from "./geometry";
-import { costOf, route, simplified, surroundings } from "./route";
+import { costOf, route, simplified, surroundings, withWire } from "./route";
 
 const HOPELESS = 300; // cost above which a stretched wire is laid anew
 
@@ -220,12 +220,14 @@ function reattached(
   for (const wire of schematic.wires)
     if (endsOf(wire).some((end) => !same(target(end), end)) || chosen.has(wire.id))
       touched.add(wire.id);
-  const around = surroundings(moving, catalogue, touched);
+  // One after the other, so that those laid anew keep clear of each other too.
+  let around = surroundings(moving, catalogue, touched);
   const wires = schematic.wires.map((wire) => {
     if (!touched.has(wire.id)) return wire;
     const [a, b] = endsOf(wire);
-    const [a2, b2] = [target(a), target(b)];
-    return { ...wire, points: follow(wire.points, a2, b2, around) };
+    const points = follow(wire.points, target(a), target(b), around);
+    around = withWire(around, points);
+    return { ...wire, points };
   });
   // Pins that touched each other stay joined by a wire.
   for (const [point, to] of moves) {
