@@ -24,6 +24,7 @@ from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed, topol
 # Differences and results below this share of the largest beside them are rounding, given as zero.
 _DUST = 64 * 2.0**-53
 _LEAST = 1e-200  # [A]: below it products lose their digits
+_LEAST_POWER = 1e-290  # [W]: where none is larger, there are too few digits left for them to add up
 _MOST_ITERATIONS = 100
 _FIRST_GMIN, _LAST_GMIN = 1e-2, 1e-13  # [S]
 _MOST_STAGES = 200  # of any stepping
@@ -78,6 +79,8 @@ class OperatingPoint:
                 powers[element.name] = (volts[0] - volts[1]) * flow[0]
             else:
                 powers[element.name] = sum(v * i for v, i in zip(volts, flow, strict=True))
+        if max(map(abs, powers.values()), default=0.0) < _LEAST_POWER:
+            powers = dict.fromkeys(powers, 0.0)
         return currents, powers
 
     @property
