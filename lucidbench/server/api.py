@@ -14,8 +14,9 @@ from ninja.errors import ValidationError
 
 from lucidbench import __version__
 from lucidbench.core.devices import CATALOGUE
-from lucidbench.core.errors import LucidError
+from lucidbench.core.errors import DocumentError, LucidError
 from lucidbench.core.exercise import Exercise as Document
+from lucidbench.core.exercise import Run
 from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import Look, look
 from lucidbench.core.netlist import write_netlist
@@ -125,23 +126,25 @@ def analyses(request: HttpRequest) -> list[Analysis]:
     return list(ANALYSES.values())
 
 
-@api.post("/run", response={200: RunLook, 404: Problem})
-def run_of(request: HttpRequest, asked: RunAsked) -> HttpResponse:
-    """A run of the document carried out: its curves, tables and readings, kept nowhere."""
+def _recipe(asked: RunAsked) -> Run:
+    """The run asked for. Raises DocumentError where the document has none of that name."""
     run = next((run for run in asked.document.runs if run.id == asked.run), None)
     if run is None:
-        return problem(request, 404, "Not there", "The exercise has no such run.")
-    answer = carry_out(asked.document, run)
+        raise DocumentError(f"The exercise has no run {asked.run}.")
+    return run
+
+
+@api.post("/run", response={200: RunLook, 422: Problem})
+def run_of(request: HttpRequest, asked: RunAsked) -> HttpResponse:
+    """A run of the document carried out: its curves, tables and readings, kept nowhere."""
+    answer = carry_out(asked.document, _recipe(asked))
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
 
 
-@api.post("/run/csv", response={200: None, 404: Problem, 422: Problem})
+@api.post("/run/csv", response={200: None, 422: Problem})
 def run_as_csv(request: HttpRequest, asked: RunAsked) -> HttpResponse:
     """A run's curves with all their points, as comma-separated values (RFC 4180)."""
-    run = next((run for run in asked.document.runs if run.id == asked.run), None)
-    if run is None:
-        return problem(request, 404, "Not there", "The exercise has no such run.")
-    answer = carry_out(asked.document, run, whole=True)
+    answer = carry_out(asked.document, _recipe(asked), whole=True)
     if answer.problem:
         return problem(request, 422, "Not possible", answer.problem)
     return HttpResponse(as_csv(answer), content_type="text/csv; charset=utf-8")

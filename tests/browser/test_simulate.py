@@ -144,6 +144,8 @@ def test_markers_and_what_stands_between_them(notebook: Page) -> None:
     expect(table).to_contain_text("kHz")  # one over the time between
     plot.press("Escape")
     expect(table).to_have_count(0)
+    notebook.get_by_role("button", name="3.183\u00a0V, mark it").click()
+    expect(table.get_by_role("row").nth(2)).to_contain_text("3.183\u00a0V")  # at its place
 
 
 def test_bad_input_is_said_and_the_earlier_curve_stays(notebook: Page) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import weakref
 from dataclasses import replace
 
 import numpy as np
@@ -12,7 +13,7 @@ from hypothesis import given, settings
 
 from lucidbench.core.analyses import operating_point, operating_point_uncertainty
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, FaultKind, topology_faults
 from tests.core.circuits import circuit, resistive_networks
 
 
@@ -138,3 +139,31 @@ def test_uncertainty_of_divider_by_the_gum() -> None:
 def test_unsolvable_wiring_is_named(lines: list[str], named: str) -> None:
     with pytest.raises(CircuitError, match=named):
         operating_point(circuit(*lines))
+
+
+def test_a_circuit_is_assembled_once_while_a_result_is_kept_and_let_go_with_it() -> None:
+    # Large circuits must not pile up: nothing is left of one when its last result is dropped.
+    plain = circuit("V1 a 0 1", "R1 a b 1k", "R2 b 0 1k")
+    point = operating_point(plain)
+    assert operating_point(plain).system is point.system
+    kept = weakref.ref(point.system)
+    del point
+    assert kept() is None
+    assert operating_point(plain).voltages["b"] == pytest.approx(0.5)
+
+
+def test_wiring_is_judged_alike_in_one_pass_and_in_full() -> None:
+    # A ring of voltage sources, an island, a node behind a capacitor, no ground: none is overlooked.
+    sound = ("V1 a 0 1", "R1 a b 1k", "L1 b c 1m", "R2 c 0 1k")
+    assert topology_faults(circuit(*sound)) == []
+    for more in (
+        ("V2 b a 1", "V3 b 0 2"),
+        ("R3 x y 1",),
+        ("C1 c d 1u", "R3 d e 1k"),
+        ("V2 a a 1",),
+    ):
+        assert topology_faults(circuit(*sound, *more)), more
+    assert topology_faults(circuit("V1 a b 1", "R1 a b 1"))[0].kind is FaultKind.NO_GROUND
+    blocked = circuit("V1 a 0 1", "C1 a b 1u", "R1 b c 1k")
+    assert topology_faults(blocked)
+    assert not topology_faults(blocked, moving=True)  # a capacitor carries current then

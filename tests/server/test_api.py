@@ -83,6 +83,31 @@ def test_a_look_is_kept_nowhere(client: Client) -> None:
     assert not Revision.objects.exists()
 
 
+def test_runs_are_carried_out_and_kept_nowhere(client: Client) -> None:
+    load_examples()
+    listed = call(client, "GET", "/exercises")[1]
+    identity = next(card["id"] for card in listed if card["title"] == "Anti-alias ladder")
+    document = call(client, "GET", f"/exercises/{identity}")[1]["document"]
+    document["runs"] = [{"id": "r1", "analysis": "transient"}, {"id": "r2", "analysis": "guess"}]
+    status, look = call(client, "POST", "/run", {"document": document, "run": "r1"})
+    assert status == 200
+    assert look["curves"][0]["text"] == "V_out"
+    asked = json.dumps({"document": document, "run": "r1"})
+    table = client.post("/api/run/csv", asked, content_type="application/json")
+    assert table.headers["Content-Type"].startswith("text/csv")
+    assert table.content.decode().startswith("t [s],V_out [V],")
+    for path in ("/run", "/run/csv"):  # each problem a sentence
+        status, told = call(client, "POST", path, {"document": document, "run": "r9"})
+        assert (status, told["detail"]) == (422, "The exercise has no run r9.")
+    assert (
+        "no analysis called guess"
+        in call(client, "POST", "/run", {"document": document, "run": "r2"})[1]["problem"]
+    )
+    assert Revision.objects.filter(exercise=identity).count() == 1
+    offered = {each["key"]: each for each in call(client, "GET", "/analyses")[1]}
+    assert {"transient", "frequency_sweep", "dc_sweep", "symbolic"} <= set(offered)
+
+
 @pytest.mark.parametrize(
     ("body", "status", "says"),
     [

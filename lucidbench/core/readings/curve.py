@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -76,17 +76,21 @@ def time_curve(run: Transient | Settled, name: str) -> Curve:
         run = run.run
     else:
         begin, end = run.settings.start, run.settings.stop
-    ends = np.unique(
-        np.concatenate([[begin], run.ends[(run.ends > begin) & (run.ends < end)], [end]])
-    )
-    steps = np.diff(ends)
-    inside = ends[:-1, None] + steps[:, None] * np.arange(_WITHIN) / _WITHIN
     kept = run
 
     def at(times: Array) -> Array:
         return kept.trace(name, np.asarray(times, float))
 
-    return Curve(name, _unit(name), "s", np.append(inside.ravel(), end), at)
+    return Curve(name, _unit(name), "s", points_within(run, begin, end), at)
+
+
+def points_within(run: Transient, begin: float, end: float) -> Array:
+    """Times [s] from `begin` to `end` with some in each of the solver's steps, so that none is missed."""
+    ends = np.unique(
+        np.concatenate([[begin], run.ends[(run.ends > begin) & (run.ends < end)], [end]])
+    )
+    inside = ends[:-1, None] + np.diff(ends)[:, None] * np.arange(_WITHIN) / _WITHIN
+    return np.append(inside.ravel(), end)
 
 
 def frequency_curve(sweep: FrequencySweep, name: str, reference: str | None = None) -> Curve:
@@ -99,16 +103,19 @@ def frequency_curve(sweep: FrequencySweep, name: str, reference: str | None = No
         raise NoReading(f"The sweep has no trace called {missing}.")
 
     def at(frequencies: Array) -> Any:
-        same = len(frequencies) == len(sweep.frequencies) and np.array_equal(
-            frequencies, sweep.frequencies
-        )
-        here = sweep if same else frequency_sweep(sweep.circuit, frequencies)
-        values = here.traces[name]
-        return values if reference is None else values / here.traces[reference]
+        traces = traces_at(sweep, frequencies)
+        return traces[name] if reference is None else traces[name] / traces[reference]
 
     unit = _unit(name) if reference is None else ""
     label = name if reference is None else f"{name}/{reference}"
     return Curve(label, unit, "Hz", sweep.frequencies, at)
+
+
+def traces_at(sweep: FrequencySweep, frequencies: Array) -> Mapping[str, Any]:
+    """The traces of a sweep at other frequencies [Hz]: the circuit is solved again there."""
+    if np.array_equal(frequencies, sweep.frequencies):
+        return sweep.traces
+    return frequency_sweep(sweep.circuit, frequencies).traces
 
 
 def _unit(name: str) -> str:

@@ -79,6 +79,12 @@ ANALYSES: dict[str, Analysis] = {
             ],
         ),
         Analysis(
+            key="operating_point",
+            label="Operating point",
+            answers="Where does it rest?",
+            has_curves=False,
+        ),
+        Analysis(
             key="phasor",
             label="Phasors",
             answers="How large, and how far turned, at one frequency?",
@@ -116,12 +122,6 @@ ANALYSES: dict[str, Analysis] = {
             key="natural",
             label="Natural frequencies",
             answers="How fast, and ringing how much, by itself?",
-            has_curves=False,
-        ),
-        Analysis(
-            key="operating_point",
-            label="Operating point",
-            answers="Where does it rest?",
             has_curves=False,
         ),
     )

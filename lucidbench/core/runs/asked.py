@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
-from lucidbench.core.analyses.dc_sweep import SOURCES, TEMPERATURE
-from lucidbench.core.errors import LucidError, ValueTextError
+import numpy as np
+
+from lucidbench.core.analyses.dc_sweep import SOURCES, TEMPERATURE, axis_of
+from lucidbench.core.errors import CircuitError, LucidError, ValueTextError
 from lucidbench.core.exercise import Run
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.analyses import Analysis, Setting
@@ -23,7 +25,6 @@ class Asked:
     looks: list[SettingLook]
     numbers: Mapping[str, float]
     texts: Mapping[str, str]
-    units: Mapping[str, str] = field(default_factory=dict)  # of the circuit's parameters
 
     @property
     def problem(self) -> str | None:
@@ -31,7 +32,10 @@ class Asked:
         return f"{wrong}." if wrong else None
 
 
-def asked_of(circuit: Circuit, analysis: Analysis, run: Run, proposing: bool) -> Asked:
+def asked_of(
+    circuit: Circuit, analysis: Analysis, run: Run, units: Mapping[str, str], proposing: bool
+) -> Asked:
+    """The settings of `run`, what is empty as proposed. `units` are those of the circuit's parameters."""
     try:
         offered = proposals(circuit, analysis.key) if proposing else {}
     except LucidError:
@@ -43,7 +47,7 @@ def asked_of(circuit: Circuit, analysis: Analysis, run: Run, proposing: bool) ->
         proposal = offered.get(setting.key, Proposal(None, ""))
         unit = setting.unit
         if analysis.key == "dc_sweep" and setting.key in ("from", "to"):
-            unit = unit_of(circuit, subject)
+            unit = unit_of(circuit, subject, units)
             if run.settings.get("subject", "").strip() not in ("", proposal.text):
                 proposal = Proposal(None, "")
         proposed = proposal.text or (
@@ -76,29 +80,30 @@ def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
     sources = [e.name for e in circuit if e.kind in SOURCES]
     match setting.reads:
         case "source":
-            names = sources
+            return _named(sources)
         case "swept":
-            names = [*sources, *circuit.parameters, TEMPERATURE]
+            return [*_named([*sources, *circuit.parameters]), (TEMPERATURE, "temperature")]
         case "varied":
             parts = [e.name for e in circuit if e.device.description.main and "." not in e.name]
-            names = [*circuit.parameters, *parts, TEMPERATURE]
-            return [("", "nothing"), *((name, name) for name in names)]
+            names = _named([*circuit.parameters, *parts])
+            return [("", "nothing"), *names, (TEMPERATURE, "temperature")]
         case "node":
-            names = list(circuit.nodes)
+            return _named(circuit.nodes)
         case "trace":
-            names = [n for n in dimensions_of(circuit) if not n.startswith("P_")]
-        case _:
-            return setting.choices
+            return _named(n for n in dimensions_of(circuit) if not n.startswith("P_"))
+    return setting.choices
+
+
+def _named(names: Iterable[str]) -> list[tuple[str, str]]:
     return [(name, name) for name in names]
 
 
-def unit_of(circuit: Circuit, subject: str) -> str:
-    """The unit of a source's, part's or temperature's value; of a parameter "", as it carries none."""
-    if subject == TEMPERATURE:
-        return "°C"
-    element = circuit.by_name.get(subject)
-    main = element.device.description.main if element else None
-    return main.unit if main else ""
+def unit_of(circuit: Circuit, subject: str, units: Mapping[str, str]) -> str:
+    """What the values of a swept or varied thing are counted in; "" where there is no such thing."""
+    try:
+        return units.get(subject) or axis_of(circuit, subject, np.zeros(0)).unit
+    except CircuitError:
+        return ""
 
 
 def _check(looks: list[SettingLook], numbers: Mapping[str, float]) -> None:
@@ -116,9 +121,8 @@ def _check(looks: list[SettingLook], numbers: Mapping[str, float]) -> None:
             end = by_key["stop"].echo or by_key["stop"].proposed
             fault("start", f"“Shown from” must lie between zero and the end, {end}")
     for key in ("from", "to", "frequency", "at"):
-        if key in numbers and by_key[key].key in ("from", "to") and "subject" in by_key:
-            continue
-        if key in numbers and numbers[key] <= 0:
+        of_frequency = key not in ("from", "to") or "subject" not in by_key
+        if of_frequency and key in numbers and numbers[key] <= 0:
             fault(key, "A frequency is above zero; on a logarithmic axis there is no other")
     if {"from", "to"} <= set(numbers):
         if numbers["from"] == numbers["to"]:

@@ -28,7 +28,6 @@ class CurveLook(BaseModel):
     """`y` at the run's `x`; of phasors the magnitude, with `phase` [°] beside it."""
 
     text: str
-    latex: str
     member: str = ""  # of a family: the value it was run with
     unit: str
     y: list[float | None]

@@ -22,7 +22,7 @@ def time_readings(curve: Curve) -> Iterator[tuple[str, Reading, float | None]]:
         return
     yield "maximum", high, float(when_high)
     yield "minimum", low, float(when_low)
-    yield "peak to peak", time.peak_to_peak(curve), None
+    yield "peak to peak", Reading(high - low, curve.unit), None
     yield "mean", time.mean(curve), None
     yield "RMS", time.rms(curve), None
     for label, period, at in _tried(("period", time.period), of=curve):

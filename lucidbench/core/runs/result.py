@@ -15,7 +15,6 @@ from lucidbench.core.analyses.settled import settled
 from lucidbench.core.errors import CircuitError, FormulaError, LucidError, ValueTextError
 from lucidbench.core.exercise import Exercise, Run
 from lucidbench.core.formula import Known, parse
-from lucidbench.core.formula.typeset import latex
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.reading import Reading
@@ -34,6 +33,7 @@ from lucidbench.core.runs.traces import (
 )
 from lucidbench.core.schematic import read_drawing, values_by_name
 from lucidbench.core.units import engineering, parse_value
+from lucidbench.core.units.dimensions import NUMBER
 
 MOST_MEMBERS = 24
 SWEEP_POINTS = 500
@@ -57,24 +57,29 @@ def carry_out(
     drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
     circuit = drawing.circuit
     blocking = next((f for f in drawing.findings if f.severity == "fault"), None)
+    sentence = blocking.sentence if blocking else ""
     if not circuit.elements:
         sentence = "Nothing is drawn yet that could carry a current."
-    else:
-        sentence = blocking.sentence if blocking else ""
-    asked = asked_of(circuit, analysis, run, proposing=not sentence)
-    asked.units = {name: known.dimension.unit for name, known in drawing.parameters.items()}
+    units = {name: known.dimension.unit for name, known in drawing.parameters.items()}
+    asked = asked_of(circuit, analysis, run, units, proposing=not sentence)
     answer = RunLook(id=run.id, settings=asked.looks, shown=[ShownLook(text=t) for t in run.show])
-    if sentence:
-        answer.problem = sentence
-        return answer
-    if asked.problem:
-        answer.problem = asked.problem
+    answer.problem = sentence or asked.problem
+    if answer.problem:
         return answer
     try:
         values = values_by_name(exercise.schematic, drawing)
         labels = [label.name for label in exercise.schematic.labels]
         _carry_out(
-            answer, circuit, analysis, asked, run, values, labels, watch or Watch(SECONDS), whole
+            answer,
+            circuit,
+            analysis,
+            asked,
+            run,
+            values,
+            labels,
+            units,
+            watch or Watch(SECONDS),
+            whole,
         )
     except LucidError as error:
         answer.problem = str(error)
@@ -90,6 +95,7 @@ def _carry_out(
     run: Run,
     values: Mapping[str, Known],
     labels: Sequence[str],
+    units: Mapping[str, str],
     watch: Watch,
     whole: bool,
 ) -> None:
@@ -99,7 +105,7 @@ def _carry_out(
     if analysis.has_curves:
         members = [
             (member, _traces(answer, here, analysis, asked, watch))
-            for member, here in _family(circuit, asked)
+            for member, here in _family(circuit, asked, units)
         ]
         _draw(answer, members, _to_show(run, circuit, labels), values, READS[analysis.key], whole)
         return
@@ -113,12 +119,8 @@ def _carry_out(
             answer.tables = list(tables.at_one_frequency(circuit, numbers["frequency"]))
         case "fourier":
             state = settled(circuit, watch=watch)
-            unit = (
-                dimensions_of(circuit)[texts["trace"]].unit
-                if texts["trace"] in answer.names
-                else ""
-            )
-            table, answer.bars = tables.harmonics_of(state, texts["trace"], unit)
+            known = dimensions_of(circuit).get(texts["trace"], NUMBER)
+            table, answer.bars = tables.harmonics_of(state, texts["trace"], known.unit)
             answer.tables = [table]
         case "equivalent":
             answer.tables = list(tables.equivalents(circuit, texts["node"], numbers.get("at")))
@@ -150,7 +152,7 @@ READS = {
 }
 
 
-def _family(circuit: Circuit, asked: Asked) -> list[tuple[str, Circuit]]:
+def _family(circuit: Circuit, asked: Asked, units: Mapping[str, str]) -> list[tuple[str, Circuit]]:
     """The circuit as it is; or with one thing at one value after the other, each named by it."""
     subject, listed = asked.texts.get("vary", ""), asked.texts.get("over", "")
     if not subject:
@@ -160,7 +162,7 @@ def _family(circuit: Circuit, asked: Asked) -> list[tuple[str, Circuit]]:
         raise RunRefused(f"Write the values {subject} shall take, with commas between them.")
     if len(texts) > MOST_MEMBERS:
         raise RunRefused(f"A family has at most {MOST_MEMBERS} members; this one has {len(texts)}.")
-    unit = asked.units.get(subject, unit_of(circuit, subject))
+    unit = unit_of(circuit, subject, units)
     members = []
     for text in texts:
         try:
@@ -225,26 +227,24 @@ def _draw(
     answer.axis, answer.axis_unit, answer.is_log = first.axis, first.unit, first.is_log
     answer.names = sorted(first.dimensions)
     answer.shown = []
-    drawn: list[tuple[str, str, Curve]] = []
+    drawn: list[tuple[str, Curve]] = []
     for text in texts:
         look = ShownLook(text=text)
         answer.shown.append(look)
         try:
             formula = parse(text)
-            drawn += [
-                (member, latex(formula.body), traces.curve(formula, text, values))
-                for member, traces in members
-            ]
+            drawn += [(member, traces.curve(formula, text, values)) for member, traces in members]
         except FormulaError as error:
             look.problem = str(error)
     grid = first.grid
     if len(members) > 1:  # each has a point wherever one of them has
         grid = np.unique(np.concatenate([traces.grid for _, traces in members]))
-    samples = [np.asarray(curve.at(grid)) for _, _, curve in drawn]
+    samples = [np.asarray(curve.at(grid)) for _, curve in drawn]
     sizes = [np.abs(s) if np.iscomplexobj(s) else s for s in samples]
     kept = np.arange(len(grid)) if whole else thinned(sizes, len(grid))
     answer.x = grid[kept].tolist()
-    for (member, typeset, curve), sample in zip(drawn, samples, strict=True):
+    for (member, curve), sample in zip(drawn, samples, strict=True):
+        own = sample if curve.grid is grid else np.asarray(curve.values)
         here = sample[kept]
         phase = None
         if np.iscomplexobj(here):
@@ -252,8 +252,8 @@ def _draw(
             here = np.abs(here)
         answer.curves.append(
             CurveLook(
-                text=curve.name, latex=typeset, member=member, unit=curve.unit, y=_listed(here),
-                phase=phase, readings=list(_figures(curve, np.asarray(curve.values), reads)),
+                text=curve.name, member=member, unit=curve.unit, y=_listed(here),
+                phase=phase, readings=list(_figures(curve, own, reads)),
             )
         )  # fmt: skip
 

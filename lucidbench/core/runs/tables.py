@@ -26,6 +26,7 @@ LEAST_HARMONIC = 1e-5  # of the largest: what is smaller is not told
 
 
 def resting(circuit: Circuit) -> Iterator[TableLook]:
+    """The operating point: voltages, currents and powers, and what transistors and diodes do there."""
     point = operating_point(circuit)
     yield TableLook(title="Voltages", head=["node", "V"], rows=[
         [node, engineering(v, "V")] for node, v in point.voltages.items() if node != "0"])  # fmt: skip
@@ -47,6 +48,7 @@ def _small_unit(name: str) -> str:
 
 
 def modes(circuit: Circuit) -> TableLook:
+    """The natural frequencies, slowest first. Raises RunRefused where there are none."""
     found = natural_frequencies(circuit)
     if not found.modes:
         raise RunRefused("Nothing in the circuit stores energy, so it has no natural frequencies.")
@@ -77,6 +79,7 @@ def _complex(s: complex, unit: str) -> str:
 
 
 def at_one_frequency(circuit: Circuit, frequency: float) -> Iterator[TableLook]:
+    """Every phasor at `frequency` [Hz], in polar and rectangular form, peak values."""
     found = phasors(circuit, frequency)
 
     def rows(named: Mapping[str, complex], unit: str) -> list[list[str]]:

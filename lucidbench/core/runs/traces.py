@@ -11,11 +11,11 @@ import numpy.typing as npt
 
 from lucidbench.core.analyses import Transient
 from lucidbench.core.analyses.dc_sweep import DcSweep
-from lucidbench.core.analyses.frequency import FrequencySweep, frequency_sweep
+from lucidbench.core.analyses.frequency import FrequencySweep
 from lucidbench.core.formula import Formula, Known, names_in
 from lucidbench.core.formula.over import dimension_of, evaluate_over
 from lucidbench.core.netlist import GROUND_NODE, Circuit
-from lucidbench.core.readings.curve import Curve
+from lucidbench.core.readings.curve import Curve, points_within, traces_at
 from lucidbench.core.units.dimensions import CURRENT, POWER, VOLTAGE, Dimension
 
 Array = npt.NDArray[np.float64]
@@ -73,10 +73,7 @@ def _with_powers(circuit: Circuit, wanted: Collection[str], traces: Mapping[str,
 
 def over_time(run: Transient, start: float, stop: float, offset: float = 0.0) -> Traces:
     """A run between two times [s], counted from `offset`."""
-    ends = run.ends[(run.ends > start + offset) & (run.ends < stop + offset)]
-    corners = np.unique(np.concatenate([[start + offset], ends, [stop + offset]]))
-    inside = corners[:-1, None] + np.diff(corners)[:, None] * np.arange(4) / 4
-    grid = np.append(inside.ravel(), corners[-1]) - offset
+    grid = points_within(run, start + offset, stop + offset) - offset
 
     def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
         times = np.asarray(x, float) + offset
@@ -92,9 +89,8 @@ def over_frequency(sweep: FrequencySweep) -> Traces:
     plain = {n: d for n, d in dimensions_of(sweep.circuit).items() if not n.startswith("P_")}
 
     def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
-        same = len(x) == len(sweep.frequencies) and np.array_equal(x, sweep.frequencies)
-        here = sweep if same else frequency_sweep(sweep.circuit, np.asarray(x, float))
-        return {name: here.traces[name] for name in wanted}
+        traces = traces_at(sweep, np.asarray(x, float))
+        return {name: traces[name] for name in wanted}
 
     return Traces("f", "Hz", True, sweep.frequencies, plain, at)
 
@@ -104,13 +100,9 @@ def over_value(sweep: DcSweep) -> Traces:
 
     def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
         told = _with_powers(sweep.circuit, wanted, sweep.traces)
-        rising = sweep.axis.values[0] <= sweep.axis.values[-1]
-        order = slice(None) if rising else slice(None, None, -1)
-        return {
-            name: np.interp(x, sweep.axis.values[order], values[order])
-            for name, values in told.items()
-        }
+        return {name: np.interp(x, grid, values[order]) for name, values in told.items()}
 
-    values = sweep.axis.values
-    grid = values if values[0] <= values[-1] else values[::-1]
+    swept = sweep.axis.values
+    order = slice(None, None, 1 if swept[0] <= swept[-1] else -1)
+    grid = swept[order]
     return Traces(sweep.axis.name, sweep.axis.unit, False, grid, dimensions_of(sweep.circuit), at)

@@ -1351,8 +1351,6 @@ export interface components {
         CurveLook: {
             /** Text */
             text: string;
-            /** Latex */
-            latex: string;
             /**
              * Member
              * @default
@@ -1895,8 +1893,8 @@ export interface operations {
                     "application/json": components["schemas"]["RunLook"];
                 };
             };
-            /** @description Not Found */
-            404: {
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1925,15 +1923,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
             };
             /** @description Unprocessable Entity */
             422: {

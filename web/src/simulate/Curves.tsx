@@ -6,6 +6,7 @@ import { Switched } from "../ui/Field";
 import { HUES, Plot } from "./Plot";
 import { type Magnitude, nameOf, type Pane, panesOf } from "./panes";
 
+const [LEAST_MARGIN, MOST_MARGIN] = [64, 140]; // px
 const HEIGHTS = [300, 190, 150, 130]; // px of each plot, by how many there are
 
 export function Curves({ look, ghost }: { look: RunLook; ghost: RunLook | null }) {
@@ -13,6 +14,9 @@ export function Curves({ look, ghost }: { look: RunLook; ghost: RunLook | null }
   const [hidden, setHidden] = useState<Set<string>>(new Set());
   const [marks, setMarks] = useState<number[]>([]);
   const panes = panesOf(look, magnitude, hidden);
+  // The same for all, so that their axes stand one above the other.
+  const longest = Math.max(0, ...panes.flatMap((p) => p.traces.map((t) => t.label.length)));
+  const margin = Math.min(Math.max(LEAST_MARGIN, 12 + 7 * longest), MOST_MARGIN);
   const before = ghost ? panesOf(ghost, magnitude, hidden) : [];
   const isPhasors = look.curves.some((curve) => curve.phase);
   const last = look.x.length - 1;
@@ -70,6 +74,7 @@ export function Curves({ look, ghost }: { look: RunLook; ghost: RunLook | null }
             unit={look.axis_unit}
             isLog={look.is_log}
             height={height}
+            margin={margin}
             marks={kept}
             isLast={k === panes.length - 1}
             onMark={mark}
@@ -105,7 +110,20 @@ export function Curves({ look, ghost }: { look: RunLook; ghost: RunLook | null }
               {curve.readings.map((figure) => (
                 <div key={figure.label} className="flex gap-1.5" title={figure.exact}>
                   <dt className="text-soft">{figure.label}</dt>
-                  <dd className="figure text-simulated">{figure.text}</dd>
+                  <dd className="figure text-simulated">
+                    {figure.at === null || figure.at === undefined ? (
+                      figure.text
+                    ) : (
+                      <button
+                        type="button"
+                        aria-label={`${figure.text}, mark it`}
+                        onClick={() => mark(nearest(look.x, figure.at as number))}
+                        className="underline decoration-dotted underline-offset-3"
+                      >
+                        {figure.text}
+                      </button>
+                    )}
+                  </dd>
                 </div>
               ))}
             </dl>
@@ -114,6 +132,13 @@ export function Curves({ look, ghost }: { look: RunLook; ghost: RunLook | null }
       </ul>
     </>
   );
+}
+
+/** The place in `x`, rising, that is closest to `at`. */
+function nearest(x: number[], at: number): number {
+  const after = x.findIndex((value) => value >= at);
+  if (after <= 0) return after < 0 ? x.length - 1 : 0;
+  return at - (x[after - 1] as number) < (x[after] as number) - at ? after - 1 : after;
 }
 
 interface MarkedProps {

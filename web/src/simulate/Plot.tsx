@@ -20,13 +20,27 @@ interface Props {
   unit: string;
   isLog: boolean;
   height: number;
+  /** Room for the names at the curves' ends [px]. */
+  margin: number;
   /** Places in `x` of the markers. */
   marks: number[];
   isLast: boolean;
   onMark(place: number): void;
 }
 
-export function Plot({ pane, x, ghost, axis, unit, isLog, height, marks, isLast, onMark }: Props) {
+export function Plot({
+  pane,
+  x,
+  ghost,
+  axis,
+  unit,
+  isLog,
+  height,
+  margin,
+  marks,
+  isLast,
+  onMark,
+}: Props) {
   const host = useRef<HTMLDivElement>(null);
   const plot = useRef<uPlot | null>(null);
   const marked = useRef(marks);
@@ -38,7 +52,7 @@ export function Plot({ pane, x, ghost, axis, unit, isLog, height, marks, isLast,
   before.current = ghost;
 
   // Made anew where its frame differs; new numbers alone are poured into the one there is.
-  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${theme} ${isLast} ${pane.traces.map((t) => `${t.name}/${t.hue}`)}`;
+  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${margin} ${theme} ${isLast} ${pane.traces.map((t) => `${t.name}/${t.hue}`)}`;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frame names all it is made of
   useEffect(() => {
     const element = host.current;
@@ -58,7 +72,7 @@ export function Plot({ pane, x, ghost, axis, unit, isLog, height, marks, isLast,
       {
         width: element.clientWidth,
         height,
-        padding: [10, 64, 0, 4],
+        padding: [10, margin, 0, 4],
         scales: { x: { time: false, distr: isLog ? 3 : 1 }, y: { range: roomy } },
         legend: { show: false },
         cursor: {
@@ -202,7 +216,12 @@ function drawn(
   for (const end of [...ends].reverse()) below = end.y = Math.min(end.y, below - ROOM * ratio);
   for (const { trace, y } of ends) {
     ctx.fillStyle = hue(trace.hue);
-    ctx.fillText(trace.label, bbox.left + bbox.width + 6 * ratio, y, 58 * ratio);
+    ctx.fillText(
+      trace.label,
+      bbox.left + bbox.width + 6 * ratio,
+      y,
+      u.width * ratio - bbox.left - bbox.width - 8 * ratio,
+    );
   }
   marks.forEach((place, k) => {
     const x = u.valToPos(u.data[0][place] as number, "x", true);

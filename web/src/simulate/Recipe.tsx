@@ -68,7 +68,7 @@ export function Settings({ run, analysis, look }: Props) {
                   id={`${run.id} ${setting.key}`}
                   value={text || seen?.proposed}
                   onChange={(event) => write(event.target.value)}
-                  className={`${field} mt-1 h-[31px]`}
+                  className={`${field} mt-1 h-[31px] ${setting.reads === "varied" ? "max-w-24" : ""}`}
                 >
                   {seen?.choices.map(([value, words]) => (
                     <option key={value} value={value}>

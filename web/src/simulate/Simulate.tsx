@@ -16,8 +16,6 @@ import { changeRun, Settings, Shown } from "./Recipe";
 import { useRunning } from "./running";
 import { Bars, Formulas, Tables } from "./Tables";
 
-const FIRST = ["transient", "frequency_sweep", "dc_sweep", "operating_point"];
-
 export function Simulate() {
   const runs = useExercise((state) => state.document.runs);
   const [chosen, setChosen] = useState<string | null>(null);
@@ -89,13 +87,11 @@ export function Simulate() {
             </Button>
           }
         >
-          {[...analyses]
-            .sort((a, b) => Number(FIRST.includes(b.key)) - Number(FIRST.includes(a.key)))
-            .map((each) => (
-              <MenuItem key={each.key} onSelect={() => begin(each)}>
-                {each.label}
-              </MenuItem>
-            ))}
+          {analyses.map((each) => (
+            <MenuItem key={each.key} onSelect={() => begin(each)}>
+              {each.label}
+            </MenuItem>
+          ))}
         </Menu>
         <IconButton
           label="Duplicate this run"
@@ -167,7 +163,7 @@ function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
       )}
       {outOfDate && (
         <p className="mt-4 flex items-center gap-2 rounded-md bg-doubt-wash px-3 py-1.5 text-sm text-doubt">
-          The circuit was changed since this was run.
+          The circuit or the run was changed since.
           <Pill onClick={again}>
             <RotateCw size={13} className="mr-1 inline" />
             Run again

@@ -39,7 +39,7 @@ export function Tables({ tables }: { tables: TableLook[] }) {
 
 /** Harmonics side by side, each as tall as it is large beside the largest. */
 export function Bars({ bars }: { bars: RunLook["bars"] }) {
-  if (!bars?.length) return null;
+  if (!bars.length) return null;
   return (
     <ol
       aria-label="Harmonics"
@@ -63,7 +63,7 @@ export function Bars({ bars }: { bars: RunLook["bars"] }) {
 }
 
 export function Formulas({ formulas }: { formulas: RunLook["formulas"] }) {
-  return formulas?.map((formula) => (
+  return formulas.map((formula) => (
     <section key={formula.latex} aria-label={formula.title || undefined} className="mt-3">
       {formula.title && <h3 className="text-xs font-medium text-soft">{formula.title}</h3>}
       <div className="overflow-x-auto py-1 whitespace-nowrap">

@@ -23,8 +23,6 @@ export interface Running {
 const hasSomething = (look: RunLook) =>
   look.curves.length + look.tables.length + look.formulas.length > 0;
 
-const told = ({ analysis, settings, show }: Run) => JSON.stringify([analysis, settings, show]);
-
 /** What the circuit is, wherever its parts may lie. */
 function circuitOf({ schematic, parameters, blocks }: Exercise): string {
   const parts = schematic.parts.map(({ kind, name, values, form, textbook }) => [
@@ -39,7 +37,7 @@ function circuitOf({ schematic, parameters, blocks }: Exercise): string {
 
 function recipeOf(document: Exercise, id: string): string {
   const run = document.runs.find((candidate) => candidate.id === id);
-  return run ? told(run) : "";
+  return JSON.stringify([run?.analysis, run?.settings, run?.show]);
 }
 
 export function useRunning(run: Run): Running {
@@ -50,12 +48,12 @@ export function useRunning(run: Run): Running {
   const [ghost, setGhost] = useState<RunLook | null>(null);
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const [asked, setAsked] = useState<unknown>(null);
+  const [asked, setAsked] = useState<Exercise | null>(null);
   const wanted = useRef<Exercise | null>(null);
   const before = useRef<{ circuit: string; recipe: string; look: RunLook } | null>(null);
   const underWay = useRef(false);
   const alive = useRef(true);
-  const recipe = told(run);
+  const recipe = recipeOf(document, run.id);
   const isSlow = (result?.seconds ?? 0) > QUICK;
 
   const go = useCallback(async () => {
@@ -92,9 +90,8 @@ export function useRunning(run: Run): Running {
   }, [run.id]);
 
   const again = useCallback(() => {
-    const now = useExercise.getState().document;
-    wanted.current = now;
-    setAsked(now.schematic);
+    wanted.current = useExercise.getState().document;
+    setAsked(wanted.current);
     void go();
   }, [go]);
 
@@ -115,7 +112,12 @@ export function useRunning(run: Run): Running {
     busy,
     trouble,
     again,
-    outOfDate: isSlow && asked !== schematic,
+    outOfDate:
+      isSlow &&
+      asked !== null &&
+      (circuitOf(asked) !== circuitOf(document) ||
+        asked.schematic.wires !== schematic.wires ||
+        recipeOf(asked, run.id) !== recipe),
     dismissGhost: () => setGhost(null),
   };
 }

@@ -1,0 +1,100 @@
+// How a result is divided into plots, what is offered of a choice, and how axes write numbers.
+import { describe, expect, it } from "vitest";
+import type { Look, RunLook } from "../api/types";
+import { engineering, scaleFor } from "../ui/engineering";
+import { namesOfChosen } from "./chosen";
+import { panesOf } from "./panes";
+
+const curve = (text: string, unit: string, more = {}) => ({
+  text,
+  unit,
+  member: "",
+  y: [1, 10],
+  phase: null,
+  readings: [],
+  ...more,
+});
+const look = (...curves: object[]) => ({ x: [1, 2], curves }) as unknown as RunLook;
+const none = new Set<string>();
+
+describe("a result", () => {
+  it("has a plot for each unit, and a curve keeps its hue while others are hidden", () => {
+    const seen = look(curve("V_a", "V"), curve("I_R", "A"), curve("V_b", "V"));
+    const panes = panesOf(seen, "plain", none);
+    expect(panes.map((pane) => [pane.unit, pane.traces.map((t) => t.name)])).toEqual([
+      ["V", ["V_a", "V_b"]],
+      ["A", ["I_R"]],
+    ]);
+    const without = panesOf(seen, "plain", new Set(["V_a"]));
+    expect(without.flatMap((pane) => pane.traces.map((t) => [t.name, t.hue]))).toEqual([
+      ["I_R", 1],
+      ["V_b", 2],
+    ]);
+  });
+
+  it("of phasors has magnitude and phase, twenty decibels a tenfold, nothing of nothing", () => {
+    const seen = look(curve("V_a", "V", { y: [1, 10, 0], phase: [0, 90, null] }));
+    const [magnitude, phase] = panesOf(seen, "decibels", none);
+    expect(magnitude?.traces[0]?.y).toEqual([0, 20, null]);
+    expect(phase?.unit).toBe("°");
+    expect(panesOf(seen, "plain", none)[0]?.unit).toBe("V");
+  });
+
+  it("of a family tells its members apart by value", () => {
+    const seen = look(
+      curve("V_a", "V", { member: "R1 = 1 kΩ" }),
+      curve("V_a", "V", { member: "R1 = 2 kΩ" }),
+    );
+    const traces = panesOf(seen, "plain", none)[0]?.traces ?? [];
+    expect(traces.map((t) => t.label)).toEqual(["1 kΩ", "2 kΩ"]);
+    expect(new Set(traces.map((t) => t.name)).size).toBe(2);
+  });
+});
+
+describe("what is chosen on the sheet", () => {
+  const drawn = {
+    nets: [
+      { name: "a", ground: false, named: true, wires: ["w1"], pins: [["p1", 0]] },
+      {
+        name: "b",
+        ground: false,
+        named: false,
+        wires: [],
+        pins: [
+          ["p1", 1],
+          ["p2", 0],
+        ],
+      },
+      { name: "0", ground: true, named: false, wires: ["w2"], pins: [["p2", 1]] },
+    ],
+    parts: [
+      { id: "p1", description: "R1, resistor, from a to b" },
+      { id: "p2", description: "R10, resistor, from b to ground" },
+    ],
+    quantities: [
+      { name: "V_a", kind: "voltage", subject: "a" },
+      { name: "I_R1", kind: "current", subject: "R1" },
+      { name: "P_R1", kind: "power", subject: "R1" },
+      { name: "I_R10", kind: "current", subject: "R10" },
+    ],
+  } as unknown as Look;
+
+  it("is offered by the names it has in formulas", () => {
+    expect(namesOfChosen(drawn, new Set(["w1", "w2"]))).toEqual(["V_a"]);
+    expect(namesOfChosen(drawn, new Set(["p1"]))).toEqual(["I_R1", "P_R1", "V_a - V_b"]);
+    expect(namesOfChosen(drawn, new Set(["p2"]))).toEqual(["I_R10", "V_b"]);
+    expect(namesOfChosen(null, new Set(["p1"]))).toEqual([]);
+  });
+});
+
+describe("numbers on an axis", () => {
+  it("have the prefix of their size as rounded", () => {
+    expect(engineering(4700, "Ω")).toBe("4.7\u00a0kΩ");
+    expect(engineering(-0.0000022, "F")).toBe("−2.2\u00a0µF");
+    expect(engineering(999.96, "Hz")).toBe("1\u00a0kHz");
+    expect(engineering(1e-3, "V")).toBe("1\u00a0mV");
+    expect(engineering(12000, "dB")).toBe("12000\u00a0dB"); // no kilodecibels
+    expect(engineering(0, "V")).toBe("0\u00a0V");
+    expect(scaleFor(1e30).prefix).toBe("T");
+  });
+});
