@@ -110,7 +110,9 @@ def test_phasors_of_the_feed_line(notebook: Page) -> None:
     # Millman's theorem by hand, with V1 as reference (any circuits text).
     first, second = 12, 11 * complex(math.cos(math.radians(-20)), math.sin(math.radians(-20)))
     node = (first / 4j + second / 6j) / (1 / 4j + 1 / 6j + 1 / (8 - 3j))
-    rows = notebook.get_by_role("table", name="Voltages").get_by_role("row")
+    table = notebook.get_by_role("table", name="Voltages")
+    expect(table).to_be_visible()
+    rows = table.get_by_role("row")
     sizes = [rows.nth(k).get_by_role("cell").nth(1) for k in range(1, rows.count())]
     told = [parse_value(size.text_content() or "", "V").number for size in sizes]
     assert min(abs(size - abs(node)) for size in told) < 2e-3 * abs(node)
