@@ -42,6 +42,14 @@ def test_bridge_by_hand_written_nodal_equations() -> None:
     assert point.values["P_V1"] < 0 < point.values["P_R4"]
 
 
+def test_nanovolts_beside_kilovolts() -> None:
+    """A divider of 1 Ω below 7 GΩ keeps its voltage when another part of the circuit is at 141 kV."""
+    point = operating_point(
+        circuit("V1 a 0 7", "R1 a b 7g", "R2 b 0 1", "I1 0 c 1", "R3 c 0 141467")
+    )
+    assert point.values["V_b"] == pytest.approx(7 / (7e9 + 1), rel=1e-12)
+
+
 def test_divider_against_sympy() -> None:
     v1, r1, r2, v = sympy.symbols("v1 r1 r2 v", positive=True)
     (exact,) = sympy.solve(sympy.Eq((v1 - v) / r1, v / r2), v)
