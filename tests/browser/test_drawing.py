@@ -58,12 +58,15 @@ class Mouse:
         self.page, self.shift = page, shift
 
     def spot(self, point: list[int]) -> tuple[float, float]:
-        frame = sheet(self.page).bounding_box()
-        assert frame
-        x, y, width, _ = map(float, (sheet(self.page).get_attribute("viewBox") or "").split())
-        scale = frame["width"] / width
+        # Both at one moment: the sheet grows and shrinks as findings come and go below it.
+        left, top, wide, box = sheet(self.page).evaluate(
+            "e => { const r = e.getBoundingClientRect();"
+            " return [r.x, r.y, r.width, e.getAttribute('viewBox')] }"
+        )
+        x, y, width, _ = map(float, box.split())
+        scale = wide / width
         at = (point[0] + self.shift[0], point[1] + self.shift[1])
-        return frame["x"] + (at[0] - x) * scale, frame["y"] + (at[1] - y) * scale
+        return left + (at[0] - x) * scale, top + (at[1] - y) * scale
 
     def put(self, text: str, turned: int, at: list[int]) -> None:
         place(self.page, text)

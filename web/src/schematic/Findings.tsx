@@ -6,7 +6,7 @@ import { useExercise, useSheet } from "../exercise/store";
 import { Pill } from "../ui/Pill";
 import { useCatalogue } from "./catalogue";
 import { mended } from "./edits";
-import { useHand } from "./tools";
+import { type Tool, useHand } from "./tools";
 
 export function Findings() {
   const look = useExercise((state) => state.look);
@@ -56,8 +56,11 @@ export function Findings() {
 const QUIET = new Set(["open_pin", "no_ground", "floating", "current_cut", "label_nowhere"]);
 const PAUSE = 1_500; // ms
 
-/** Whether the drawing was edited a moment ago; `ask` ends the wait. */
+const DRAWING: Tool["kind"][] = ["placing", "wiring", "naming", "noting"];
+
+/** Whether the drawing was edited a moment ago, or something is under the hand; `ask` ends the wait. */
 function useStillDrawing() {
+  const atWork = useHand((state) => DRAWING.includes(state.tool.kind));
   const sheet = useSheet();
   const edited = useExercise((state) => state.past.length > 0);
   const [checked, setChecked] = useState<Schematic | null>(null);
@@ -65,7 +68,7 @@ function useStillDrawing() {
     const timer = setTimeout(() => setChecked(sheet), PAUSE);
     return () => clearTimeout(timer);
   }, [sheet]);
-  return { still: edited && checked !== sheet, ask: () => setChecked(sheet) };
+  return { still: atWork || (edited && checked !== sheet), ask: () => setChecked(sheet) };
 }
 
 function FindingRow({ finding }: { finding: Finding }) {
