@@ -17,7 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.analyses import TransientSettings, transient
-from tests.benchmarks.rows import Row
+from tests.benchmarks.rows import Row, middle
 from tests.core.test_transient import transistor_amplifier
 
 Array = npt.NDArray[np.float64]
@@ -115,54 +115,47 @@ def scipy_radau(tolerance: float) -> Array:
 
 
 def work_precision(
-    *solvers: tuple[Callable[[float], Array], Array], rounds: int = 5
+    *solvers: tuple[Callable[[float], Array], Array], rounds: int = 9
 ) -> list[tuple[Array, Array]]:
-    """(errors, seconds) of each solver over its tolerances, at its best of some rounds.
-
-    The solvers take turns, so that all meet the machine at its best.
-    """
+    """(errors, seconds) of each solver, shapes (k,) and (rounds, k), over its k tolerances."""
     errors = [np.array([_error(solve(t)) for t in tolerances]) for solve, tolerances in solvers]
-    seconds = [np.full(len(tolerances), math.inf) for _, tolerances in solvers]
-    for _ in range(rounds):
-        for (solve, tolerances), best in zip(solvers, seconds, strict=True):
+    seconds = [np.empty((rounds, len(tolerances))) for _, tolerances in solvers]
+    for here in range(rounds):
+        for (solve, tolerances), taken in zip(solvers, seconds, strict=True):
             for k, tolerance in enumerate(tolerances):
                 began = time.perf_counter()
                 solve(float(tolerance))
-                best[k] = min(best[k], time.perf_counter() - began)
+                taken[here, k] = time.perf_counter() - began
     return list(zip(errors, seconds, strict=True))
 
 
-def seconds_for(errors: Array, seconds: Array, wanted: float) -> float:
-    """The least time with an error of at most `wanted`; infinite where none had it."""
-    good = errors <= wanted
-    return float(np.min(seconds[good])) if np.any(good) else math.inf
+def seconds_for(errors: Array, seconds: Array, wanted: float) -> Array:
+    """Round by round, the least time with an error of at most `wanted`; infinite where none had it."""
+    return np.min(np.where(errors <= wanted, seconds, np.inf), axis=1)
 
 
 def rows() -> list[Row]:
     ours(1e-3)
     ida(1e-3)
-    own, other = work_precision(
+    own, compiled = work_precision(
         (ours, np.geomspace(1e-1, 1e-6, 31)), (ida, np.geomspace(1e-2, 1e-7, 21))
     )
-    [plain] = work_precision((scipy_radau, np.array([1e-3, 1e-5])), rounds=2)
-    found = []
-    for error in ERRORS:
-        mine = seconds_for(*own, error)
-        work = f"transient, transistor amplifier, error below {error:g}"
-        found.append(
-            Row(work, "SUNDIALS IDA, compiled", mine, seconds_for(*other, error), 10, faster=True)
-        )
-    for error in (1e-3, 1e-5):
-        theirs = seconds_for(*plain, error)
-        if math.isfinite(theirs):
-            found.append(
-                Row(
-                    f"transient, transistor amplifier, error below {error:g}",
-                    "SciPy Radau, Python right-hand side",
-                    seconds_for(*own, error),
-                    theirs,
-                    100,
-                    faster=True,
-                )
-            )
-    return found
+    again, plain = work_precision(
+        (ours, np.geomspace(1e-1, 1e-6, 31)), (scipy_radau, np.array([1e-3, 1e-5])), rounds=3
+    )
+    against_compiled = [row(error, "SUNDIALS IDA, compiled", own, compiled, 10) for error in ERRORS]
+    against_plain = [
+        row(error, "SciPy Radau, Python right-hand side", again, plain, 100)
+        for error in (1e-3, 1e-5)
+        if np.any(plain[0] <= error)
+    ]
+    return against_compiled + against_plain
+
+
+def row(
+    error: float, against: str, own: tuple[Array, Array], other: tuple[Array, Array], reach: float
+) -> Row:
+    pairs = zip(seconds_for(*own, error), seconds_for(*other, error), strict=True)
+    mine, theirs = middle([(float(a), float(b)) for a, b in pairs])
+    work = f"transient, transistor amplifier, error below {error:g}"
+    return Row(work, against, mine, theirs, reach, faster=True)

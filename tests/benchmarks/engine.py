@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
@@ -22,7 +21,7 @@ from lucidbench.core.analyses import (
 from lucidbench.core.analyses.families import monte_carlo
 from lucidbench.core.analyses.system import assemble
 from lucidbench.core.netlist import Circuit, read_netlist
-from tests.benchmarks.rows import Row, best_time
+from tests.benchmarks.rows import Row, side_by_side
 
 SIZES = (100, 1_000, 10_000)
 
@@ -59,8 +58,11 @@ def sweep_row() -> Row:
     return Row(
         f"frequency sweep, 1,000 points, {len(stages.nodes)} nodes",
         "batched numpy.linalg.solve on ready matrices",
-        best_time(lambda: frequency_sweep(replace(stages), f), 15),
-        best_time(lambda: np.linalg.solve(matrices, drive), 15),
+        *side_by_side(
+            lambda: frequency_sweep(replace(stages), f),
+            lambda: np.linalg.solve(matrices, drive),
+            21,
+        ),
         1.5,
     )
 
@@ -71,15 +73,18 @@ def operating_point_rows() -> list[Row]:
     n = point.system.size
     matrix = np.random.default_rng(1).random((n, n)) + n * np.eye(n)
     drive = np.ones(n)
-    bare = best_time(lambda: np.linalg.solve(matrix, drive), 300)
+
+    def bare() -> None:
+        for _ in range(point.iterations):
+            np.linalg.solve(matrix, drive)
+
     against = f"numpy.linalg.solve of {n} × {point.iterations} Newton steps"
     work = f"operating point, {len(stages.nodes)} nodes, 4 transistors"
     return [
         Row(
             f"{work}, {state}",
             against,
-            best_time(partial(operating_point_of, stages, fresh), 100),
-            bare * point.iterations,
+            *side_by_side(partial(operating_point_of, stages, fresh), bare, 21),
             5,
         )
         for state, fresh in (("assembled before", False), ("from nothing", True))
@@ -101,26 +106,21 @@ def ladder_rows() -> list[Row]:
     ladders = {size: ladder(size) for size in SIZES}
     found = []
     for name, work in works.items():
-        # Sizes in turn, round by round, so that all meet the machine at its best.
-        seconds = dict.fromkeys(SIZES, math.inf)
-        for _ in range(6):
-            for size, parts in ladders.items():
-                rounds = 5 if size < 10_000 else 1
-                seconds[size] = min(
-                    seconds[size],
-                    best_time(lambda: work(replace(parts)), rounds),  # noqa: B023
-                )
         for smaller, larger in pairwise(SIZES):
+            ours, other = (partial(afresh, work, ladders[size]) for size in (larger, smaller))
             found.append(
                 Row(
                     f"{name}, RC ladder of {larger:,} nodes",
                     "a tenth of the size",
-                    seconds[larger],
-                    seconds[smaller],
+                    *side_by_side(ours, other, 9),
                     13,
                 )
             )
     return found
+
+
+def afresh(work: Callable[[Circuit], object], circuit: Circuit) -> object:
+    return work(replace(circuit))
 
 
 def tolerance_row() -> Row:
@@ -132,14 +132,13 @@ def tolerance_row() -> Row:
     )
     parts = replace(plain, elements=elements)
     system = assemble(parts)
-    singles = 500
-    single = (
-        best_time(lambda: [operating_point(replace(parts)) for _ in range(singles)], 3) / singles
+    draws, single = side_by_side(
+        lambda: monte_carlo(parts, 10_000), partial(operating_point_of, parts, True), 9
     )
     return Row(
         f"tolerance study, 10,000 draws, {system.size} unknowns",
         "a loop of single solves",
-        best_time(lambda: monte_carlo(parts, 10_000), 5),
+        draws,
         single * 10_000,
         20,
         faster=True,

@@ -40,12 +40,28 @@ class Row:
 HEAD = "| work | against | ms | its ms | ratio | reach | reached |\n|---|---|---|---|---|---|---|"
 
 
-def best_time(work: Callable[[], object], rounds: int) -> float:
-    """Seconds, the least of `rounds`: what the work costs when nothing else runs."""
-    work()
-    taken = []
-    for _ in range(rounds):
-        began = time.perf_counter()
+TURN = 0.03  # s; how long a work is repeated in its turn, at least once
+
+
+def side_by_side(
+    ours: Callable[[], object], other: Callable[[], object], rounds: int
+) -> tuple[float, float]:
+    """Seconds of both, in the round whose ratio is the middle one.
+
+    A machine's pace wanders from minute to minute; within a round both meet the same.
+    """
+    ours(), other()
+    return middle([(per_call(ours), per_call(other)) for _ in range(rounds)])
+
+
+def middle(pairs: list[tuple[float, float]]) -> tuple[float, float]:
+    return sorted(pairs, key=lambda pair: pair[0] / pair[1])[len(pairs) // 2]
+
+
+def per_call(work: Callable[[], object]) -> float:
+    began = time.perf_counter()
+    calls = 0
+    while (passed := time.perf_counter() - began) < TURN or not calls:
         work()
-        taken.append(time.perf_counter() - began)
-    return min(taken)
+        calls += 1
+    return passed / calls
