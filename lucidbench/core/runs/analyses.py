@@ -9,7 +9,8 @@ class Setting(BaseModel):
     """One thing an analysis is told.
 
     `reads` is a "quantity", "values" (several of them), a "choice" among `choices`, or the name of a
-    "source", a "node", a "trace", of what can be "swept", or of what can be "varied".
+    "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a Kirchhoff "sum",
+    or of an "output": a node or none.
     """
 
     key: str
@@ -34,12 +35,13 @@ BEGINS = [
     ("given", "starting values"),
     ("settled", "settled state"),
 ]
+TOLD = [("peak", "peak values"), ("RMS", "RMS values")]
 # Any run with curves may be a family of them.
 FAMILY = [
     Setting(key="vary", label="For several", reads="varied", optional=True,
             meaning="A part or circuit parameter that takes one value after the other."),
     Setting(key="over", label="Values", reads="values", optional=True,
-            meaning="Its values, with commas between: 1 µF, 10 µF, 100 µF."),
+            meaning="Its values, with commas between: 1 µF, 10 µF, 100 µF. Of tolerances: how often."),
 ]  # fmt: skip
 ANALYSES: dict[str, Analysis] = {
     analysis.key: analysis
@@ -88,7 +90,12 @@ ANALYSES: dict[str, Analysis] = {
             key="phasor",
             label="Phasors",
             answers="How large, and how far turned, at one frequency?",
-            settings=[Setting(key="frequency", label="At", unit="Hz", meaning="The one frequency.")],
+            settings=[
+                Setting(key="frequency", label="At", unit="Hz", meaning="The one frequency."),
+                Setting(key="told", label="Told as", reads="choice", choices=TOLD),
+                Setting(key="sum", label="Arrows", reads="sum", optional=True,
+                        meaning="All from one origin, or one Kirchhoff sum laid head to tail."),
+            ],
             has_curves=False,
         ),
         Analysis(
@@ -96,6 +103,18 @@ ANALYSES: dict[str, Analysis] = {
             label="Fourier",
             answers="Which sines make up the settled waveform?",
             settings=[Setting(key="trace", label="Of", reads="trace")],
+            has_curves=False,
+        ),
+        Analysis(
+            key="largest_output",
+            label="Largest output",
+            answers="How large can the output be before it is distorted?",
+            settings=[
+                Setting(key="source", label="Turning up", reads="source"),
+                Setting(key="trace", label="Output", reads="trace"),
+                Setting(key="limit", label="Distortion up to", unit="%",
+                        meaning="The THD that is still called undistorted."),
+            ],
             has_curves=False,
         ),
         Analysis(
@@ -122,6 +141,10 @@ ANALYSES: dict[str, Analysis] = {
             key="natural",
             label="Natural frequencies",
             answers="How fast, and ringing how much, by itself?",
+            settings=[
+                Setting(key="output", label="Zeros on the way to", reads="output", optional=True,
+                        meaning="The node at which nothing arrives where s is a zero."),
+            ],
             has_curves=False,
         ),
     )

@@ -13,9 +13,12 @@ from lucidbench.core.exercise import Run
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.analyses import Analysis, Setting
 from lucidbench.core.runs.looks import SettingLook
+from lucidbench.core.runs.pictures import sums
 from lucidbench.core.runs.proposals import Proposal, proposals
 from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering, parse_value
+
+TOLERANCES = "tolerances"  # what is varied where every value is drawn within its own
 
 
 @dataclass
@@ -86,9 +89,14 @@ def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
         case "varied":
             parts = [e.name for e in circuit if e.device.description.main and "." not in e.name]
             names = _named([*circuit.parameters, *parts])
-            return [("", "nothing"), *names, (TEMPERATURE, "temperature")]
+            kinds = [("", "nothing"), (TOLERANCES, "tolerances")]
+            return [*kinds, *names, (TEMPERATURE, "temperature")]
         case "node":
             return _named(circuit.nodes)
+        case "output":
+            return [("", "nowhere"), *_named(circuit.nodes)]
+        case "sum":
+            return [("", "from one origin"), *sums(circuit)]
         case "trace":
             return _named(n for n in dimensions_of(circuit) if not n.startswith("P_"))
     return setting.choices
@@ -120,6 +128,8 @@ def _check(looks: list[SettingLook], numbers: Mapping[str, float]) -> None:
         elif numbers.get("start", 0.0) < 0 or numbers.get("start", 0.0) >= numbers["stop"]:
             end = by_key["stop"].echo or by_key["stop"].proposed
             fault("start", f"“Shown from” must lie between zero and the end, {end}")
+    if "limit" in numbers and not 0 < numbers["limit"] <= 100:
+        fault("limit", "The distortion lies between 0 and 100 %")
     for key in ("from", "to", "frequency", "at"):
         of_frequency = key not in ("from", "to") or "subject" not in by_key
         if of_frequency and key in numbers and numbers[key] <= 0:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel
 
 
@@ -16,11 +18,14 @@ class SettingLook(BaseModel):
 
 
 class FigureLook(BaseModel):
-    """A figure read off a curve; `at` is where it stands, on the axis."""
+    """A figure read off a curve; `at` is where it stands, on the axis; `symbol` a name for it."""
 
     label: str
     text: str
     exact: str
+    value: float
+    unit: str
+    symbol: str
     at: float | None = None
 
 
@@ -42,10 +47,45 @@ class ShownLook(BaseModel):
     problem: str | None = None
 
 
+class CellLook(BaseModel):
+    """A cell of a table: a word, or a figure with its `value` in `unit`."""
+
+    text: str
+    value: float | None = None
+    unit: str = ""
+
+
 class TableLook(BaseModel):
     head: list[str]
-    rows: list[list[str]]
+    rows: list[list[CellLook]]
     title: str = ""
+
+
+class ArrowLook(BaseModel):
+    """A phasor in the plane, from where it is drawn."""
+
+    name: str
+    start: tuple[float, float]
+    end: tuple[float, float]
+    text: str
+
+
+class PhasorsLook(BaseModel):
+    """Phasors of one unit to one scale; where `closed` they are a sum that comes back to its start."""
+
+    title: str
+    unit: str
+    arrows: list[ArrowLook]
+    closed: bool = False
+
+
+class RootLook(BaseModel):
+    """A pole or zero in the plane of s [1/s]."""
+
+    kind: Literal["pole", "zero"]
+    re: float
+    im: float
+    text: str
 
 
 class BarLook(BaseModel):
@@ -73,7 +113,11 @@ class RunLook(BaseModel):
     curves: list[CurveLook] = []
     tables: list[TableLook] = []
     bars: list[BarLook] = []
+    phasors: list[PhasorsLook] = []
+    roots: list[RootLook] = []
     formulas: list[FormulaLook] = []
     notes: list[str] = []
     names: list[str] = []  # what may be shown
+    conditions: str = ""  # the analysis and its settings in a line
+    circuit: str = ""  # a mark of the circuit it was run with
     seconds: float = 0.0

@@ -12,6 +12,7 @@ from lucidbench.core.netlist import Circuit
 from lucidbench.core.units import engineering
 
 PERIODS = 5
+UNDISTORTED = 1.0  # [%] of distortion; common practice, no published source
 DEFAULT_SPAN = 10e-3  # [s], where nothing says how long
 DEFAULT_BAND = (10.0, 1e6)  # [Hz]
 SLOW = 200  # periods: what takes longer to fade is not waited for
@@ -39,6 +40,12 @@ def proposals(circuit: Circuit, analysis: str) -> dict[str, Proposal]:
             return _one_frequency(circuit)
         case "fourier":
             return {"trace": Proposal(None, "", f"V_{_output(circuit)}")}
+        case "largest_output":
+            return {
+                **_driving(circuit),
+                "trace": Proposal(None, "", f"V_{_output(circuit)}"),
+                "limit": Proposal(UNDISTORTED, ""),
+            }
         case "equivalent":
             return {"node": Proposal(None, "", _output(circuit))}
         case "symbolic":

@@ -72,3 +72,19 @@ def _tried(
             continue
         if np.isfinite(found):
             yield label, found, None
+
+
+_SYMBOLS = {
+    "period": "T", "frequency": "f", "maximum at": "f_0", "lower cutoff": "f_1", "upper cutoff": "f_2",
+    "bandwidth": "B", "Q": "Q", "unity gain at": "f_u", "mean slope": "A",
+}  # fmt: skip
+_ENDINGS = {"maximum": "max", "minimum": "min", "peak to peak": "pp", "mean": "mean", "RMS": "rms"}
+_LETTERS = {"V": "V", "A": "I", "W": "P", "Hz": "f", "s": "t", "Ω": "Z", "%": "d"}
+
+
+def symbol_of(label: str, unit: str) -> str:
+    """A short textbook name for a reading: `f_2` for an upper cutoff, `V_pp` for a peak to peak."""
+    if label in _SYMBOLS:
+        return _SYMBOLS[label]
+    letter = _LETTERS.get(unit, "A" if not unit else "x")
+    return f"{letter}_{_ENDINGS[label]}" if label in _ENDINGS else letter

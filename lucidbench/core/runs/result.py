@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
+import hashlib
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 
-from lucidbench.core.analyses import TransientSettings, Watch, dc_sweep, frequency_sweep, transient
+from lucidbench.core.analyses import (
+    TransientSettings,
+    Watch,
+    dc_sweep,
+    frequency_sweep,
+    natural_frequencies,
+    phasors,
+    transient,
+)
 from lucidbench.core.analyses.dc_sweep import SOURCES, changed
+from lucidbench.core.analyses.families import builds
 from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.analyses.settled import settled
 from lucidbench.core.errors import CircuitError, FormulaError, LucidError, ValueTextError
@@ -19,10 +29,11 @@ from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.reading import Reading
 from lucidbench.core.runs import tables
-from lucidbench.core.runs.analyses import ANALYSES, BEGINS, Analysis
-from lucidbench.core.runs.asked import Asked, asked_of, unit_of
+from lucidbench.core.runs.analyses import ANALYSES, BEGINS, TOLD, Analysis
+from lucidbench.core.runs.asked import TOLERANCES, Asked, asked_of, unit_of
 from lucidbench.core.runs.looks import CurveLook, FigureLook, RunLook, ShownLook
-from lucidbench.core.runs.reads import frequency_readings, time_readings, value_readings
+from lucidbench.core.runs.pictures import from_origin, summed
+from lucidbench.core.runs.reads import frequency_readings, symbol_of, time_readings, value_readings
 from lucidbench.core.runs.thin import thinned
 from lucidbench.core.runs.traces import (
     Traces,
@@ -36,6 +47,8 @@ from lucidbench.core.units import engineering, parse_value
 from lucidbench.core.units.dimensions import NUMBER
 
 MOST_MEMBERS = 24
+BUILDS, MOST_BUILDS = 20, 200
+SHOWN_BUILDS = {"nominal", *(f"build {k}" for k in range(1, BUILDS + 1))}
 SWEEP_POINTS = 500
 MOST_SHOWN_AT_FIRST = 3
 SECONDS = 20.0  # a run asked of the page may take
@@ -62,7 +75,10 @@ def carry_out(
         sentence = "Nothing is drawn yet that could carry a current."
     units = {name: known.dimension.unit for name, known in drawing.parameters.items()}
     asked = asked_of(circuit, analysis, run, units, proposing=not sentence)
-    answer = RunLook(id=run.id, settings=asked.looks, shown=[ShownLook(text=t) for t in run.show])
+    answer = RunLook(
+        id=run.id, settings=asked.looks, shown=[ShownLook(text=t) for t in run.show],
+        conditions=_conditions(analysis, asked), circuit=mark_of(circuit),
+    )  # fmt: skip
     answer.problem = sentence or asked.problem
     if answer.problem:
         return answer
@@ -108,24 +124,60 @@ def _carry_out(
             for member, here in _family(circuit, asked, units)
         ]
         _draw(answer, members, _to_show(run, circuit, labels), values, READS[analysis.key], whole)
+        if asked.texts.get("vary") == TOLERANCES:
+            answer.tables = list(tables.over_the_members(answer.curves))
+            answer.curves = [c for c in answer.curves if whole or c.member in SHOWN_BUILDS]
         return
     numbers, texts = asked.numbers, asked.texts
     match analysis.key:
         case "operating_point":
             answer.tables = list(tables.resting(circuit))
         case "natural":
-            answer.tables = [tables.modes(circuit)]
+            found = natural_frequencies(circuit)
+            if not found.modes:
+                raise RunRefused(
+                    "Nothing in the circuit stores energy, so it has no natural frequencies."
+                )
+            answer.tables = [tables.modes(found)]
+            answer.roots = list(tables.roots_of(found, texts.get("output", "")))
         case "phasor":
-            answer.tables = list(tables.at_one_frequency(circuit, numbers["frequency"]))
+            told_as = texts.get("told") or TOLD[0][0]
+            at_peak = phasors(circuit, numbers["frequency"])
+            here = at_peak.rms if told_as == "RMS" else at_peak
+            answer.tables = list(tables.at_one_frequency(here, told_as))
+            one = summed(here, texts["sum"]) if texts.get("sum") else None
+            answer.phasors = [one] if one else list(from_origin(here))
         case "fourier":
             state = settled(circuit, watch=watch)
             known = dimensions_of(circuit).get(texts["trace"], NUMBER)
-            table, answer.bars = tables.harmonics_of(state, texts["trace"], known.unit)
-            answer.tables = [table]
+            answer.tables, answer.bars = tables.harmonics_of(state, texts["trace"], known.unit)
+        case "largest_output":
+            answer.tables = [
+                tables.largest(circuit, texts["source"], texts["trace"], numbers["limit"], watch)
+            ]
         case "equivalent":
             answer.tables = list(tables.equivalents(circuit, texts["node"], numbers.get("at")))
         case "symbolic":
             answer.formulas = tables.in_letters(circuit, texts["source"], texts["node"])
+
+
+def _conditions(analysis: Analysis, asked: Asked) -> str:
+    """The analysis and its settings in a line, as one would note them beside a figure."""
+    told = []
+    for setting, look in zip(analysis.settings, asked.looks, strict=True):
+        words = dict(look.choices).get(look.text or look.proposed) if look.choices else None
+        text = words or look.echo or look.text or look.proposed
+        if text and (look.text or not setting.optional):
+            told.append(f"{setting.label.lower()} {text}")
+    return ", ".join([analysis.label, *told]).replace("\u00a0", " ")
+
+
+def mark_of(circuit: Circuit) -> str:
+    """A short mark that changes with anything that could change a result."""
+    told = [(e.name, e.kind, e.nodes, sorted(e.values.items()), e.form, e.waveform, e.program)
+            for e in circuit]  # fmt: skip
+    whole = repr((circuit.temperature, told)).encode()
+    return hashlib.blake2b(whole, digest_size=8).hexdigest()
 
 
 def _traces(
@@ -157,6 +209,8 @@ def _family(circuit: Circuit, asked: Asked, units: Mapping[str, str]) -> list[tu
     subject, listed = asked.texts.get("vary", ""), asked.texts.get("over", "")
     if not subject:
         return [("", circuit)]
+    if subject == TOLERANCES:
+        return _builds(circuit, listed)
     texts = [text.strip() for text in listed.replace(";", ",").split(",") if text.strip()]
     if not texts:
         raise RunRefused(f"Write the values {subject} shall take, with commas between them.")
@@ -171,6 +225,18 @@ def _family(circuit: Circuit, asked: Asked, units: Mapping[str, str]) -> list[tu
             raise RunRefused(f"“Values”: {text} cannot be read; {error}.") from error
         members.append((f"{subject} = {value.echo}", changed(circuit, subject, value.number)))
     return members
+
+
+def _builds(circuit: Circuit, asked: str) -> list[tuple[str, Circuit]]:
+    """The circuit as it is, then built so many times with every value drawn within its tolerance."""
+    text = asked.strip() or str(BUILDS)
+    if not text.isdecimal() or not 1 <= int(text) <= MOST_BUILDS:
+        raise RunRefused(
+            f"“Values” says how often the circuit is built: a whole number from 1 to {MOST_BUILDS}, "
+            f"and {asked.strip()} is none."
+        )
+    drawn = builds(circuit, int(text))
+    return [("nominal", circuit), *((f"build {k}", here) for k, here in enumerate(drawn, 1))]
 
 
 def _driven(circuit: Circuit) -> tuple[Circuit, list[str]]:
@@ -271,7 +337,10 @@ def _figures(curve: Curve, sample: np.ndarray, reads: Reads) -> Iterator[FigureL
                 figure = Reading(0.0, figure.unit)
             text = engineering(float(figure), figure.unit)
             exact = engineering(float(figure), figure.unit, 9)
-            yield FigureLook(label=label, text=text, exact=exact, at=at)
+            yield FigureLook(
+                label=label, text=text, exact=exact, value=float(figure), unit=figure.unit,
+                symbol=symbol_of(label, figure.unit), at=at,
+            )  # fmt: skip
     except (NoReading, ValueError, CircuitError):
         return
 

@@ -2,41 +2,69 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
-from lucidbench.core.analyses import natural_frequencies, operating_point, phasors
+from lucidbench.core.analyses import (
+    NaturalFrequencies,
+    Phasors,
+    RunRefused,
+    Watch,
+    operating_point,
+    zeros,
+)
 from lucidbench.core.analyses.dc_sweep import SOURCES
 from lucidbench.core.analyses.equivalents import equivalent, two_port
-from lucidbench.core.analyses.fourier import harmonics
-from lucidbench.core.analyses.run import RunRefused
+from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.settled import Settled
 from lucidbench.core.analyses.states import device_states, linear_equivalent
 from lucidbench.core.analyses.symbolic import nodal_equations, transfer
+from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.formula import name_latex
-from lucidbench.core.netlist import Circuit
+from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.readings.reading import DEGREE
-from lucidbench.core.runs.looks import BarLook, FormulaLook, TableLook
+from lucidbench.core.runs.looks import (
+    BarLook,
+    CellLook,
+    CurveLook,
+    FigureLook,
+    FormulaLook,
+    RootLook,
+    TableLook,
+)
+from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering
+from lucidbench.core.units.dimensions import NUMBER
 
 MOST_HARMONICS = 20
+MOST_TURNED_UP = 10_000.0  # how many times its own amplitude a source is turned up at most
 MOST_LETTERS = 8  # more take many seconds, and the formula fills the page
 LEAST_HARMONIC = 1e-5  # of the largest: what is smaller is not told
+
+
+def _word(text: str) -> CellLook:
+    return CellLook(text=text)
+
+
+def _cell(value: float, unit: str, digits: int = 4) -> CellLook:
+    told = float(value) if np.isfinite(value) else None
+    return CellLook(text=engineering(float(value), unit, digits), value=told, unit=unit)
 
 
 def resting(circuit: Circuit) -> Iterator[TableLook]:
     """The operating point: voltages, currents and powers, and what transistors and diodes do there."""
     point = operating_point(circuit)
     yield TableLook(title="Voltages", head=["node", "V"], rows=[
-        [node, engineering(v, "V")] for node, v in point.voltages.items() if node != "0"])  # fmt: skip
+        [_word(node), _cell(v, "V")] for node, v in point.voltages.items() if node != "0"])  # fmt: skip
     yield TableLook(title="Currents and powers", head=["part", "I", "P"], rows=[
-        [name, engineering(i, "A"), engineering(point.powers[name], "W") if name in point.powers else ""]
+        [_word(name), _cell(i, "A"), _cell(point.powers[name], "W") if name in point.powers else _word("")]
         for name, i in point.currents.items()])  # fmt: skip
     states = device_states(point)
     if states:
         yield TableLook(title="Small signals", head=["part", "region", "values"], rows=[
-            [name, s.region, _small(s.values)] for name, s in states.items()])  # fmt: skip
+            [_word(name), _word(s.region), _word(_small(s.values))]
+            for name, s in states.items()])  # fmt: skip
 
 
 def _small(values: Mapping[str, float]) -> str:
@@ -47,18 +75,15 @@ def _small_unit(name: str) -> str:
     return {"g": "S", "r": "Ω", "C": "F", "c": "F"}.get(name[:1], "")
 
 
-def modes(circuit: Circuit) -> TableLook:
-    """The natural frequencies, slowest first. Raises RunRefused where there are none."""
-    found = natural_frequencies(circuit)
-    if not found.modes:
-        raise RunRefused("Nothing in the circuit stores energy, so it has no natural frequencies.")
+def modes(found: NaturalFrequencies) -> TableLook:
+    """The natural frequencies, slowest first."""
     rows = [
         [
-            _complex(mode.s, "1/s"),
-            engineering(mode.time_constant, "s"),
-            engineering(mode.frequency, "Hz"),
-            engineering(mode.damping, "", 3),
-            engineering(mode.quality, "", 3) if mode.is_pair else "",
+            _word(_complex(mode.s, "1/s")),
+            _cell(mode.time_constant, "s"),
+            _cell(mode.frequency, "Hz"),
+            _cell(mode.damping, "", 3),
+            _cell(mode.quality, "", 3) if mode.is_pair else _word(""),
         ]
         for mode in found.modes
     ]
@@ -72,68 +97,104 @@ def modes(circuit: Circuit) -> TableLook:
     )
 
 
-def _complex(s: complex, unit: str) -> str:
-    sign = "±" if s.imag else ""
+def roots_of(found: NaturalFrequencies, output: str) -> Iterator[RootLook]:
+    """Poles, and the zeros on the way to the node `output` where one is given."""
+    at_zero = zeros(found.circuit, output) if output else ()
+    for kind, places in (("pole", found.poles), ("zero", at_zero)):
+        for s in places:
+            yield RootLook(
+                kind="pole" if kind == "pole" else "zero", re=s.real, im=s.imag,
+                text=f"{kind} at {_complex(s, '1/s', one=True)}",
+            )  # fmt: skip
+
+
+def _complex(s: complex, unit: str, one: bool = False) -> str:
+    """A root; both of a pair at once unless `one` is meant."""
+    sign = "" if not s.imag else "±" if not one else "+" if s.imag > 0 else "−"
     tail = f" {sign} j{engineering(abs(s.imag), '', 4)}" if s.imag else ""
     return f"{engineering(s.real, '', 4)}{tail} {unit}"
 
 
-def at_one_frequency(circuit: Circuit, frequency: float) -> Iterator[TableLook]:
-    """Every phasor at `frequency` [Hz], in polar and rectangular form, peak values."""
-    found = phasors(circuit, frequency)
+def at_one_frequency(found: Phasors, told_as: str) -> Iterator[TableLook]:
+    """Every phasor in polar and rectangular form; `told_as` "peak" or "RMS" is what they are."""
 
-    def rows(named: Mapping[str, complex], unit: str) -> list[list[str]]:
+    def rows(named: Mapping[str, complex], unit: str) -> list[list[CellLook]]:
         return [
-            [name, engineering(abs(v), unit), _angle(v),
-             engineering(v.real, unit), engineering(v.imag, unit)]
-            for name, v in named.items() if name != "0"
+            [_word(name), _cell(abs(v), unit), _cell(float(np.degrees(np.angle(v))), DEGREE),
+             _cell(v.real, unit), _cell(v.imag, unit)]
+            for name, v in named.items() if name != GROUND_NODE
         ]  # fmt: skip
 
-    head = ["peak", "angle", "real", "imaginary"]
+    head = [told_as, "angle", "real", "imaginary"]
     yield TableLook(title="Voltages", head=["node", *head], rows=rows(found.voltages, "V"))
     yield TableLook(title="Currents", head=["part", *head], rows=rows(found.currents, "A"))
     yield TableLook(title="Complex powers", head=["part", "S", "angle", "P", "Q"],
                     rows=rows(found.powers, "W"))  # fmt: skip
 
 
-def harmonics_of(state: Settled, trace: str, unit: str) -> tuple[TableLook, list[BarLook]]:
+def harmonics_of(state: Settled, trace: str, unit: str) -> tuple[list[TableLook], list[BarLook]]:
     """The harmonics of a settled waveform, and their sizes side by side."""
     found = harmonics(state, trace, MOST_HARMONICS)
     sizes = [abs(found.mean), *np.abs(found.phasors[1:]).tolist()]
     largest = max(sizes) or 1.0
     told = [k for k, size in enumerate(sizes) if k <= 1 or size > LEAST_HARMONIC * largest]
-    texts = {k: engineering(sizes[k] if k else found.mean, unit) for k in told}
     first = sizes[1] or 1.0
     table = TableLook(
         title=f"THD {engineering(100 * found.distortion, '%', 3)}",
         head=["harmonic", "frequency", "peak", "of the first", "phase"],
         rows=[
             [
-                str(k) if k else "mean",
-                engineering(k * found.frequency, "Hz") if k else "",
-                texts[k],
-                f"{engineering(100 * sizes[k] / first, '', 3)} %" if k else "",
-                _angle(found.phasors[k]) if k else "",
+                _word(str(k)) if k else _word("mean"),
+                _cell(k * found.frequency, "Hz") if k else _word(""),
+                _cell(sizes[k] if k else found.mean, unit),
+                _cell(100 * sizes[k] / first, "%", 3) if k else _word(""),
+                _cell(float(np.degrees(np.angle(found.phasors[k]))), DEGREE) if k else _word(""),
             ]
             for k in told
         ],
     )
+    distortion = TableLook(
+        title="", head=["", "of the first"],
+        rows=[[_word("THD"), _cell(100 * found.distortion, "%", 4)]],
+    )  # fmt: skip
     bars = [
         BarLook(label=str(k), share=sizes[k] / largest, text=engineering(sizes[k], unit))
         for k in range(min(len(sizes), 1 + max(told)))
     ]
-    return table, bars
+    return [distortion, table], bars
+
+
+def largest(circuit: Circuit, source: str, trace: str, limit: float, watch: Watch) -> TableLook:
+    """How far the source can be turned up until the output has `limit` [%] of distortion."""
+    element = circuit.element(source)
+    wave = element.waveform
+    highest = MOST_TURNED_UP * wave.amplitude if isinstance(wave, Sine) else 1.0
+    found = largest_output(circuit, source, trace, limit / 100, highest, watch=watch)
+    known = dimensions_of(circuit).get(trace, NUMBER)
+    unit = "V" if element.kind == "voltage_source" else "A"
+    at_most = found.distortion * 100 <= 0.98 * limit
+    return TableLook(
+        title=f"Undistorted up to {engineering(MOST_TURNED_UP, '')} times the source as it is"
+        if at_most
+        else f"At {engineering(limit, '%')} of distortion",
+        head=["", "value"],
+        rows=[
+            [_word(f"largest output, {trace}, peak"), _cell(found.output, known.unit)],
+            [_word(f"from {source} with a peak of"), _cell(found.amplitude, unit)],
+            [_word("distortion (THD)"), _cell(100 * found.distortion, "%", 3)],
+        ],
+    )
 
 
 def equivalents(circuit: Circuit, node: str, frequency: float | None) -> Iterator[TableLook]:
     """Thévenin and Norton seen from a node and ground; and each source as a two-port to that node."""
     seen = equivalent(circuit, node, frequency=frequency)
     rows = [
-        ["Thévenin voltage", _polar(seen.voltage, "V")],
-        ["Impedance", _polar(seen.impedance, "Ω")],
+        [_word("Thévenin voltage"), _polar(seen.voltage, "V")],
+        [_word("Impedance"), _polar(seen.impedance, "Ω")],
     ]
     if seen.current is not None:
-        rows.insert(1, ["Norton current", _polar(seen.current, "A")])
+        rows.insert(1, [_word("Norton current"), _polar(seen.current, "A")])
     at = f" at {engineering(frequency, 'Hz')}" if frequency else " at DC"
     yield TableLook(title=f"Seen from {node} and ground{at}", head=["", "value"], rows=rows)
     ports = []
@@ -142,7 +203,7 @@ def equivalents(circuit: Circuit, node: str, frequency: float | None) -> Iterato
             port = two_port(circuit, element.name, node, frequency=frequency)
             gain_unit = "" if element.kind == "voltage_source" else "Ω"
             ports.append([
-                element.name, _polar(port.gain, gain_unit), _polar(port.input_impedance, "Ω"),
+                _word(element.name), _polar(port.gain, gain_unit), _polar(port.input_impedance, "Ω"),
                 _polar(port.output_impedance, "Ω"),
             ])  # fmt: skip
     yield TableLook(
@@ -150,17 +211,31 @@ def equivalents(circuit: Circuit, node: str, frequency: float | None) -> Iterato
     )
 
 
-def _angle(z: complex) -> str:
-    return engineering(float(np.degrees(np.angle(z))), DEGREE)
-
-
-def _polar(z: complex, unit: str) -> str:
+def _polar(z: complex, unit: str) -> CellLook:
     if not np.isfinite(z):
-        return "∞"
+        return _word("∞")
     z = complex(z)
     if abs(z.imag) <= 1e-12 * abs(z.real):
-        return engineering(z.real, unit)
-    return f"{engineering(abs(z), unit)} ∠ {_angle(z)}"
+        return _cell(z.real, unit)
+    angle = engineering(float(np.degrees(np.angle(z))), DEGREE)
+    return CellLook(text=f"{engineering(abs(z), unit)} ∠ {angle}", value=abs(z), unit=unit)
+
+
+def over_the_members(curves: Sequence[CurveLook]) -> Iterator[TableLook]:
+    """What is read off each formula's curves, from the least to the largest of all members."""
+    for text in dict.fromkeys(curve.text for curve in curves):
+        found: dict[str, list[FigureLook]] = {}
+        for curve in curves:
+            if curve.text == text:
+                for figure in curve.readings:
+                    found.setdefault(figure.label, []).append(figure)
+        rows = []
+        for label, figures in found.items():
+            values = np.array([figure.value for figure in figures])
+            told = (values[0], values.min(), values.mean(), values.max(), values.std())
+            rows.append([_word(label), *(_cell(v, figures[0].unit) for v in told)])
+        head = [text, "nominal", "least", "mean", "largest", "deviation"]
+        yield TableLook(title=f"{text} over the builds", head=head, rows=rows)
 
 
 def in_letters(circuit: Circuit, source: str, node: str) -> list[FormulaLook]:
