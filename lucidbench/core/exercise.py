@@ -58,6 +58,22 @@ class Run(Kept):
     show: list[Line] = Field(default=[], max_length=24)
 
 
+class TakenFigure(Kept):
+    """A figure read off a run and kept in the ledger: what it is, and under which conditions it held.
+
+    `circuit` marks the circuit of that moment, so that a later change shows.
+    """
+
+    id: Identifier
+    name: ShortText
+    label: Annotated[str, Field(max_length=200)]
+    value: Annotated[float, Field(allow_inf_nan=False)]
+    unit: Annotated[str, Field(max_length=20)] = ""
+    run: Annotated[str, Field(max_length=120)] = ""
+    conditions: Line = ""
+    circuit: Annotated[str, Field(max_length=40)] = ""
+
+
 class Exercise(Kept):
     format: Literal["lucid-bench-exercise"] = FORMAT
     version: Literal[1] = VERSION
@@ -72,6 +88,7 @@ class Exercise(Kept):
     hand: list[HandLine] = Field(default=[], max_length=MOST_LINES)
     bench: list[BenchNote] = Field(default=[], max_length=MOST_LINES)
     runs: list[Run] = Field(default=[], max_length=MOST_RUNS)
+    taken: list[TakenFigure] = Field(default=[], max_length=MOST_LINES)
 
 
 def read_exercise(text: str | bytes) -> Exercise:

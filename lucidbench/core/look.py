@@ -13,10 +13,10 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from lucidbench.core.analyses import operating_point, operating_point_uncertainty
-from lucidbench.core.comparison import BenchEntry, Difference, Row, ledger
+from lucidbench.core.comparison import BenchEntry, Difference, Row, TakenReading, ledger
 from lucidbench.core.devices import GROUND, Description
 from lucidbench.core.errors import LucidError
-from lucidbench.core.exercise import Exercise
+from lucidbench.core.exercise import Exercise, TakenFigure
 from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.netlist import GROUND_NODE, Circuit, FaultKind, topology_faults
 from lucidbench.core.readings import Quantity, quantities
@@ -132,6 +132,7 @@ class RowLook(BaseModel):
     subject: str
     meaning: str
     hand: str | None
+    hand_problem: str | None = None
     simulated: str | None
     simulated_uncertainty: str | None
     bench: str | None
@@ -142,6 +143,9 @@ class RowLook(BaseModel):
     bench_less_hand: DifferenceLook | None
     verdict: Literal["open", "agree", "near", "gap"]
     sentence: str | None
+    taken: str | None = None  # the id of the figure taken from a run that the row is of
+    conditions: str = ""
+    stale: bool = False  # whether the circuit was changed since
 
 
 class Look(BaseModel):
@@ -182,6 +186,7 @@ def look(exercise: Exercise, inside: str | None = None) -> Look:
         if line.target and line.result and not line.result.simulated
     }
     entries = [BenchEntry(note.quantity, note.text) for note in exercise.bench]
+    taken = [_reading(figure) for figure in exercise.taken]
     return Look(
         parts=[
             _part(part, drawing.values[part.id], nodes.get(part.id, []), drawing.kinds)
@@ -197,7 +202,7 @@ def look(exercise: Exercise, inside: str | None = None) -> Look:
         quantities=[_quantity(q, meanings) for q in shown.values()],
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
-        ledger=[_row(row, meanings) for row in ledger(hand, results, entries)],
+        ledger=_rows(exercise, whole.circuit, ledger(hand, results, entries, taken), meanings),
     )
 
 
@@ -429,6 +434,25 @@ def _line(identifier: str, line: WorkedLine) -> LineLook:
     )
 
 
+def _reading(figure: TakenFigure) -> TakenReading:
+    """Per cent are compared as plain numbers, which is what a formula gives."""
+    value, unit = (figure.value / 100, "") if figure.unit == "%" else (figure.value, figure.unit)
+    return TakenReading(figure.name, figure.label, value, unit)
+
+
+def _rows(
+    exercise: Exercise, circuit: Circuit, rows: list[Row], meanings: dict[str, str]
+) -> list[RowLook]:
+    looks = [_row(row, meanings) for row in rows]
+    taken = {figure.name: figure for figure in exercise.taken}
+    for look in looks:
+        figure = taken.get(look.quantity)
+        if figure:
+            look.taken, look.conditions, look.meaning = figure.id, figure.conditions, figure.label
+            look.stale = figure.circuit != circuit.mark
+    return looks
+
+
 def _row(row: Row, meanings: dict[str, str]) -> RowLook:
     simulated, bench = row.simulated, row.bench
     return RowLook(
@@ -438,8 +462,9 @@ def _row(row: Row, meanings: dict[str, str]) -> RowLook:
         subject=row.subject,
         meaning=meanings.get(row.quantity, f"nothing on the drawing is called {row.subject}"),
         hand=None if row.hand is None else engineering(row.hand, row.unit),
-        simulated=engineering(simulated.value, simulated.unit) if simulated else None,
-        simulated_uncertainty=_plus_minus(simulated.uncertainty, simulated.unit)
+        hand_problem=row.hand_problem,
+        simulated=engineering(simulated.value, row.unit) if simulated else None,
+        simulated_uncertainty=_plus_minus(simulated.uncertainty or 0.0, row.unit)
         if simulated
         else None,
         bench=bench.text if bench else None,

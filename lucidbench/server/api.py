@@ -20,7 +20,7 @@ from lucidbench.core.exercise import Run
 from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import Look, look
 from lucidbench.core.netlist import write_netlist
-from lucidbench.core.runs import ANALYSES, Analysis, RunLook, as_csv, carry_out
+from lucidbench.core.runs import ANALYSES, Analysis, RunLook, as_csv, as_xlsx, carry_out
 from lucidbench.core.schematic import Interpretation, interpret, read_drawing
 from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_block
 from lucidbench.core.schematic.flatten import named_values
@@ -37,6 +37,7 @@ from lucidbench.server.schemas import (
     PortsLaid,
     Previewed,
     Problem,
+    Progress,
     RevisionOut,
     RunAsked,
     Save,
@@ -45,6 +46,7 @@ from lucidbench.server.schemas import (
     Starter,
     TypedText,
 )
+from lucidbench.server.underway import cancel, followed, share_of
 
 MOST_LISTED_REVISIONS = 200
 DELETED_ARE_KEPT = timedelta(days=30)
@@ -137,8 +139,22 @@ def _recipe(asked: RunAsked) -> Run:
 @api.post("/run", response={200: RunLook, 422: Problem})
 def run_of(request: HttpRequest, asked: RunAsked) -> HttpResponse:
     """A run of the document carried out: its curves, tables and readings, kept nowhere."""
-    answer = carry_out(asked.document, _recipe(asked))
+    with followed(asked.key) as watch:
+        answer = carry_out(asked.document, _recipe(asked), watch)
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
+
+
+@api.get("/run/progress", response=Progress)
+def progress(request: HttpRequest, key: str) -> Progress:
+    """How far the run of that key has come."""
+    return Progress(share=share_of(key))
+
+
+@api.post("/run/cancel", response={204: None})
+def cancel_run(request: HttpRequest, key: str) -> tuple[int, None]:
+    """Stop the run of that key, if it is still under way; it answers that it was cancelled."""
+    cancel(key)
+    return 204, None
 
 
 @api.post("/run/csv", response={200: None, 422: Problem})
@@ -148,6 +164,18 @@ def run_as_csv(request: HttpRequest, asked: RunAsked) -> HttpResponse:
     if answer.problem:
         return problem(request, 422, "Not possible", answer.problem)
     return HttpResponse(as_csv(answer), content_type="text/csv; charset=utf-8")
+
+
+@api.post("/run/xlsx", response={200: None, 422: Problem})
+def run_as_xlsx(request: HttpRequest, asked: RunAsked) -> HttpResponse:
+    """A run's curves with all their points, its readings and tables, as a workbook (ISO/IEC 29500)."""
+    answer = carry_out(asked.document, _recipe(asked), whole=True)
+    if answer.problem:
+        return problem(request, 422, "Not possible", answer.problem)
+    return HttpResponse(
+        as_xlsx(answer),
+        content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    )
 
 
 @api.post("/block", response={200: NewBlock, 422: Problem})

@@ -33,10 +33,17 @@ class Previewed(Schema):
 
 
 class RunAsked(Schema):
-    """A document, and which of its runs to carry out."""
+    """A document, and which of its runs to carry out; `key` is what the asker calls it meanwhile."""
 
     document: Document
     run: str
+    key: str = ""
+
+
+class Progress(Schema):
+    """The share of a run that is done, 0 to 1; nothing where it is not under way."""
+
+    share: float | None
 
 
 class BlockAsked(Schema):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from lucidbench.core.errors import LucidError
 
@@ -25,6 +25,13 @@ class Watch:
     tell: Callable[[float], None] | None = None
     cancelled: Callable[[], bool] | None = None
     began: float = field(default_factory=time.monotonic)
+
+    def part(self, k: int, count: int) -> Watch:
+        """The same for the piece `k` of `count` equal ones."""
+        tell = self.tell
+        if tell is None or count == 1:
+            return self
+        return replace(self, tell=lambda share: tell((k + share) / count))
 
     def check(self, share: float, doing: str) -> None:
         """Raise RunRefused where the time is over or the run was cancelled."""

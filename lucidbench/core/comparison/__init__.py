@@ -1,7 +1,7 @@
 """Hand, simulated and bench side by side: uncertainty, differences, verdicts."""
 
 from lucidbench.core.comparison.bench import BenchReading, read_reading
-from lucidbench.core.comparison.ledger import BenchEntry, Row, ledger
+from lucidbench.core.comparison.ledger import BenchEntry, Row, TakenReading, ledger
 from lucidbench.core.comparison.verdict import Difference, State, Voice, compare
 
 __all__ = [
@@ -10,6 +10,7 @@ __all__ = [
     "Difference",
     "Row",
     "State",
+    "TakenReading",
     "Voice",
     "compare",
     "ledger",

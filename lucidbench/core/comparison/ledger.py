@@ -10,6 +10,7 @@ from lucidbench.core.comparison.verdict import Difference, State, Voice, compare
 from lucidbench.core.errors import LucidError
 from lucidbench.core.formula import Known
 from lucidbench.core.readings import Quantity, kind_of
+from lucidbench.core.units.dimensions import NUMBER, UNITS, Dimension
 
 
 @dataclass(frozen=True)
@@ -21,15 +22,30 @@ class BenchEntry:
 
 
 @dataclass(frozen=True)
+class TakenReading:
+    """A figure read off a run and put into the ledger under a name of its own."""
+
+    name: str
+    label: str
+    value: float
+    unit: str
+
+    @property
+    def dimension(self) -> Dimension:
+        return UNITS.get(self.unit, NUMBER)
+
+
+@dataclass(frozen=True)
 class Row:
-    """One quantity. `bench_problem` says why a written reading was not understood."""
+    """One quantity. `hand_problem` and `bench_problem` say why what was written is of no use."""
 
     quantity: str
     kind: str
     subject: str
     unit: str
     hand: float | None
-    simulated: Quantity | None
+    hand_problem: str | None
+    simulated: Voice | None
     bench: BenchReading | None
     bench_problem: str | None
     simulated_less_hand: Difference | None
@@ -47,36 +63,57 @@ class Row:
 
 
 def ledger(
-    hand: Mapping[str, Known], simulated: Mapping[str, Quantity], bench: Sequence[BenchEntry]
+    hand: Mapping[str, Known],
+    simulated: Mapping[str, Quantity],
+    bench: Sequence[BenchEntry],
+    taken: Sequence[TakenReading] = (),
 ) -> list[Row]:
-    """Rows of what hand lines and readings name, in their order."""
+    """Rows of what hand lines and readings name, in their order; then of what was taken from runs."""
     written = {entry.quantity: entry.text for entry in bench if entry.text.strip()}
-    named = [name for name in hand if kind_of(name)] + [name for name in written if kind_of(name)]
+    readings = {reading.name: reading for reading in taken}
+    named = [name for name in (*hand, *written) if kind_of(name) or name in readings]
     return [
-        _row(name, hand.get(name), simulated.get(name), written.get(name))
-        for name in dict.fromkeys(named)
+        _row(name, hand.get(name), simulated.get(name), written.get(name), readings.get(name))
+        for name in dict.fromkeys((*named, *readings))
     ]
 
 
-def _row(name: str, hand: Known | None, simulated: Quantity | None, written: str | None) -> Row:
-    described = kind_of(name)
-    assert described is not None
-    kind, subject, dimension = described
+def _row(
+    name: str,
+    hand: Known | None,
+    quantity: Quantity | None,
+    written: str | None,
+    taken: TakenReading | None,
+) -> Row:
+    by_simulation = None
+    if taken:
+        kind, subject, unit, dimension = "reading", taken.label, taken.unit, taken.dimension
+        by_simulation = Voice("simulated", taken.value)
+    else:
+        described = kind_of(name)
+        assert described is not None
+        kind, subject, dimension = described
+        unit = dimension.unit
+        if quantity:
+            by_simulation = Voice("simulated", quantity.value, quantity.uncertainty)
+    hand_problem = None
+    if hand and hand.dimension != dimension:
+        hand_problem = (
+            f"{name} is {hand.dimension.quantity} in the working, and {dimension.quantity} here"
+        )
+        hand = None
     reading, problem = None, None
     if written is not None:
         try:
-            reading = read_reading(written, dimension.unit)
+            reading = read_reading(written, unit)
         except LucidError as error:
             problem = str(error)
     by_hand = Voice("hand", complex(hand.value).real) if hand else None
-    by_simulation = (
-        Voice("simulated", simulated.value, simulated.uncertainty) if simulated else None
-    )
     on_bench = Voice("bench", reading.value, reading.uncertainty or 0.0) if reading else None
     pairs = (
-        _compared(by_simulation, by_hand, dimension.unit, by_closeness=True),
-        _compared(on_bench, by_simulation, dimension.unit),
-        _compared(on_bench, by_hand, dimension.unit) if by_simulation is None else None,
+        _compared(by_simulation, by_hand, unit, by_closeness=True),
+        _compared(on_bench, by_simulation, unit),
+        _compared(on_bench, by_hand, unit) if by_simulation is None else None,
     )
     states = [pair.state for pair in pairs if pair]
     state = max(states, key=lambda state: state.gravity, default=State.OPEN)
@@ -84,9 +121,10 @@ def _row(name: str, hand: Known | None, simulated: Quantity | None, written: str
         name,
         kind,
         subject,
-        dimension.unit,
+        unit,
         by_hand.value if by_hand else None,
-        simulated,
+        hand_problem,
+        by_simulation,
         reading,
         problem,
         *pairs,

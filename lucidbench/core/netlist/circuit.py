@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from hashlib import blake2b
 
 from lucidbench.core.devices import DEVICES, Device
 from lucidbench.core.devices.base import ROOM_TEMPERATURE, Number
@@ -80,6 +81,13 @@ class Circuit:
         seen = dict.fromkeys(node for element in self.elements for node in element.nodes)
         seen.pop(GROUND_NODE, None)
         return tuple(seen)
+
+    @cached_property
+    def mark(self) -> str:
+        """A short text that changes with anything a result depends on."""
+        told = [(e.name, e.kind, e.nodes, sorted(e.values.items()), e.form, e.waveform, e.program)
+                for e in self.elements]  # fmt: skip
+        return blake2b(repr((self.temperature, told)).encode(), digest_size=8).hexdigest()
 
     @cached_property
     def by_name(self) -> Mapping[str, Element]:

@@ -108,6 +108,7 @@ class RunLook(BaseModel):
     problem: str | None = None
     axis: str = ""
     axis_unit: str = ""
+    period: float | None = None  # [s] of the slowest source, in time
     is_log: bool = False
     x: list[float] = []
     curves: list[CurveLook] = []

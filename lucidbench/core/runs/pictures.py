@@ -129,7 +129,8 @@ def _loops(circuit: Circuit) -> list[list[tuple[Element, int]]]:
         out, back = way[element.nodes[0]], way[element.nodes[1]]
         shared = sum(1 for a, b in zip(out, back, strict=False) if a[0] is b[0])
         loop = [*out[shared:], (element, 1), *((e, -sign) for e, sign in reversed(back[shared:]))]
-        loops.append(loop)
+        backwards = [(e, -sign) for e, sign in reversed(loop)]
+        loops.append(loop if loop[0][1] > 0 else backwards)
         if len(loops) == MOST_SUMS:
             break
     return loops

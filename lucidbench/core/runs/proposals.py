@@ -155,3 +155,8 @@ def _round_up(value: float) -> float:
     """To two significant digits, so that the axis ends on a number that can be read."""
     scale: float = 10.0 ** (math.floor(math.log10(value)) - 1)
     return float(math.ceil(value / scale * (1 - 1e-9)) * scale)
+
+
+def source_period(circuit: Circuit) -> float | None:
+    """Of the slowest source that repeats [s]; None where none does."""
+    return max((w.period for _, w in _waves(circuit) if w.period), default=None)

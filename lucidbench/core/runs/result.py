@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
@@ -33,6 +32,7 @@ from lucidbench.core.runs.analyses import ANALYSES, BEGINS, TOLD, Analysis
 from lucidbench.core.runs.asked import TOLERANCES, Asked, asked_of, unit_of
 from lucidbench.core.runs.looks import CurveLook, FigureLook, RunLook, ShownLook
 from lucidbench.core.runs.pictures import from_origin, summed
+from lucidbench.core.runs.proposals import source_period
 from lucidbench.core.runs.reads import frequency_readings, symbol_of, time_readings, value_readings
 from lucidbench.core.runs.thin import thinned
 from lucidbench.core.runs.traces import (
@@ -50,8 +50,10 @@ MOST_MEMBERS = 24
 BUILDS, MOST_BUILDS = 20, 200
 SHOWN_BUILDS = {"nominal", *(f"build {k}" for k in range(1, BUILDS + 1))}
 SWEEP_POINTS = 500
+MOST_RINGING = 8
+_NEAR = np.linspace(-2, 2, 41)  # bandwidths to both sides of a resonance
 MOST_SHOWN_AT_FIRST = 3
-SECONDS = 20.0  # a run asked of the page may take
+SECONDS = 300.0  # a run asked of the page may take
 
 
 def carry_out(
@@ -77,7 +79,7 @@ def carry_out(
     asked = asked_of(circuit, analysis, run, units, proposing=not sentence)
     answer = RunLook(
         id=run.id, settings=asked.looks, shown=[ShownLook(text=t) for t in run.show],
-        conditions=_conditions(analysis, asked), circuit=mark_of(circuit),
+        conditions=_conditions(analysis, asked), circuit=circuit.mark,
     )  # fmt: skip
     answer.problem = sentence or asked.problem
     if answer.problem:
@@ -118,10 +120,13 @@ def _carry_out(
     answer.names = sorted(dimensions_of(circuit))
     if analysis.key in ("frequency_sweep", "phasor"):
         circuit, answer.notes = _driven(circuit)
+    if analysis.key == "transient":
+        answer.period = source_period(circuit)
     if analysis.has_curves:
+        family = _family(circuit, asked, units)
         members = [
-            (member, _traces(answer, here, analysis, asked, watch))
-            for member, here in _family(circuit, asked, units)
+            (member, _traces(answer, here, analysis, asked, watch.part(k, len(family))))
+            for k, (member, here) in enumerate(family)
         ]
         _draw(answer, members, _to_show(run, circuit, labels), values, READS[analysis.key], whole)
         if asked.texts.get("vary") == TOLERANCES:
@@ -172,14 +177,6 @@ def _conditions(analysis: Analysis, asked: Asked) -> str:
     return ", ".join([analysis.label, *told]).replace("\u00a0", " ")
 
 
-def mark_of(circuit: Circuit) -> str:
-    """A short mark that changes with anything that could change a result."""
-    told = [(e.name, e.kind, e.nodes, sorted(e.values.items()), e.form, e.waveform, e.program)
-            for e in circuit]  # fmt: skip
-    whole = repr((circuit.temperature, told)).encode()
-    return hashlib.blake2b(whole, digest_size=8).hexdigest()
-
-
 def _traces(
     answer: RunLook, circuit: Circuit, analysis: Analysis, asked: Asked, watch: Watch
 ) -> Traces:
@@ -190,11 +187,23 @@ def _traces(
             answer.notes += [note for note in notes if note not in answer.notes]
             return traces
         case "frequency_sweep":
-            f = np.geomspace(numbers["from"], numbers["to"], SWEEP_POINTS)
+            f = _frequencies(circuit, numbers["from"], numbers["to"])
             return over_frequency(frequency_sweep(circuit, f, watch))
         case _:
             points = np.linspace(numbers["from"], numbers["to"], SWEEP_POINTS + 1)
             return over_value(dc_sweep(circuit, asked.texts["subject"], points, None, watch))
+
+
+def _frequencies(circuit: Circuit, low: float, high: float) -> np.ndarray:
+    """Evenly by decades, and closer where the circuit rings: there a response turns quickly."""
+    even = np.geomspace(low, high, SWEEP_POINTS)
+    try:
+        ringing = [m for m in natural_frequencies(circuit).modes if m.quality > 1]
+    except LucidError:  # an ideal impedance has no frequencies of its own
+        return even
+    near = [m.frequency * np.exp(_NEAR / m.quality) for m in ringing[:MOST_RINGING]]
+    every = np.unique(np.concatenate([even, *near]))
+    return every[(every >= low) & (every <= high)]
 
 
 READS = {

@@ -118,10 +118,11 @@ def _complex(s: complex, unit: str, one: bool = False) -> str:
 def at_one_frequency(found: Phasors, told_as: str) -> Iterator[TableLook]:
     """Every phasor in polar and rectangular form; `told_as` "peak" or "RMS" is what they are."""
 
-    def rows(named: Mapping[str, complex], unit: str) -> list[list[CellLook]]:
+    def rows(named: Mapping[str, complex], *units: str) -> list[list[CellLook]]:
+        size, real, imaginary = units if len(units) > 1 else 3 * units
         return [
-            [_word(name), _cell(abs(v), unit), _cell(float(np.degrees(np.angle(v))), DEGREE),
-             _cell(v.real, unit), _cell(v.imag, unit)]
+            [_word(name), _cell(abs(v), size), _cell(float(np.degrees(np.angle(v))), DEGREE),
+             _cell(v.real, real), _cell(v.imag, imaginary)]
             for name, v in named.items() if name != GROUND_NODE
         ]  # fmt: skip
 
@@ -129,7 +130,7 @@ def at_one_frequency(found: Phasors, told_as: str) -> Iterator[TableLook]:
     yield TableLook(title="Voltages", head=["node", *head], rows=rows(found.voltages, "V"))
     yield TableLook(title="Currents", head=["part", *head], rows=rows(found.currents, "A"))
     yield TableLook(title="Complex powers", head=["part", "S", "angle", "P", "Q"],
-                    rows=rows(found.powers, "W"))  # fmt: skip
+                    rows=rows(found.powers, "VA", "W", "var"))  # fmt: skip
 
 
 def harmonics_of(state: Settled, trace: str, unit: str) -> tuple[list[TableLook], list[BarLook]]:
@@ -140,7 +141,7 @@ def harmonics_of(state: Settled, trace: str, unit: str) -> tuple[list[TableLook]
     told = [k for k, size in enumerate(sizes) if k <= 1 or size > LEAST_HARMONIC * largest]
     first = sizes[1] or 1.0
     table = TableLook(
-        title=f"THD {engineering(100 * found.distortion, '%', 3)}",
+        title="Harmonics",
         head=["harmonic", "frequency", "peak", "of the first", "phase"],
         rows=[
             [

@@ -126,6 +126,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/run/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Progress
+         * @description How far the run of that key has come.
+         */
+        get: operations["lucidbench_server_api_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/run/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Run
+         * @description Stop the run of that key, if it is still under way; it answers that it was cancelled.
+         */
+        post: operations["lucidbench_server_api_cancel_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/run/csv": {
         parameters: {
             query?: never;
@@ -140,6 +180,26 @@ export interface paths {
          * @description A run's curves with all their points, as comma-separated values (RFC 4180).
          */
         post: operations["lucidbench_server_api_run_as_csv"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/run/xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run As Xlsx
+         * @description A run's curves with all their points, its readings and tables, as a workbook (ISO/IEC 29500).
+         */
+        post: operations["lucidbench_server_api_run_as_xlsx"];
         delete?: never;
         options?: never;
         head?: never;
@@ -844,6 +904,8 @@ export interface components {
             meaning: string;
             /** Hand */
             hand: string | null;
+            /** Hand Problem */
+            hand_problem?: string | null;
             /** Simulated */
             simulated: string | null;
             /** Simulated Uncertainty */
@@ -864,6 +926,18 @@ export interface components {
             verdict: "open" | "agree" | "near" | "gap";
             /** Sentence */
             sentence: string | null;
+            /** Taken */
+            taken?: string | null;
+            /**
+             * Conditions
+             * @default
+             */
+            conditions: string;
+            /**
+             * Stale
+             * @default false
+             */
+            stale: boolean;
         };
         /**
          * ValueLook
@@ -1031,6 +1105,11 @@ export interface components {
              * @default []
              */
             runs: components["schemas"]["Run"][];
+            /**
+             * Taken
+             * @default []
+             */
+            taken: components["schemas"]["TakenFigure"][];
         } & {
             [key: string]: unknown;
         };
@@ -1172,6 +1251,44 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * TakenFigure
+         * @description A figure read off a run and kept in the ledger: what it is, and under which conditions it held.
+         *
+         *     `circuit` marks the circuit of that moment, so that a later change shows.
+         */
+        TakenFigure: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Value */
+            value: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Run
+             * @default
+             */
+            run: string;
+            /**
+             * Conditions
+             * @default
+             */
+            conditions: string;
+            /**
+             * Circuit
+             * @default
+             */
+            circuit: string;
+        } & {
+            [key: string]: unknown;
+        };
         /** Correction */
         Correction: {
             /** Label */
@@ -1296,7 +1413,8 @@ export interface components {
          * @description One thing an analysis is told.
          *
          *     `reads` is a "quantity", "values" (several of them), a "choice" among `choices`, or the name of a
-         *     "source", a "node", a "trace", of what can be "swept", or of what can be "varied".
+         *     "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a Kirchhoff "sum",
+         *     or of an "output": a node or none.
          */
         Setting: {
             /** Key */
@@ -1333,6 +1451,26 @@ export interface components {
             optional: boolean;
         };
         /**
+         * ArrowLook
+         * @description A phasor in the plane, from where it is drawn.
+         */
+        ArrowLook: {
+            /** Name */
+            name: string;
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
+        };
+        /**
          * BarLook
          * @description One harmonic: its size beside the largest, 0 to 1, and written out.
          */
@@ -1343,6 +1481,21 @@ export interface components {
             share: number;
             /** Text */
             text: string;
+        };
+        /**
+         * CellLook
+         * @description A cell of a table: a word, or a figure with its `value` in `unit`.
+         */
+        CellLook: {
+            /** Text */
+            text: string;
+            /** Value */
+            value?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
         };
         /**
          * CurveLook
@@ -1367,7 +1520,7 @@ export interface components {
         };
         /**
          * FigureLook
-         * @description A figure read off a curve; `at` is where it stands, on the axis.
+         * @description A figure read off a curve; `at` is where it stands, on the axis; `symbol` a name for it.
          */
         FigureLook: {
             /** Label */
@@ -1376,6 +1529,12 @@ export interface components {
             text: string;
             /** Exact */
             exact: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /** Symbol */
+            symbol: string;
             /** At */
             at?: number | null;
         };
@@ -1385,6 +1544,40 @@ export interface components {
             title: string;
             /** Latex */
             latex: string;
+        };
+        /**
+         * PhasorsLook
+         * @description Phasors of one unit to one scale; where `closed` they are a sum that comes back to its start.
+         */
+        PhasorsLook: {
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Arrows */
+            arrows: components["schemas"]["ArrowLook"][];
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+        };
+        /**
+         * RootLook
+         * @description A pole or zero in the plane of s [1/s].
+         */
+        RootLook: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pole" | "zero";
+            /** Re */
+            re: number;
+            /** Im */
+            im: number;
+            /** Text */
+            text: string;
         };
         /** RunLook */
         RunLook: {
@@ -1406,6 +1599,8 @@ export interface components {
              * @default
              */
             axis_unit: string;
+            /** Period */
+            period?: number | null;
             /**
              * Is Log
              * @default false
@@ -1432,6 +1627,16 @@ export interface components {
              */
             bars: components["schemas"]["BarLook"][];
             /**
+             * Phasors
+             * @default []
+             */
+            phasors: components["schemas"]["PhasorsLook"][];
+            /**
+             * Roots
+             * @default []
+             */
+            roots: components["schemas"]["RootLook"][];
+            /**
              * Formulas
              * @default []
              */
@@ -1446,6 +1651,16 @@ export interface components {
              * @default []
              */
             names: string[];
+            /**
+             * Conditions
+             * @default
+             */
+            conditions: string;
+            /**
+             * Circuit
+             * @default
+             */
+            circuit: string;
             /**
              * Seconds
              * @default 0
@@ -1496,7 +1711,7 @@ export interface components {
             /** Head */
             head: string[];
             /** Rows */
-            rows: string[][];
+            rows: components["schemas"]["CellLook"][][];
             /**
              * Title
              * @default
@@ -1524,12 +1739,25 @@ export interface components {
         };
         /**
          * RunAsked
-         * @description A document, and which of its runs to carry out.
+         * @description A document, and which of its runs to carry out; `key` is what the asker calls it meanwhile.
          */
         RunAsked: {
             document: components["schemas"]["Exercise"];
             /** Run */
             run: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+        };
+        /**
+         * Progress
+         * @description The share of a run that is done, 0 to 1; nothing where it is not under way.
+         */
+        Progress: {
+            /** Share */
+            share: number | null;
         };
         /**
          * NewBlock
@@ -1904,7 +2132,80 @@ export interface operations {
             };
         };
     };
+    lucidbench_server_api_progress: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_cancel_run: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     lucidbench_server_api_run_as_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_run_as_xlsx: {
         parameters: {
             query?: never;
             header?: never;

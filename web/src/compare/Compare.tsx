@@ -85,6 +85,8 @@ function simulatedOnly(quantity: QuantityLook): RowLook {
     bench_less_hand: null,
     verdict: "open",
     sentence: null,
+    conditions: "",
+    stale: false,
   };
 }
 
@@ -170,12 +172,59 @@ function LedgerRow({ row }: { row: RowLook }) {
       </tr>
       <tr>
         <td colSpan={5} className="px-1 pb-2.5 text-[13px] leading-5 text-soft">
+          {row.taken && <Taken row={row} id={row.taken} />}
+          {row.hand_problem && <p className="text-fault">Hand: {row.hand_problem}.</p>}
           {row.bench_problem && <p className="text-fault">Bench: {row.bench_problem}.</p>}
           <Differences row={row} />
           {row.verdict !== "open" && row.sentence && <p>{row.sentence}</p>}
         </td>
       </tr>
     </tbody>
+  );
+}
+
+/** What was taken from a run: of what, under which conditions, and whether they still hold. */
+function Taken({ row, id }: { row: RowLook; id: string }) {
+  const rename = (name: string) =>
+    useExercise.getState().edit((document) => {
+      const figure = document.taken.find((each) => each.id === id);
+      if (!figure || document.taken.some((other) => other !== figure && other.name === name))
+        return;
+      for (const note of document.bench) if (note.quantity === figure.name) note.quantity = name;
+      figure.name = name;
+    });
+  const remove = () =>
+    useExercise.getState().edit((document) => {
+      document.taken = document.taken.filter((each) => each.id !== id);
+    });
+  return (
+    <p className="flex flex-wrap items-baseline gap-x-2">
+      <input
+        key={row.quantity}
+        aria-label={`Name of ${row.meaning}`}
+        defaultValue={row.quantity}
+        maxLength={40}
+        spellCheck={false}
+        onBlur={(event) => {
+          const name = event.target.value.trim();
+          if (/^[A-Za-z]\w*$/.test(name) && name !== row.quantity) rename(name);
+          else event.target.value = row.quantity;
+        }}
+        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+        className="figure w-16 rounded border border-transparent px-0.5 hover:border-hairline focus:border-accent focus:outline-none"
+      />
+      <span>
+        {row.meaning}. {row.conditions}.
+      </span>
+      {row.stale && (
+        <span className="text-doubt">
+          The circuit was changed since; take it again in Simulate.
+        </span>
+      )}
+      <button type="button" onClick={remove} className="underline underline-offset-2">
+        Take it out
+      </button>
+    </p>
   );
 }
 

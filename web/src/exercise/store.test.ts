@@ -17,6 +17,7 @@ const document: Exercise = {
   hand: [],
   bench: [],
   runs: [],
+  taken: [],
 };
 const opened: Opened = { id: 7, revision: 4, restores: null, saved: "2026-01-01", document };
 const store = useExercise.getState;

@@ -59,7 +59,7 @@ function rules(): string {
 }
 
 /** Colours in place of the page's variables. */
-function resolved(text: string): string {
+export function resolved(text: string): string {
   const style = getComputedStyle(document.documentElement);
   return text.replace(/var\((--[\w-]+)\)/g, (whole, name) => {
     const value = style.getPropertyValue(name).trim();

@@ -3,13 +3,16 @@ import { useEffect, useRef } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { engineering, scaleFor } from "../ui/engineering";
+import { Named, paintName } from "../ui/Named";
 import { usePreferences } from "../ui/theme";
-import type { Pane } from "./panes";
+import type { Pane, Trace } from "./panes";
 
 export const HUES = 6;
 const LINE = 1.8; // px
+const FAINT = 0.6; // px, of the many builds of a tolerance study
 const ROOM = 12; // px between names of curves
-const FONT = '12px "Commissioner Variable", system-ui, sans-serif';
+const FAMILY = '"Commissioner Variable", system-ui, sans-serif';
+const FONT = `12px ${FAMILY}`;
 
 interface Props {
   pane: Pane;
@@ -26,6 +29,13 @@ interface Props {
   marks: number[];
   isLast: boolean;
   onMark(place: number): void;
+  /** The plot that was made, for pictures of it; null when it is gone. */
+  onMade(key: string, made: Made | null): void;
+}
+
+export interface Made {
+  u: uPlot;
+  pane: Pane;
 }
 
 export function Plot({
@@ -40,6 +50,7 @@ export function Plot({
   marks,
   isLast,
   onMark,
+  onMade,
 }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const plot = useRef<uPlot | null>(null);
@@ -86,7 +97,7 @@ export function Plot({
           ...pane.traces.map((trace) => ({
             label: trace.name,
             stroke: hue(trace.hue),
-            width: LINE,
+            width: trace.label ? LINE : FAINT,
             points: { show: false },
           })),
         ],
@@ -111,12 +122,14 @@ export function Plot({
       element,
     );
     plot.current = made;
+    onMade(pane.key, { u: made, pane });
     const watch = new ResizeObserver(() => made.setSize({ width: element.clientWidth, height }));
     watch.observe(element);
     return () => {
       watch.disconnect();
       made.destroy();
       plot.current = null;
+      onMade(pane.key, null);
     };
   }, [frame]);
   useEffect(() => {
@@ -129,8 +142,12 @@ export function Plot({
   return (
     <figure className="relative m-0">
       <figcaption className="absolute top-0 left-16 z-1 text-xs text-soft">
-        {pane.title ||
-          [...new Set(pane.traces.map((trace) => trace.name.split(", ")[0]))].join(", ")}
+        <Named
+          text={
+            pane.title ||
+            [...new Set(pane.traces.map((trace) => trace.name.split(", ")[0]))].join(", ")
+          }
+        />
       </figcaption>
       <div ref={host} className="pt-3" />
     </figure>
@@ -186,6 +203,26 @@ function haunted(u: uPlot, ghost: Props["ghost"], hue: (k: number) => string): v
   ctx.restore();
 }
 
+/** Where the curves' names stand at their ends, apart from each other [px below the plot's top]. */
+export function endsOf(u: uPlot, pane: Pane): { trace: Trace; y: number }[] {
+  const ends = pane.traces
+    .flatMap((trace, k) => {
+      if (!trace.label) return [];
+      const values = u.data[k + 1] as (number | null)[];
+      const [, to] = u.series[0]?.idxs ?? [0, values.length - 1];
+      let i = Math.min(to, values.length - 1);
+      while (i > 0 && values[i] === null) i -= 1;
+      return [{ trace, y: u.valToPos(values[i] ?? 0, "y") }];
+    })
+    .sort((a, b) => a.y - b.y);
+  // Downwards apart from each other, then upwards again off the lower edge.
+  let above = Number.NEGATIVE_INFINITY;
+  for (const end of ends) above = end.y = Math.max(end.y, above + ROOM);
+  let below = u.bbox.height / devicePixelRatio + ROOM;
+  for (const end of [...ends].reverse()) below = end.y = Math.min(end.y, below - ROOM);
+  return ends;
+}
+
 /** Names at the curves' ends, and the markers. */
 function drawn(
   u: uPlot,
@@ -197,32 +234,15 @@ function drawn(
   const { ctx, bbox } = u;
   const ratio = devicePixelRatio;
   ctx.save();
-  ctx.font = FONT.replace("12px", `${12 * ratio}px`);
   ctx.textBaseline = "middle";
   ctx.textAlign = "left";
-  const ends = pane.traces
-    .map((trace, k) => {
-      const values = u.data[k + 1] as (number | null)[];
-      const [, to] = u.series[0]?.idxs ?? [0, values.length - 1];
-      let i = Math.min(to, values.length - 1);
-      while (i > 0 && values[i] === null) i -= 1;
-      return { trace, y: u.valToPos(values[i] ?? 0, "y", true) };
-    })
-    .sort((a, b) => a.y - b.y);
-  // Downwards apart from each other, then upwards again off the lower edge.
-  let above = Number.NEGATIVE_INFINITY;
-  for (const end of ends) above = end.y = Math.max(end.y, above + ROOM * ratio);
-  let below = bbox.top + bbox.height + ROOM * ratio;
-  for (const end of [...ends].reverse()) below = end.y = Math.min(end.y, below - ROOM * ratio);
+  const ends = endsOf(u, pane);
   for (const { trace, y } of ends) {
     ctx.fillStyle = hue(trace.hue);
-    ctx.fillText(
-      trace.label,
-      bbox.left + bbox.width + 6 * ratio,
-      y,
-      u.width * ratio - bbox.left - bbox.width - 8 * ratio,
-    );
+    const x = bbox.left + bbox.width + 6 * ratio;
+    paintName(ctx, trace.label, x, bbox.top + y * ratio, FAMILY, 12 * ratio);
   }
+  ctx.font = `${12 * ratio}px ${FAMILY}`;
   marks.forEach((place, k) => {
     const x = u.valToPos(u.data[0][place] as number, "x", true);
     if (!(x >= bbox.left - 1 && x <= bbox.left + bbox.width + 1)) return;

@@ -3,6 +3,7 @@ import { X } from "lucide-react";
 import { useId, useState } from "react";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useExercise } from "../exercise/store";
+import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
 import { useNamesOfChosen } from "./chosen";
 
@@ -112,7 +113,9 @@ export function Shown({ run, look }: Omit<Props, "analysis">) {
               key={item}
               className={`flex items-center gap-1 rounded-full border py-0.5 pr-1 pl-2.5 text-sm ${problem ? "border-fault text-fault" : "border-hairline bg-raised"}`}
             >
-              <span className="font-serif italic">{item}</span>
+              <span className="font-serif italic">
+                <Named text={item} />
+              </span>
               <button
                 type="button"
                 aria-label={`Take ${item} away`}
@@ -151,7 +154,7 @@ export function Shown({ run, look }: Omit<Props, "analysis">) {
           {offered.map((name) => (
             <li key={name}>
               <Pill onClick={() => show(name)} className="font-serif! italic">
-                + {name}
+                + <Named text={name} />
               </Pill>
             </li>
           ))}

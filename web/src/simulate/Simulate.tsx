@@ -1,20 +1,34 @@
 // Simulate: runs kept by name, each with its recipe above and its result below.
 import { useQuery } from "@tanstack/react-query";
-import { Copy, Download, Plus, RotateCw, Trash2 } from "lucide-react";
-import { useState } from "react";
+import {
+  ArrowLeft,
+  ArrowRight,
+  Copy,
+  Download,
+  Plus,
+  Printer,
+  RotateCw,
+  Square,
+  Trash2,
+} from "lucide-react";
+import { useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import type { Analysis, Run } from "../api/types";
 import { useExercise } from "../exercise/store";
-import { save } from "../schematic/picture";
+import { pngOf, save } from "../schematic/picture";
 import { freshId } from "../schematic/wires";
 import { Button, IconButton } from "../ui/Button";
-import { Menu, MenuItem } from "../ui/Menu";
+import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
 import { Curves } from "./Curves";
+import { Arrows, Roots } from "./Plane";
+import type { Made } from "./Plot";
+import { svgOfFigure, svgOfPlots } from "./plotPicture";
 import { changeRun, Settings, Shown } from "./Recipe";
 import { useRunning } from "./running";
 import { Bars, Formulas, Tables } from "./Tables";
+import { type Takeable, take } from "./taking";
 
 export function Simulate() {
   const runs = useExercise((state) => state.document.runs);
@@ -93,6 +107,26 @@ export function Simulate() {
             </MenuItem>
           ))}
         </Menu>
+        {runs.length > 1 && (
+          <>
+            <IconButton
+              label="Move this run to the front"
+              disabled={runs[0] === run}
+              onClick={() => shift(run.id, -1)}
+              className="size-8!"
+            >
+              <ArrowLeft size={16} />
+            </IconButton>
+            <IconButton
+              label="Move this run to the back"
+              disabled={runs.at(-1) === run}
+              onClick={() => shift(run.id, 1)}
+              className="size-8!"
+            >
+              <ArrowRight size={16} />
+            </IconButton>
+          </>
+        )}
         <IconButton
           label="Duplicate this run"
           onClick={() => analysis && begin(analysis, run)}
@@ -121,20 +155,51 @@ export function Simulate() {
   );
 }
 
-/** The curves with all their points, as a file. */
-async function download(run: Run): Promise<void> {
-  const body = { document: useExercise.getState().document, run: run.id };
+/** One place forward or back among the runs. */
+function shift(id: string, by: -1 | 1): void {
+  useExercise.getState().edit((document) => {
+    const from = document.runs.findIndex((run) => run.id === id);
+    const [run] = document.runs.splice(from, 1);
+    if (run) document.runs.splice(from + by, 0, run);
+  });
+}
+
+const FILES = {
+  csv: { path: "/api/run/csv", type: "text/csv", parseAs: "text" },
+  xlsx: { path: "/api/run/xlsx", type: "application/octet-stream", parseAs: "blob" },
+} as const;
+
+/** The curves with all their points, and the readings and tables, as a file. */
+async function download(run: Run, as: keyof typeof FILES): Promise<void> {
+  const body = { document: useExercise.getState().document, run: run.id, key: "" };
+  const { path, type, parseAs } = FILES[as];
   try {
-    const text = await ask<string>(api.POST("/api/run/csv", { body, parseAs: "text" }));
-    save(text, `${run.name || "run"}.csv`, "text/csv");
+    const content = await ask<Blob | string>(api.POST(path, { body, parseAs }));
+    save(content, `${run.name || "run"}.${as}`, type);
   } catch (error) {
     say((error as Error).message);
   }
 }
 
 function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
-  const { result, shown, ghost, busy, outOfDate, trouble, again, dismissGhost } = useRunning(run);
+  const running = useRunning(run);
+  const { result, shown, ghost, busy, share, outOfDate, trouble, again, dismissGhost } = running;
+  const plots = useRef(new Map<string, Made>());
+  const results = useRef<HTMLDivElement>(null);
   const problem = trouble ?? result?.problem;
+  const onTake = (figure: Takeable) => shown && take(figure, run, shown);
+  const title = `${run.name}: ${shown?.conditions ?? ""}`;
+  const pictures = () => {
+    const own = [...(results.current?.querySelectorAll<SVGSVGElement>("svg[role=img]") ?? [])];
+    return [
+      ...(plots.current.size ? [svgOfPlots([...plots.current.values()], title)] : []),
+      ...own.map(svgOfFigure),
+    ];
+  };
+  const draw = async (as: "svg" | "png") => {
+    for (const svg of pictures())
+      save(as === "svg" ? svg : await pngOf(svg), `${run.name || "run"}.${as}`, `image/${as}`);
+  };
   return (
     <section aria-label={run.name} aria-busy={busy} className="mt-2">
       <input
@@ -170,28 +235,66 @@ function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
           </Pill>
         </p>
       )}
+      {share !== null && (
+        <p className="mt-4 flex items-center gap-3 text-sm text-soft">
+          <progress aria-label="How far the run has come" value={share} className="h-2 w-56" />
+          {Math.floor(100 * share)} %
+          <Pill onClick={running.cancel}>
+            <Square size={11} className="mr-1 inline" />
+            Cancel
+          </Pill>
+        </p>
+      )}
       {result?.notes.map((note) => (
         <p key={note} className="mt-2 text-xs text-soft">
           {note}
         </p>
       ))}
       {shown && (
-        <div className={`mt-4 ${problem || outOfDate ? "opacity-55" : ""}`}>
+        <div
+          ref={results}
+          className={`print-alone mt-4 ${problem || outOfDate ? "opacity-55" : ""}`}
+        >
+          <p className="hidden font-serif print:block">{title}</p>
           {ghost && shown.curves.length > 0 && (
             <p className="mb-1 flex items-center gap-2 text-xs text-soft">
               Faint: before the change.
               <Pill onClick={dismissGhost}>Dismiss</Pill>
             </p>
           )}
-          {shown.curves.length > 0 && <Curves look={shown} ghost={ghost} />}
           {shown.curves.length > 0 && (
-            <Button className="float-right mt-2" onClick={() => void download(run)}>
-              <Download size={16} /> CSV
-            </Button>
+            <Curves look={shown} ghost={ghost} plots={plots} onTake={onTake} />
           )}
+          <Arrows phasors={shown.phasors} />
+          <Roots roots={shown.roots} />
           <Bars bars={shown.bars} />
-          <Tables tables={shown.tables} />
+          <Tables tables={shown.tables} onTake={onTake} />
           <Formulas formulas={shown.formulas} />
+          <div className="mt-3 flex justify-end print:hidden">
+            <Menu
+              trigger={
+                <Button>
+                  <Download size={16} /> Take out
+                </Button>
+              }
+            >
+              {shown.curves.length > 0 && (
+                <MenuItem onSelect={() => void download(run, "csv")}>All points, CSV</MenuItem>
+              )}
+              <MenuItem onSelect={() => void download(run, "xlsx")}>Workbook, XLSX</MenuItem>
+              {(shown.curves.length > 0 || shown.phasors.length > 0 || shown.roots.length > 0) && (
+                <>
+                  <MenuLine />
+                  <MenuItem onSelect={() => void draw("svg")}>Picture, SVG</MenuItem>
+                  <MenuItem onSelect={() => void draw("png")}>Picture, PNG</MenuItem>
+                </>
+              )}
+              <MenuLine />
+              <MenuItem onSelect={() => window.print()}>
+                <Printer size={14} /> Print
+              </MenuItem>
+            </Menu>
+          </div>
         </div>
       )}
       {!shown && busy && <p className="mt-6 text-soft">Working it out …</p>}

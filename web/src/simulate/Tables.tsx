@@ -1,31 +1,109 @@
 // Results that are tables, bars or formulas: operating points, phasors, harmonics, transfer functions.
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { useState } from "react";
 import type { RunLook, TableLook } from "../api/types";
 import { Formula } from "../ui/Formula";
+import type { Takeable } from "./taking";
 
-export function Tables({ tables }: { tables: TableLook[] }) {
-  return tables.map((table) => (
-    <section key={table.title} className="mt-4">
-      <h3 className="font-serif text-lg">{table.title}</h3>
+interface Order {
+  column: number;
+  falls: boolean;
+}
+
+type Cells = TableLook["rows"][number];
+
+/** By value where there are values, else by the words; what is empty comes last. */
+export function sorted(rows: Cells[], order: Order | null): Cells[] {
+  if (!order) return rows;
+  const sign = order.falls ? -1 : 1;
+  return [...rows].sort((a, b) => {
+    const [one, other] = [a[order.column], b[order.column]];
+    if (!one?.text || !other?.text) return one?.text ? -1 : other?.text ? 1 : 0;
+    if (one.value != null && other.value != null) return sign * (one.value - other.value);
+    return sign * one.text.localeCompare(other.text, undefined, { numeric: true });
+  });
+}
+
+const LETTERS: Record<string, string> = {
+  V: "V",
+  A: "I",
+  W: "P",
+  Hz: "f",
+  s: "t",
+  Ω: "Z",
+  "%": "d",
+};
+
+export function Tables({
+  tables,
+  onTake,
+}: {
+  tables: TableLook[];
+  onTake(figure: Takeable): void;
+}) {
+  return tables.map((table) => <Sortable key={table.title} table={table} onTake={onTake} />);
+}
+
+function Sortable({ table, onTake }: { table: TableLook; onTake(figure: Takeable): void }) {
+  const [order, setOrder] = useState<Order | null>(null);
+  const turn = (column: number) =>
+    setOrder((old) =>
+      old?.column !== column
+        ? { column, falls: false }
+        : old.falls
+          ? null
+          : { column, falls: true },
+    );
+  return (
+    <section className="mt-4">
+      {table.title && <h3 className="font-serif text-lg">{table.title}</h3>}
       <div className="overflow-x-auto">
-        <table className="w-full text-sm" aria-label={table.title}>
+        <table className="w-full text-sm" aria-label={table.title || table.head.join(" ")}>
           <thead>
             <tr className="border-b border-hairline text-left text-soft">
-              {table.head.map((name, k) => (
-                <th key={name} className={`py-1 pr-3 font-medium ${k ? "text-right" : ""}`}>
-                  {name}
-                </th>
-              ))}
+              {table.head.map((name, k) => {
+                const falls = order?.column === k ? order.falls : null;
+                return (
+                  <th
+                    key={name}
+                    aria-sort={falls === null ? "none" : falls ? "descending" : "ascending"}
+                    className={`py-1 pr-3 font-medium ${k ? "text-right" : ""}`}
+                  >
+                    <button
+                      type="button"
+                      onClick={() => turn(k)}
+                      className="inline-flex items-center gap-1 hover:text-ink"
+                    >
+                      {name}
+                      {falls === false && <ArrowUp size={12} aria-hidden="true" />}
+                      {falls === true && <ArrowDown size={12} aria-hidden="true" />}
+                    </button>
+                  </th>
+                );
+              })}
             </tr>
           </thead>
           <tbody>
-            {table.rows.map((row) => (
-              <tr key={row.join()} className="border-b border-ruling">
+            {sorted(table.rows, order).map((row) => (
+              <tr key={row.map((cell) => cell.text).join()} className="border-b border-ruling">
                 {row.map((cell, k) => (
                   <td
                     key={table.head[k]}
                     className={`py-1 pr-3 align-top ${k ? "figure text-right text-simulated" : "font-serif italic"}`}
                   >
-                    {cell}
+                    {cell.value == null ? (
+                      cell.text
+                    ) : (
+                      <button
+                        type="button"
+                        title="Into the ledger"
+                        aria-label={`${cell.text}, into the ledger`}
+                        onClick={() => onTake(takeable(table, row, k))}
+                        className="decoration-dotted underline-offset-3 hover:underline"
+                      >
+                        {cell.text}
+                      </button>
+                    )}
                   </td>
                 ))}
               </tr>
@@ -34,7 +112,20 @@ export function Tables({ tables }: { tables: TableLook[] }) {
         </table>
       </div>
     </section>
-  ));
+  );
+}
+
+/** A figure of a table by what stands at the head of its row and column. */
+function takeable(table: TableLook, row: Cells, k: number): Takeable {
+  const cell = row[k] as Cells[number];
+  const [of, column] = [row[0]?.text ?? "", table.head[k] ?? ""];
+  const subject = /^[A-Za-z]\w*(\.\w+)?$/.test(of) ? of : column;
+  return {
+    symbol: `${LETTERS[cell.unit] ?? "x"}_${subject}`,
+    label: [column === "value" ? "" : column, of, table.title].filter(Boolean).join(", "),
+    value: cell.value as number,
+    unit: cell.unit,
+  };
 }
 
 /** Harmonics side by side, each as tall as it is large beside the largest. */

@@ -12,6 +12,8 @@ export function namesOfChosen(look: Look | null, chosen: ReadonlySet<string>): s
   const voltage = (net: Look["nets"][number]) => (net.ground ? "0" : `V_${net.name}`);
   for (const net of look.nets)
     if (!net.ground && net.wires.some((wire) => chosen.has(wire))) names.push(voltage(net));
+  const [first, second, ...more] = names;
+  if (first && second && !more.length) names.push(`${first} - ${second}`);
   for (const part of look.parts.filter((each) => chosen.has(each.id))) {
     const name = part.description.split(",")[0] ?? "";
     for (const quantity of look.quantities)

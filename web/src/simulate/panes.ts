@@ -20,13 +20,26 @@ export interface Pane {
   traces: Trace[];
 }
 
-export type Magnitude = "decibels" | "plain";
+/** How phasors are drawn: size and phase, real and imaginary part, or as a path in the plane. */
+export type Form = "decibels" | "plain" | "parts" | "path";
+
+function labelOf(curve: CurveLook, isOne: boolean): string {
+  if (curve.member === "nominal") return curve.text;
+  if (curve.member.startsWith("build ")) return "";
+  return curve.member && isOne ? (curve.member.split(" = ")[1] ?? "") : nameOf(curve);
+}
 
 const decibels = (y: (number | null)[]) =>
   y.map((v) => (v === null || v <= 0 ? null : 20 * Math.log10(v)));
 
+const turned = (curve: CurveLook, part: (angle: number) => number) =>
+  curve.y.map((size, k) => {
+    const angle = curve.phase?.[k];
+    return size === null || angle == null ? null : size * part((angle * Math.PI) / 180);
+  });
+
 /** Hidden curves leave their place, so that the others keep their hues. */
-export function panesOf(look: RunLook, magnitude: Magnitude, hidden: Set<string>): Pane[] {
+export function panesOf(look: RunLook, form: Form, hidden: Set<string>): Pane[] {
   const panes = new Map<string, Pane>();
   const put = (key: string, title: string, unit: string, trace: Trace) => {
     const pane = panes.get(key) ?? { key, title, unit, traces: [] };
@@ -36,18 +49,28 @@ export function panesOf(look: RunLook, magnitude: Magnitude, hidden: Set<string>
   const isOne = new Set(look.curves.map((curve) => curve.text)).size === 1;
   const named = (curve: CurveLook) => ({
     name: nameOf(curve),
-    label: curve.member && isOne ? (curve.member.split(" = ")[1] ?? "") : nameOf(curve),
+    label: labelOf(curve, isOne),
   });
   const seen = (curve: CurveLook) => !hidden.has(nameOf(curve));
-  look.curves.forEach((curve, hue) => {
+  // The builds of a tolerance study are of one hue each formula, the one as drawn among them.
+  const texts = [...new Set(look.curves.map((curve) => curve.text))];
+  const isStudy = look.curves.some((curve) => curve.member.startsWith("build "));
+  const hueOf = (curve: CurveLook, place: number) => (isStudy ? texts.indexOf(curve.text) : place);
+  look.curves.forEach((curve, place) => {
+    const hue = hueOf(curve, place);
     if (!seen(curve)) return;
     const trace = { ...named(curve), hue };
-    if (curve.phase && magnitude === "decibels")
+    if (curve.phase && form === "path") return;
+    if (curve.phase && form === "parts") {
+      put("real", "Real part", curve.unit, { ...trace, y: turned(curve, Math.cos) });
+      put("imaginary", "Imaginary part", curve.unit, { ...trace, y: turned(curve, Math.sin) });
+    } else if (curve.phase && form === "decibels")
       put("dB", "Magnitude", "dB", { ...trace, y: decibels(curve.y) });
     else put(curve.unit, curve.phase ? "Magnitude" : "", curve.unit, { ...trace, y: curve.y });
   });
-  look.curves.forEach((curve, hue) => {
-    if (curve.phase && seen(curve))
+  look.curves.forEach((curve, place) => {
+    const hue = hueOf(curve, place);
+    if (curve.phase && seen(curve) && (form === "decibels" || form === "plain"))
       put("phase", "Phase", "°", { ...named(curve), hue, y: curve.phase });
   });
   return [...panes.values()];

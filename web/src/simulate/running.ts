@@ -5,6 +5,7 @@ import type { Exercise, Run, RunLook } from "../api/types";
 import { useExercise } from "../exercise/store";
 
 const QUICK = 1; // s: what takes longer waits to be asked for
+const PATIENT = 400; // ms after which it is asked how far a run has come, and again
 const RETRY = 2_000; // ms between tries while the server does not answer
 
 export interface Running {
@@ -14,14 +15,34 @@ export interface Running {
   /** What it was before the circuit was changed, until dismissed. */
   ghost: RunLook | null;
   busy: boolean;
+  /** How much of a run that takes its time is done, 0 to 1. */
+  share: number | null;
   outOfDate: boolean;
   trouble: string | null;
   again(): void;
+  cancel(): void;
   dismissGhost(): void;
 }
 
 const hasSomething = (look: RunLook) =>
   look.curves.length + look.tables.length + look.formulas.length > 0;
+
+// Tells the runs of this page from those of others.
+const PAGE = Math.random().toString(36).slice(2);
+let asks = 0;
+
+/** Asks how far the run of that key has come until told to stop. */
+function following(key: string, tell: (share: number | null) => void): () => void {
+  const timer = setInterval(() => {
+    ask<{ share: number | null }>(
+      api.GET("/api/run/progress", { params: { query: { key } } }),
+    ).then(
+      ({ share }) => share !== null && tell(share),
+      () => undefined, // told where the run itself is asked for
+    );
+  }, PATIENT);
+  return () => clearInterval(timer);
+}
 
 /** What the circuit is, wherever its parts may lie. */
 function circuitOf({ schematic, parameters, blocks }: Exercise): string {
@@ -51,18 +72,22 @@ export function useRunning(run: Run): Running {
   const [asked, setAsked] = useState<Exercise | null>(null);
   const wanted = useRef<Exercise | null>(null);
   const before = useRef<{ circuit: string; recipe: string; look: RunLook } | null>(null);
-  const underWay = useRef(false);
+  const underWay = useRef<{ key: string; since: number } | null>(null);
+  const [share, setShare] = useState<number | null>(null);
   const alive = useRef(true);
   const recipe = recipeOf(document, run.id);
   const isSlow = (result?.seconds ?? 0) > QUICK;
 
   const go = useCallback(async () => {
     if (underWay.current) return;
-    underWay.current = true;
     setBusy(true);
     while (wanted.current && alive.current) {
-      const body = { document: wanted.current, run: run.id };
+      asks += 1;
+      const key = `${PAGE} ${asks}`;
+      underWay.current = { key, since: performance.now() };
+      const body = { document: wanted.current, run: run.id, key };
       wanted.current = null;
+      const stop = following(key, setShare);
       try {
         const seen = await ask<RunLook>(api.POST("/api/run", { body }));
         setTrouble(null);
@@ -83,24 +108,36 @@ export function useRunning(run: Run): Running {
         if (error instanceof Refused) continue;
         wanted.current ??= body.document;
         await new Promise((done) => setTimeout(done, RETRY));
+      } finally {
+        stop();
+        setShare(null);
       }
     }
-    underWay.current = false;
+    underWay.current = null;
     setBusy(false);
   }, [run.id]);
 
+  const cancel = useCallback(() => {
+    const key = underWay.current?.key;
+    if (key) void ask(api.POST("/api/run/cancel", { params: { query: { key } } })).catch(() => {});
+  }, []);
+
   const again = useCallback(() => {
     wanted.current = useExercise.getState().document;
+    // What is under way is of no use any more: worth stopping where it takes its time.
+    const since = underWay.current?.since ?? Number.POSITIVE_INFINITY;
+    if (performance.now() - since > 1_000 * QUICK) cancel();
     setAsked(wanted.current);
     void go();
-  }, [go]);
+  }, [go, cancel]);
 
   useEffect(() => {
     alive.current = true;
     return () => {
       alive.current = false;
+      cancel();
     };
-  }, []);
+  }, [cancel]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: these are what a result depends on
   useEffect(() => {
     if (!isSlow) again();
@@ -110,8 +147,10 @@ export function useRunning(run: Run): Running {
     shown,
     ghost,
     busy,
+    share,
     trouble,
     again,
+    cancel,
     outOfDate:
       isSlow &&
       asked !== null &&

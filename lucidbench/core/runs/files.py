@@ -1,0 +1,77 @@
+"""A run's curves as columns of a file: comma-separated values (RFC 4180), or a workbook."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+
+from lucidbench.core.runs.looks import RunLook
+
+Columns = tuple[list[str], list[list[float | None]]]
+
+
+def columns_of(look: RunLook) -> Columns:
+    """(heads with units, columns): the axis, then every curve; a phasor has magnitude and phase."""
+    heads = [f"{look.axis} [{look.axis_unit}]" if look.axis_unit else look.axis]
+    columns: list[list[float | None]] = [list(look.x)]
+    for curve in look.curves:
+        name = f"{curve.text} ({curve.member})" if curve.member else curve.text
+        unit = f" [{curve.unit}]" if curve.unit else ""
+        heads.append(f"{name}{unit}")
+        columns.append(curve.y)
+        if curve.phase is not None:
+            heads.append(f"phase of {name} [°]")
+            columns.append(curve.phase)
+    return heads, columns
+
+
+def as_csv(look: RunLook) -> str:
+    """One row an abscissa."""
+    heads, columns = columns_of(look)
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow(heads)
+    for row in zip(*columns, strict=True):
+        writer.writerow(["" if value is None else repr(value) for value in row])
+    return text.getvalue()
+
+
+def as_xlsx(look: RunLook) -> bytes:
+    """A workbook (ISO/IEC 29500): the curves, and a sheet for what is read off them and each table."""
+    from openpyxl import Workbook
+
+    book = Workbook(write_only=True)
+    if look.curves:
+        heads, columns = columns_of(look)
+        sheet = book.create_sheet("Curves")
+        sheet.append([_harmless(head) for head in heads])
+        for row in zip(*columns, strict=True):
+            sheet.append(row)
+        readings = book.create_sheet("Readings")
+        readings.append(["curve", "reading", "value", "unit"])
+        for curve in look.curves:
+            name = f"{curve.text} ({curve.member})" if curve.member else curve.text
+            for figure in curve.readings:
+                readings.append([_harmless(name), figure.label, figure.value, figure.unit])
+    for k, table in enumerate(look.tables, 1):
+        sheet = book.create_sheet(_sheet_name(k, table.title))
+        sheet.append([_harmless(head) for head in table.head])
+        for cells in table.rows:
+            sheet.append([_harmless(c.text) if c.value is None else c.value for c in cells])
+    notes = book.create_sheet("Conditions")
+    for line in (look.conditions, *look.notes):
+        notes.append([_harmless(line)])
+    whole = io.BytesIO()
+    book.save(whole)
+    return whole.getvalue()
+
+
+def _harmless(text: str) -> str:
+    """Text that no spreadsheet takes for a formula of its own."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
+
+
+def _sheet_name(number: int, title: str) -> str:
+    """At most 31 characters, none of those that are not allowed."""
+    return f"{number} {re.sub(r'[^A-Za-z0-9 ]+', ' ', title)}".strip()[:31]

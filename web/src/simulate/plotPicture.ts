@@ -1,0 +1,112 @@
+// Plots as a picture of their own: SVG text with nothing outside it.
+import type uPlot from "uplot";
+import { resolved } from "../schematic/picture";
+import { pieces } from "../ui/Named";
+import { endsOf, HUES, type Made } from "./Plot";
+
+const escaped = (text: string) => text.replace(/[&<>"]/g, (letter) => `&#${letter.charCodeAt(0)};`);
+
+/** With what stands low set low. */
+const typeset = (words: string) =>
+  pieces(words)
+    .map(({ text, isLow }, k, all) => {
+      const down = isLow ? 3 : all[k - 1]?.isLow ? -3 : 0;
+      return `<tspan dy="${down}"${isLow ? ' font-size="9"' : ""}>${escaped(text)}</tspan>`;
+    })
+    .join("");
+
+/** The plots one below the other, with axes, grid, curves and their names. */
+export function svgOfPlots(plots: Made[], title: string): string {
+  const width = Math.max(...plots.map(({ u }) => u.width), 1);
+  let top = 24;
+  const pieces = plots.map(({ u, pane }) => {
+    const piece = `<g transform="translate(0 ${top})">${plotOf(u, pane)}</g>`;
+    top += u.height + 16;
+    return piece;
+  });
+  return resolved(
+    `<?xml version="1.0" encoding="UTF-8"?>
+<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${top}" viewBox="0 0 ${width} ${top}" font-family="'Commissioner Variable', sans-serif" font-size="12">
+<rect width="${width}" height="${top}" fill="var(--raised)"/>
+<text x="64" y="16" fill="var(--ink)">${escaped(title)}</text>
+${pieces.join("\n")}
+</svg>
+`,
+  );
+}
+
+function plotOf(u: uPlot, pane: Made["pane"]): string {
+  const [left, top, width, height] = [u.bbox.left, u.bbox.top, u.bbox.width, u.bbox.height].map(
+    (v) => v / devicePixelRatio,
+  ) as [number, number, number, number];
+  const out: string[] = [];
+  const text = (x: number, y: number, words: string, anchor: string, fill = "var(--ink-soft)") =>
+    out.push(
+      `<text x="${round(x)}" y="${round(y)}" text-anchor="${anchor}" fill="${fill}">${typeset(words)}</text>`,
+    );
+  const line = (x1: number, y1: number, x2: number, y2: number) =>
+    out.push(
+      `<path d="M${round(x1)} ${round(y1)}L${round(x2)} ${round(y2)}" stroke="var(--hairline)"/>`,
+    );
+  u.axes.forEach((axis, k) => {
+    // What the axis shows now: kept by the plot, though not among its declared fields.
+    const { _splits, _values } = axis as { _splits?: number[]; _values?: string[] };
+    _splits?.forEach((split, i) => {
+      const words = _values?.[i] ?? "";
+      if (k === 0) {
+        const x = left + u.valToPos(split, "x");
+        if (x < left - 1 || x > left + width + 1) return;
+        line(x, top, x, top + height);
+        if (words) text(x, top + height + 16, words, "middle");
+      } else {
+        const y = top + u.valToPos(split, "y");
+        line(left, y, left + width, y);
+        if (words) text(left - 8, y + 4, words, "end");
+      }
+    });
+  });
+  text(left + 4, top - 2, pane.title, "start");
+  const clip = `c${Math.random().toString(36).slice(2)}`;
+  out.push(
+    `<clipPath id="${clip}"><rect x="${left}" y="${top}" width="${width}" height="${height}"/></clipPath>`,
+  );
+  pane.traces.forEach((trace, k) => {
+    const values = u.data[k + 1] as (number | null)[];
+    let way = "";
+    let pen = "M";
+    values.forEach((value, i) => {
+      if (value == null) {
+        pen = "M";
+        return;
+      }
+      const x = left + u.valToPos(u.data[0][i] as number, "x");
+      way += `${pen}${round(x)} ${round(top + u.valToPos(value, "y"))}`;
+      pen = "L";
+    });
+    out.push(
+      `<path d="${way}" fill="none" stroke="${hueOf(trace.hue)}" stroke-width="1.6" clip-path="url(#${clip})"/>`,
+    );
+  });
+  for (const { trace, y } of endsOf(u, pane))
+    text(left + width + 6, top + y + 4, trace.label, "start", hueOf(trace.hue));
+  return out.join("");
+}
+
+const hueOf = (k: number) => `var(--curve-${(k % HUES) + 1})`;
+const round = (v: number) => Math.round(v * 100) / 100;
+
+/** A picture that stands on the page already, as a file of its own. */
+export function svgOfFigure(svg: SVGSVGElement): string {
+  const copy = svg.cloneNode(true) as SVGSVGElement;
+  copy.setAttribute("xmlns", "http://www.w3.org/2000/svg");
+  const box = svg.viewBox.baseVal;
+  copy.setAttribute("width", `${box.width}`);
+  copy.setAttribute("height", `${box.height}`);
+  copy.setAttribute("font-family", "'Commissioner Variable', sans-serif");
+  for (const element of copy.querySelectorAll("[class]")) {
+    if (element.classList.contains("italic")) element.setAttribute("font-style", "italic");
+    element.removeAttribute("class");
+  }
+  copy.removeAttribute("class");
+  return resolved(new XMLSerializer().serializeToString(copy));
+}
