@@ -183,7 +183,8 @@ def test_a_family_what_is_chosen_and_the_numbers_as_a_file(notebook: Page) -> No
     notebook.get_by_role("button", name="+ I_C1").click()
     expect(shown).to_contain_text("I_C1")
     with notebook.expect_download() as download:
-        notebook.get_by_role("button", name="CSV").click()
+        notebook.get_by_role("button", name="Take out").click()
+        notebook.get_by_role("menuitem", name="All points, CSV").click()
     table = download.value.path().read_text().splitlines()
     assert table[0].startswith("t [s],V_out (C_1 = 1\u00a0µF) [V]")
     assert len(table) > 500
@@ -205,3 +206,111 @@ def test_harmonics_equivalents_and_the_formula(notebook: Page) -> None:
     simulate(notebook, "Anti-alias ladder", "Formula")
     expect(notebook.get_by_role("region", name="Transfer function")).to_contain_text("R")
     expect(notebook.get_by_role("region", name="Currents at node mid")).to_be_visible()
+
+
+@pytest.mark.parametrize(
+    ("wave", "answer"),
+    [
+        # Across the capacitor of an integrator, at many times its lower corner: the integral of each
+        # (any op-amp text). Sine to a cosine of V/(ωRC), square to a triangle of V·T/(4RC), triangle to
+        # parabolas of V·T/(8RC); all less (1/(2·f·R2·C1))² of themselves or so by the resistor beside it.
+        ("Sine", 1 / (2 * math.pi * 500 * 1e-3)),
+        ("Square", 2e-3 / (4 * 1e-3)),
+        ("Triangle", 2e-3 / (8 * 1e-3)),
+    ],
+)
+def test_three_waveforms_through_the_flow_integrator(
+    notebook: Page, wave: str, answer: float
+) -> None:
+    simulate(notebook, "Flow integrator", "Transient")
+    part(notebook, "V1, voltage source").dblclick()
+    notebook.get_by_role("combobox", name="In time").select_option(wave)
+    if wave == "Sine":
+        notebook.get_by_role("textbox", name="Amplitude").fill("1 V")
+        notebook.get_by_role("textbox", name="Frequency").fill("500 Hz")
+    elif wave == "Triangle":
+        for name, text in (("Low", "-1 V"), ("High", "1 V"), ("Frequency", "500 Hz")):
+            notebook.get_by_role("textbox", name=name, exact=True).fill(text)
+    notebook.keyboard.press("Escape")
+    notebook.get_by_role("combobox", name="Begins from").select_option("settled state")
+    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("frequency")
+    swing = reading(notebook, "V_out", "peak to peak", "V")
+    assert swing == pytest.approx(2 * answer, rel=0.01)
+
+
+def test_largest_undistorted_output_into_the_ledger(notebook: Page) -> None:
+    simulate(notebook, "Hydrophone stage", "Largest output")
+    # 1 % of second harmonic at 0.04·V_T across the junction, times g_m·R_C‖R_L‖r_o.
+    source = parse_value(
+        cell(notebook, "At 1\u00a0% of distortion", "from V1 with a peak of", 1), "V"
+    )
+    assert source.number == pytest.approx(0.04 * 25.865e-3, rel=0.2)
+    figure = notebook.get_by_role("row", name=re.compile("^largest output, V_out")).get_by_role(
+        "button"
+    )
+    told = figure.text_content() or ""
+    figure.click()
+    notebook.get_by_role("tab", name="Compare").click()
+    row = notebook.get_by_role("row").filter(has_text=told)
+    expect(row).to_be_visible()
+    expect(
+        notebook.get_by_text("turning up V1, output V_out, distortion up to 1 %")
+    ).to_be_visible()
+    notebook.get_by_role("button", name="Take it out").click()
+    expect(row).to_have_count(0)
+
+
+def test_balance_of_the_level_bridge_by_slider(notebook: Page) -> None:
+    simulate(notebook, "Level bridge", "Operating point")
+    # No current through R5 where V_left = V_right + 1.5 V; right: (V1/R2 + I1)/(1/R2 + 1/R4) by
+    # Kirchhoff's current law, left: V1·R3/(R1 + R3), so R1 is 795.8 Ω.
+    right = (10 / 1200 + 2e-3) / (1 / 1200 + 1 / 820)
+    balance = 1500 * (10 / (right + 1.5) - 1)
+    part(notebook, "R1, resistor").dblclick()
+    slider = notebook.get_by_role("slider", name="Resistance, slider")
+    before = abs(parse_value(cell(notebook, "Currents and powers", "R5", 1), "A").number)
+    box = slider.bounding_box()
+    assert box
+    share = (math.log10(balance) - 2) / 2  # from 100 Ω to 10 kΩ, by decades
+    notebook.mouse.click(box["x"] + 8 + share * (box["width"] - 16), box["y"] + box["height"] / 2)
+    least = math.inf
+    for _ in range(12):  # by arrow keys to the place where the current turns
+        expect(notebook.get_by_role("region", name="Operating point")).to_have_attribute(
+            "aria-busy", "false"
+        )
+        notebook.wait_for_timeout(150)
+        current = parse_value(
+            cell(notebook, "Currents and powers", "R5", 1).replace("\u2212", "-"), "A"
+        ).number
+        least = min(least, abs(current))
+        slider.press("ArrowRight" if current > 0 else "ArrowLeft")
+    assert least < 0.02 * before
+
+
+def test_a_long_run_is_followed_and_cancelled(notebook: Page) -> None:
+    simulate(notebook, "Hydrophone stage", "Transient")
+    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("peak to peak")
+    notebook.get_by_role("textbox", name="How long").fill("600 s")
+    expect(notebook.get_by_role("progressbar", name="How far the run has come")).to_be_visible()
+    notebook.get_by_role("button", name="Cancel").click()
+    expect(notebook.get_by_role("alert")).to_contain_text("was cancelled")
+    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("peak to peak")
+
+
+def test_phasors_as_arrows_and_a_sum_that_closes(notebook: Page) -> None:
+    simulate(notebook, "Feed line", "Phasors")
+    expect(
+        notebook.get_by_role("img", name=re.compile("^Voltages: .*V_feed 12.18"))
+    ).to_be_visible()
+    notebook.get_by_role("combobox", name="Arrows").select_option("currents at feed")
+    expect(notebook.get_by_role("img", name=re.compile("^Currents leaving feed"))).to_be_visible()
+    # What flows in through Z1 and Z2 leaves through Z3; RMS is the peak less √2.
+    notebook.get_by_role("combobox", name="Told as").select_option("RMS values")
+    expect(notebook.get_by_role("columnheader", name="RMS").first).to_be_visible()
+    first = parse_value(cell(notebook, "Voltages", "n1", 1), "V").number
+    assert first == pytest.approx(12 / math.sqrt(2), rel=1e-3)
+    with notebook.expect_download() as download:
+        notebook.get_by_role("button", name="Take out").click()
+        notebook.get_by_role("menuitem", name="Picture, SVG").click()
+    assert "I<" not in download.value.path().read_text()[:200]
+    assert download.value.path().read_text().startswith("<svg")

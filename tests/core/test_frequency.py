@@ -13,11 +13,13 @@ from scipy import signal
 from lucidbench.core import readings
 from lucidbench.core.analyses import (
     RunRefused,
+    TransientSettings,
     decades,
     frequency_sweep,
     natural_frequencies,
     octaves,
     phasors,
+    transient,
     zeros,
 )
 from lucidbench.core.analyses.equivalents import equivalent, two_port
@@ -231,3 +233,15 @@ def test_what_has_no_answer_says_why() -> None:
         natural_frequencies(given_at_one)
     with pytest.raises(CircuitError, match="no phasor"):
         frequency_sweep(circuit("V1 a 0 1", "R1 a 0 1"), [1.0]).ratio("a", "V1")
+
+
+def test_the_current_of_a_source_that_begins_at_ground() -> None:
+    """What it imposes is what it carries, whichever way round it is drawn: Kirchhoff's current law."""
+    for nodes, sign in (("0 a", 1), ("a 0", -1)):
+        here = circuit(f"I1 {nodes} DC 1m AC 2m SIN(1m 1m 1k)", "R1 a 0 1k", "C1 a 0 1n")
+        sweep = frequency_sweep(here, [10.0, 1e3])
+        assert sweep.traces["I_I1"] == pytest.approx(2e-3)
+        run = transient(here, TransientSettings(1e-3))
+        through = run.traces(np.array([0.25e-3]))
+        assert through["I_I1"] == pytest.approx(2e-3)
+        assert through["I_R1"] + through["I_C1"] == pytest.approx(sign * 2e-3, rel=1e-4)

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import io
 import math
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from openpyxl import load_workbook
 
+from lucidbench.core.analyses import Watch
 from lucidbench.core.errors import FormulaError
-from lucidbench.core.exercise import Exercise, Run, read_exercise
+from lucidbench.core.exercise import Exercise, HandLine, Run, TakenFigure, read_exercise
 from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.formula.over import dimension_of, evaluate_over
-from lucidbench.core.runs import ANALYSES, RunLook, as_csv, carry_out
+from lucidbench.core.look import look
+from lucidbench.core.runs import ANALYSES, RunLook, as_csv, as_xlsx, carry_out
 from lucidbench.core.runs.thin import thinned
 from lucidbench.core.units import parse_value
 from lucidbench.core.units.dimensions import CURRENT, VOLTAGE
@@ -68,7 +73,7 @@ def test_proposals_come_from_time_constants_and_sources() -> None:
     assert look.x[-1] >= 5 * slowest
     assert "slowest time constant" in look.settings[0].because
     table = ran("anti-alias-ladder", "natural").tables[0]
-    told = [parse_value(row[1], "s").number for row in table.rows]
+    told = [row[1].value for row in table.rows]
     assert told == pytest.approx(sorted(-1 / roots, reverse=True), rel=1e-3)
     driven = ran("hydrophone-stage", "transient")
     assert driven.settings[0].because.startswith("five periods of V1")
@@ -148,9 +153,7 @@ def test_a_family_has_a_curve_for_each_value() -> None:
 def test_harmonics_of_a_square() -> None:
     # 4/(πk) of the amplitude at odd k, none at even ones: Fourier's own series.
     look = ran("flow-integrator", "fourier", trace="V_in")
-    told = {
-        row[0]: parse_value(row[2], "V").number for row in look.tables[0].rows if row[0] != "mean"
-    }
+    told = {row[0].text: row[2].value or 0 for row in look.tables[1].rows if row[0].text != "mean"}
     assert sorted(told, key=int) == [str(k) for k in range(1, 20, 2)]
     for k, size in told.items():
         assert size == pytest.approx(4 / (math.pi * int(k)), rel=2e-3)
@@ -159,9 +162,10 @@ def test_harmonics_of_a_square() -> None:
 
 def test_equivalent_and_formula() -> None:
     # Thévenin at the divider's output: V·R2/(R1+R2) behind R1 ‖ R2.
-    rows = dict(ran("battery-sense", "equivalent", node="out").tables[0].rows)
-    assert parse_value(rows["Thévenin voltage"], "V").number == pytest.approx(2.679, rel=1e-3)
-    assert parse_value(rows["Impedance"], "Ω").number == pytest.approx(270e3 / 1.27, rel=1e-3)
+    table = ran("battery-sense", "equivalent", node="out").tables[0]
+    rows = {name.text: figure.value for name, figure in table.rows}
+    assert rows["Thévenin voltage"] == pytest.approx(2.679, rel=1e-3)
+    assert rows["Impedance"] == pytest.approx(270e3 / 1.27, rel=1e-3)
     told = {f.title: f.latex for f in ran("time-signal-filter", "symbolic").formulas}
     assert r"C_{1} R_{1} s}{C_{1} L_{1} s^{2} + C_{1} R_{1} s + 1}" in told["Transfer function"]
     assert "Currents at node out" in told
@@ -175,3 +179,102 @@ def test_thinning_keeps_every_peak() -> None:
     kept = thinned([curve], len(curve))
     assert len(kept) < 4_000
     assert {17, 50_001, 0, 99_999} <= set(kept.tolist())
+
+
+def test_largest_output_of_a_transistor_stage() -> None:
+    # Of a current that follows exp(v/V_T), the second harmonic is a quarter of v/V_T beside the first
+    # (I_2/I_1 of the modified Bessel functions): any text on nonlinear electronics. So 1 % is met
+    # at v = 0.04·V_T, by little more where the base resistance of the source counts.
+    look = ran("hydrophone-stage", "largest_output")
+    figures = {name.text: figure.value or 0 for name, figure in look.tables[0].rows}
+    assert figures["from V1 with a peak of"] == pytest.approx(0.04 * 25.865e-3, rel=0.2)
+    assert figures["distortion (THD)"] == pytest.approx(1, abs=0.01)
+    assert "between 0 and 100" in (
+        ran("hydrophone-stage", "largest_output", limit="0").problem or ""
+    )
+
+
+def test_poles_and_zeros_in_the_plane() -> None:
+    # H = s·R/L / (s² + s·R/L + 1/(LC)): poles at -R/(2L) ± j√(1/(LC) - (R/2L)²), a zero at nothing.
+    look = ran("time-signal-filter", "natural", output="out")
+    decay = 220 / 2 / 2.2e-3
+    poles = [(r.re, abs(r.im)) for r in look.roots if r.kind == "pole"]
+    ringing = math.sqrt((2 * math.pi * 77.5e3) ** 2 - decay**2)
+    assert len(poles) == 2
+    for pole in poles:
+        assert pole == pytest.approx((-decay, ringing), rel=1e-3)
+    assert [(r.re, r.im) for r in look.roots if r.kind == "zero"] == [(0, 0)]
+
+
+@pytest.mark.parametrize("path", sorted(EXAMPLES.glob("*.json")), ids=lambda p: p.stem)
+def test_every_kirchhoff_sum_of_phasors_closes(path: Path) -> None:
+    """Kirchhoff's laws, 1845: laid head to tail, the arrows come back to where they began."""
+    look = carry_out(exercise(path.stem), Run(id="r", analysis="phasor"))
+    offered = next((s.choices for s in look.settings if s.key == "sum"), [])
+    if look.problem:
+        return
+    assert len(offered) > 2
+    for key, _ in offered[1:]:
+        run = Run(id="r", analysis="phasor", settings={"sum": key})
+        [figure] = carry_out(exercise(path.stem), run).phasors
+        largest = max(math.dist(a.start, a.end) for a in figure.arrows)
+        assert figure.closed
+        assert math.hypot(*figure.arrows[-1].end) <= 1e-9 * largest
+        for before, after in pairwise(figure.arrows):
+            assert before.end == after.start
+
+
+def test_a_tolerance_study_keeps_to_the_tolerances() -> None:
+    # R 5 % alone moves the bandwidth R/(2πL) by 5 % at most, as do L and C the centre by half theirs.
+    look = ran("time-signal-filter", "frequency_sweep", "V_out", vary="tolerances", over="60")
+    rows = {row[0].text: [cell.value or 0 for cell in row[1:]] for row in look.tables[0].rows}
+    nominal, least, mean, largest, _ = rows["bandwidth"]
+    assert nominal * 0.95 / 1.05 <= least < mean < largest <= nominal * 1.05 / 0.95
+    assert least < 0.96 * nominal
+    assert largest > 1.04 * nominal
+    assert len(look.curves) == 21  # the nominal one and as many as are drawn
+    assert "whole number" in (
+        ran("time-signal-filter", "frequency_sweep", vary="tolerances", over="1k").problem or ""
+    )
+
+
+def test_a_figure_in_the_ledger_beside_its_formula() -> None:
+    document = exercise("time-signal-filter")
+    look_at = carry_out(document, Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"]))
+    figure = next(f for f in look_at.curves[0].readings if f.label == "bandwidth")
+    assert figure.symbol == "B"
+    document.taken.append(
+        TakenFigure(id="t", name="B", label="bandwidth", value=figure.value, unit=figure.unit,
+                    conditions=look_at.conditions, circuit=look_at.circuit)
+    )  # fmt: skip
+    document.hand.append(HandLine(id="h", text="B = R1/(2*pi*L1)"))
+    row = next(r for r in look(document).ledger if r.quantity == "B")
+    assert (row.verdict, row.stale, row.conditions) == ("agree", False, look_at.conditions)
+    # Another resistor: the figure is of the circuit as it was, and says so.
+    next(p for p in document.schematic.parts if p.name == "R1").values["resistance"] = "1k"
+    row = next(r for r in look(document).ledger if r.quantity == "B")
+    assert (row.verdict, row.stale) == ("gap", True)
+    document.hand[-1].text = "B = L1/R1"
+    row = next(r for r in look(document).ledger if r.quantity == "B")
+    assert "a time in the working" in (row.hand_problem or "")
+
+
+def test_a_run_is_followed_and_cancelled() -> None:
+    shares: list[float] = []
+    watch = Watch(60.0, shares.append, lambda: len(shares) > 20)
+    run = Run(id="r", analysis="transient", settings={"stop": "100 s"})
+    answer = carry_out(exercise("hydrophone-stage"), run, watch)
+    assert "was cancelled" in (answer.problem or "")
+    assert shares == sorted(shares)
+
+
+def test_a_workbook_has_what_the_run_told() -> None:
+    answer = ran("time-signal-filter", "frequency_sweep", "V_out/V_in")
+    book = load_workbook(io.BytesIO(as_xlsx(answer)))
+    assert book.sheetnames == ["Curves", "Readings", "Conditions"]
+    rows = list(book["Curves"].values)
+    assert len(rows) == len(answer.x) + 1
+    assert rows[1][:2] == pytest.approx((answer.x[0], answer.curves[0].y[0]), rel=1e-12)
+    assert ("V_out/V_in", "Q", pytest.approx(4.869, rel=1e-3), None) in list(
+        book["Readings"].values
+    )

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from lucidbench.core.analyses.system import Array, System
-from lucidbench.core.devices.base import GROUND_ROW
+from lucidbench.core.devices.base import GROUND_ROW, Drive
 
 if TYPE_CHECKING:
     from lucidbench.core.kernels.tables import Tables
@@ -48,18 +48,22 @@ def pin_currents(system: System, x: Array, tables: Tables | None = None) -> list
 
 
 def pin_currents_over(
-    system: System, x: Any, rates: Any, drives: Any, through: Any, charge_rates: Any
+    system: System,
+    x: Any,
+    rates: Any,
+    told: Callable[[Drive], Any],
+    through: Any,
+    charge_rates: Any,
 ) -> list[list[Any]]:
     """The same for many points at once, each argument with the points along its last axis.
 
     `x`, `rates`: unknowns and their time derivatives (or jω times them), shape (n, points);
-    `drives[k]` what the k-th drive of `system.drives` imposes; `through`, `charge_rates`: current and
+    `told` gives what a drive imposes, also into a pin on ground; `through`, `charge_rates`: current and
     rate of charge of each law's branches, shape (branches, points), or None in a linear circuit.
     """
     zero = np.zeros(x.shape[1], dtype=x.dtype)
     found = []
     branch = 0
-    drive_index = 0
     for share in system.shares:
         pins = len(share.element.nodes)
         rows = share.rows
@@ -68,11 +72,9 @@ def pin_currents_over(
             for row, column, value in kind:
                 if 0 <= row < pins and column != GROUND_ROW and rows[column] != GROUND_ROW:
                     flow[row] = flow[row] + value * of[rows[column]]
-        for row, _ in share.stamps.drives:
-            if share.row(row) != GROUND_ROW:
-                if row < pins:
-                    flow[row] = flow[row] - drives[drive_index]
-                drive_index += 1
+        for row, drive in share.stamps.drives:
+            if 0 <= row < pins:
+                flow[row] = flow[row] - told(drive)
         for use in share.stamps.laws:
             for source, target in use.branches:
                 if through is not None:

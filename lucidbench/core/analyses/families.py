@@ -180,8 +180,9 @@ def _batch(system: System, count: int) -> dict[str, Array]:
         x = np.linalg.solve(g, b[..., None])[..., 0].T
     except np.linalg.LinAlgError:
         raise system.singular(None) from None
-    drives = [np.broadcast_to(drive.dc, count) for _, drive in system.drives]
-    flows = pin_currents_over(system, x, 0 * x, drives, None, None)
+    flows = pin_currents_over(
+        system, x, 0 * x, lambda drive: np.broadcast_to(drive.dc, count), None, None
+    )
     return traces_of(system, x, flows)
 
 

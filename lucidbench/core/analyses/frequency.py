@@ -23,6 +23,7 @@ from lucidbench.core.analyses.system import (
     refuse_reactances,
 )
 from lucidbench.core.collection import collection_paused
+from lucidbench.core.devices.base import Drive
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
 
@@ -67,10 +68,13 @@ class FrequencySweep:
         refuse_numbers(float(self.x.size) * 6, "sweep", "Take fewer points.")
         factor = 2j * np.pi * self.frequencies
         x = self.x.T
-        drives = [np.full(len(factor), drive.phasor, complex) for _, drive in self.system.drives]
         through = law_admittances(self.point, x, factor) if self.point else None
         charges = np.zeros_like(through) if through is not None else None
-        return pin_currents_over(self.system, x, factor * x, drives, through, charges)
+
+        def told(drive: Drive) -> ComplexArray:
+            return np.full(len(factor), drive.phasor, complex)
+
+        return pin_currents_over(self.system, x, factor * x, told, through, charges)
 
     @cached_property
     def traces(self) -> dict[str, ComplexArray]:

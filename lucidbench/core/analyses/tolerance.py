@@ -88,10 +88,11 @@ def operating_point_uncertainty(
 
 def _flows(point: OperatingPoint, x: Array) -> list[list[Array]]:
     """Into each pin of each element at each column of `x`, shape (n + 1, k)."""
-    drives = [drive.dc for _, drive in point.system.drives]
     bare = x[:-1]
     through, _ = law_currents_over(point.ready.tables if point.ready else None, bare)
-    return pin_currents_over(point.system, bare, 0 * bare, drives, through, 0 * through)
+    return pin_currents_over(
+        point.system, bare, 0 * bare, lambda drive: drive.dc, through, 0 * through
+    )
 
 
 def _either_side(system: System, share: Share, key: str) -> tuple[Share, Share]:

@@ -23,6 +23,7 @@ from lucidbench.core.analyses.run import (
 )
 from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances
 from lucidbench.core.collection import collection_paused
+from lucidbench.core.devices.base import Drive
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, listed, topology_faults
@@ -123,13 +124,6 @@ class Transient:
         shaped = charges.reshape(len(charges), len(used), 4)
         return np.asarray(np.einsum("wt,btw->bt", weights, shaped[:, place]))
 
-    def drives(self, times: Array) -> list[Array]:
-        """What each source imposes at `times`; at a jump, after it."""
-        return [
-            np.full(len(times), drive.dc) if drive.waveform is None else drive.waveform.value(times)
-            for _, drive in self.system.drives
-        ]
-
     def traces(self, times: Array | None = None) -> dict[str, Array]:
         """Every V_<node> and I_<element> at `times` (the grid where left out)."""
         at = self.grid if times is None else times
@@ -143,7 +137,13 @@ class Transient:
         inside = np.nextafter(at, np.inf) if len(at) else at
         through, _ = law_currents_over(self.ready.tables, x, at)
         charge_rates = self._charge_rates(at)
-        flows = pin_currents_over(system, x, rates, self.drives(inside), through, charge_rates)
+
+        def told(drive: Drive) -> Array:
+            if drive.waveform is None:
+                return np.full(len(inside), drive.dc)
+            return drive.waveform.value(inside)
+
+        flows = pin_currents_over(system, x, rates, told, through, charge_rates)
         return traces_of(system, x, flows)
 
     def trace(self, name: str, times: Array | None = None) -> Array:

@@ -12,7 +12,7 @@ MINUS = "\u2212"
 SIGNIFICANT_DIGITS = 4  # enough to tell 1 % parts apart, few enough to read at a glance
 _STEP = 3
 _LARGEST, _SMALLEST = max(BY_EXPONENT), min(BY_EXPONENT)
-_PREFIXED_UNITS = ("", "V", "A", "Ω", "S", "W", "F", "H", "Hz", "s", "C", "J")
+_PREFIXED_UNITS = ("", "V", "A", "Ω", "S", "W", "F", "H", "Hz", "s", "C", "J", "VA", "var")
 
 
 @lru_cache(maxsize=8192)  # a figure is written in several places of the same answer

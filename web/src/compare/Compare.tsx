@@ -5,6 +5,7 @@ import { useExercise } from "../exercise/store";
 import { useHand } from "../schematic/tools";
 import { freshId } from "../schematic/wires";
 import { Formula } from "../ui/Formula";
+import { Named } from "../ui/Named";
 import { Verdict } from "../ui/Verdict";
 
 export function Compare() {
@@ -214,7 +215,7 @@ function Taken({ row, id }: { row: RowLook; id: string }) {
         className="figure w-16 rounded border border-transparent px-0.5 hover:border-hairline focus:border-accent focus:outline-none"
       />
       <span>
-        {row.meaning}. {row.conditions}.
+        <Named text={row.meaning} />. {row.conditions}.
       </span>
       {row.stale && (
         <span className="text-doubt">

@@ -2,6 +2,7 @@
 import { type KeyboardEvent, type RefObject, useCallback, useState } from "react";
 import type { RunLook } from "../api/types";
 import { Switched } from "../ui/Field";
+import { Named } from "../ui/Named";
 import { type Jump, nextPlace } from "./jumps";
 import { Marked, TakeButton } from "./Marked";
 import { Paths } from "./Plane";

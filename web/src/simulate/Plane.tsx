@@ -4,6 +4,7 @@ import type { CurveLook, RunLook } from "../api/types";
 import { engineering, scaleFor } from "../ui/engineering";
 import { Named, NamedSpans } from "../ui/Named";
 import { HUES } from "./Plot";
+import { ticksOf } from "./ticks";
 
 const [WIDTH, HEIGHT, EDGE] = [680, 400, 44];
 const WIDE = 60; // from smallest to largest: beyond it, places are drawn by decades
@@ -19,17 +20,6 @@ interface Props {
   axes?: [string, string];
   byDecades?: number;
   children: (to: ToScreen) => ReactNode;
-}
-
-/** Round steps across a span: 1, 2 or 5 times a power of ten. */
-export function ticksOf(low: number, high: number, most = 6): number[] {
-  const rough = (high - low) / most;
-  if (!(rough > 0)) return [];
-  const power = 10 ** Math.floor(Math.log10(rough));
-  const step = power * ([1, 2, 5, 10].find((factor) => factor * power >= rough) ?? 10);
-  const first = Math.ceil(low / step - 1e-9);
-  const count = Math.floor(high / step + 1e-9) - first + 1;
-  return Array.from({ length: count }, (_, k) => (first + k) * step);
 }
 
 /** Equal scales both ways, the origin in view. `byDecades` is the size below which it stays linear. */

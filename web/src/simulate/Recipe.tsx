@@ -38,6 +38,8 @@ export function Settings({ run, analysis, look }: Props) {
         {asked.map((setting) => {
           const seen = look?.settings.find((other) => other.key === setting.key);
           const text = run.settings[setting.key] ?? "";
+          // Of tolerances there are no values to list: it is asked how often to build.
+          const counts = setting.key === "over" && run.settings.vary === "tolerances";
           const problem = seen?.text === text ? seen?.problem : null;
           const write = (to: string) =>
             changeRun(
@@ -50,26 +52,28 @@ export function Settings({ run, analysis, look }: Props) {
           return (
             <div key={setting.key} title={setting.meaning} className="text-xs text-soft">
               <label htmlFor={`${run.id} ${setting.key}`} className="block font-medium">
-                {setting.label}
+                {counts ? "Times built" : setting.label}
               </label>
               {isTyped(setting) ? (
                 <input
                   id={`${run.id} ${setting.key}`}
                   value={text}
-                  placeholder={setting.reads === "values" ? "1, 2, 5" : seen?.proposed}
+                  placeholder={
+                    counts ? "20" : setting.reads === "values" ? "1, 2, 5" : seen?.proposed
+                  }
                   maxLength={60}
                   spellCheck={false}
                   autoComplete="off"
                   aria-invalid={Boolean(problem)}
                   onChange={(event) => write(event.target.value)}
-                  className={`${field} figure mt-1 ${setting.reads === "values" ? "w-52" : "w-28"}`}
+                  className={`${field} figure mt-1 ${setting.reads === "values" && !counts ? "w-52" : "w-28"}`}
                 />
               ) : (
                 <select
                   id={`${run.id} ${setting.key}`}
                   value={text || seen?.proposed}
                   onChange={(event) => write(event.target.value)}
-                  className={`${field} mt-1 h-[31px] ${setting.reads === "varied" ? "max-w-24" : ""}`}
+                  className={`${field} mt-1 h-[31px] ${setting.reads === "varied" ? "max-w-32" : ""}`}
                 >
                   {seen?.choices.map(([value, words]) => (
                     <option key={value} value={value}>

@@ -3,7 +3,10 @@ import { describe, expect, it } from "vitest";
 import type { Look, RunLook } from "../api/types";
 import { engineering, scaleFor } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
+import { nextPlace } from "./jumps";
 import { panesOf } from "./panes";
+import { sorted } from "./Tables";
+import { ticksOf } from "./ticks";
 
 const curve = (text: string, unit: string, more = {}) => ({
   text,
@@ -96,5 +99,45 @@ describe("numbers on an axis", () => {
     expect(engineering(12000, "dB")).toBe("12000\u00a0dB"); // no kilodecibels
     expect(engineering(0, "V")).toBe("0\u00a0V");
     expect(scaleFor(1e30).prefix).toBe("T");
+  });
+});
+
+describe("a marker", () => {
+  const wave = [0, 1, 2, 1, 0, -1, -2, -1, 0, 1];
+
+  it("jumps to the next place of a kind, and round to the first", () => {
+    expect(nextPlace("peak", wave, 0)).toBe(2);
+    expect(nextPlace("peak", wave, 2)).toBe(2);
+    expect(nextPlace("trough", wave, 2)).toBe(6);
+    expect(nextPlace("crossing", wave, 2)).toBe(4);
+    expect(nextPlace("unity", wave, 1)).toBe(3);
+    expect(nextPlace("peak", [1, 2, 2, 2, 1], 0)).toBe(1);
+    expect(nextPlace("trough", [1, 1, 1], 0)).toBe(null);
+  });
+
+  it("finds half power on both sides of a resonance", () => {
+    const band = [0.1, 0.5, 0.71, 1, 0.71, 0.5, null];
+    expect([nextPlace("halfPower", band, 0), nextPlace("halfPower", band, 2)]).toEqual([2, 4]);
+  });
+});
+
+describe("a table", () => {
+  it("is put in order by value, the words by themselves, the empty last", () => {
+    const row = (name: string, text: string, value?: number) => [
+      { text: name, unit: "" },
+      { text, value, unit: "A" },
+    ];
+    const rows = [row("R10", "2 mA", 2e-3), row("R2", "30 µA", 3e-5), row("GND", "")];
+    const names = (order: { column: number; falls: boolean }) =>
+      sorted(rows, order).map(([name]) => name?.text);
+    expect(names({ column: 1, falls: false })).toEqual(["R2", "R10", "GND"]);
+    expect(names({ column: 0, falls: true })).toEqual(["R10", "R2", "GND"]);
+  });
+});
+
+describe("the plane", () => {
+  it("has round steps that cover it", () => {
+    expect(ticksOf(-12, 13)).toEqual([-10, -5, 0, 5, 10]);
+    expect(ticksOf(0, 0)).toEqual([]);
   });
 });

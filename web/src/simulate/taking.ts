@@ -22,8 +22,11 @@ export function freeName(symbol: string, document: Exercise): string {
   ]);
   const name = symbol.replace(/[^A-Za-z0-9_.]+/g, "_").replace(/^[^A-Za-z]+/, "") || "x";
   if (!used.has(name)) return name;
-  const stem = name.includes("_") ? name : `${name}_`;
-  for (let k = 2; ; k++) if (!used.has(`${stem}${k}`)) return `${stem}${k}`;
+  // f_0 is followed by f_0b, T by T_2.
+  for (let k = 2; ; k++) {
+    const next = name.includes("_") ? `${name}${(k + 9).toString(36)}` : `${name}_${k}`;
+    if (!used.has(next)) return next;
+  }
 }
 
 /** Into the ledger; taken again it takes the place of what was there. */
