@@ -46,6 +46,15 @@ class BenchNote(Kept):
     note: Annotated[str, Field(max_length=200)] = ""
 
 
+class PlotNote(Kept):
+    """Words tied to a place of a curve, the curve named by its formula and family member."""
+
+    id: Identifier
+    curve: Line
+    at: Annotated[float, Field(allow_inf_nan=False)]
+    text: Line
+
+
 class Run(Kept):
     """A kept recipe: an analysis, its settings as typed (empty: as proposed), and formulas to show."""
 
@@ -56,6 +65,7 @@ class Run(Kept):
         default={}, max_length=32
     )
     show: list[Line] = Field(default=[], max_length=24)
+    notes: list[PlotNote] = Field(default=[], max_length=100)
 
 
 class TakenFigure(Kept):

@@ -26,6 +26,7 @@ from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_blo
 from lucidbench.core.schematic.flatten import named_values
 from lucidbench.core.schematic.kinds import BLOCK, KindLook, described, kind_look, kinds_with
 from lucidbench.core.schematic.preview import WavePreview, preview
+from lucidbench.core.schematic.recorded import Recorded, recorded
 from lucidbench.server.demo import examples
 from lucidbench.server.models import Clash, Exercise, Revision
 from lucidbench.server.schemas import (
@@ -44,6 +45,7 @@ from lucidbench.server.schemas import (
     Saved,
     Start,
     Starter,
+    TableAsked,
     TypedText,
 )
 from lucidbench.server.underway import cancel, followed, share_of
@@ -120,6 +122,12 @@ def waveform(request: HttpRequest, asked: Previewed) -> WavePreview:
     """What a drawn source will do in time."""
     known, _ = named_values({named.name: named.text for named in asked.parameters})
     return preview(asked.part, known)
+
+
+@api.post("/recorded", response={200: Recorded, 422: Problem})
+def recorded_table(request: HttpRequest, asked: TableAsked) -> Recorded:
+    """What a source has to be told to repeat a column of a table."""
+    return recorded(asked.text, asked.column)
 
 
 @api.get("/analyses", response=list[Analysis])

@@ -78,6 +78,13 @@ class ImportAsked(Schema):
     name: str = Field(default="", max_length=200)
 
 
+class TableAsked(Schema):
+    """A table of recorded values, and which of its columns, counted from 0, is meant."""
+
+    text: str
+    column: int | None = None
+
+
 class Starter(Schema):
     """A ready circuit to begin an exercise from."""
 

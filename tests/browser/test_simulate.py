@@ -174,14 +174,14 @@ def test_a_family_what_is_chosen_and_the_numbers_as_a_file(notebook: Page) -> No
     notebook.get_by_role("combobox", name="For several").select_option("C_1")
     notebook.get_by_role("textbox", name="Values").fill("1 µF, 10u")
     shown = notebook.get_by_role("list", name="Readings")
-    expect(shown).to_contain_text("V_out, C_1 = 10\u00a0µF")
+    expect(shown.get_by_role("button", name="Show V_out, C_1 = 10\u00a0µF")).to_be_visible()
     one, ten = (
         reading(notebook, f"V_out, C_1 = {c}\u00a0µF", "peak to peak", "V") for c in (1, 10)
     )
     assert one == pytest.approx(10 * ten, rel=1e-2)  # V = I/(ωC)
     part(notebook, "C1, capacitor").click()
     notebook.get_by_role("button", name="+ I_C1").click()
-    expect(shown).to_contain_text("I_C1")
+    expect(shown.get_by_role("button", name="Show I_C1", exact=False).first).to_be_visible()
     with notebook.expect_download() as download:
         notebook.get_by_role("button", name="Take out").click()
         notebook.get_by_role("menuitem", name="All points, CSV").click()
@@ -233,9 +233,12 @@ def test_three_waveforms_through_the_flow_integrator(
             notebook.get_by_role("textbox", name=name, exact=True).fill(text)
     notebook.keyboard.press("Escape")
     notebook.get_by_role("combobox", name="Begins from").select_option("settled state")
-    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("frequency")
-    swing = reading(notebook, "V_out", "peak to peak", "V")
-    assert swing == pytest.approx(2 * answer, rel=0.01)
+    swing = pytest.approx(2 * answer, rel=0.01)
+    for _ in range(60):  # until the last edit is answered
+        notebook.wait_for_timeout(150)
+        if reading(notebook, "V_out", "peak to peak", "V") == swing:
+            break
+    assert reading(notebook, "V_out", "peak to peak", "V") == swing
 
 
 def test_largest_undistorted_output_into_the_ledger(notebook: Page) -> None:
@@ -290,7 +293,7 @@ def test_balance_of_the_level_bridge_by_slider(notebook: Page) -> None:
 def test_a_long_run_is_followed_and_cancelled(notebook: Page) -> None:
     simulate(notebook, "Hydrophone stage", "Transient")
     expect(notebook.get_by_role("list", name="Readings")).to_contain_text("peak to peak")
-    notebook.get_by_role("textbox", name="How long").fill("600 s")
+    notebook.get_by_role("textbox", name="How long").fill("100 s")
     expect(notebook.get_by_role("progressbar", name="How far the run has come")).to_be_visible()
     notebook.get_by_role("button", name="Cancel").click()
     expect(notebook.get_by_role("alert")).to_contain_text("was cancelled")

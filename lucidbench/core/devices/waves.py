@@ -34,7 +34,8 @@ WAVE_FORMS = (
 )
 _REPEATED = ("square", "triangle", "sawtooth")
 _BETWEEN_LEVELS = ("pulse", *_REPEATED, "exponential")
-MOST_POINTS = 500
+_PLAIN = re.compile(r"[-+]?\d+(\.\d*)?(e[-+]?\d{1,2})?")
+MOST_POINTS = 5_000
 
 
 def wave_parameters(unit: str) -> tuple[Parameter, ...]:
@@ -72,6 +73,13 @@ def wave_parameters(unit: str) -> tuple[Parameter, ...]:
 _OWN_KEYS = {p.key for p in wave_parameters("V")}
 
 
+def finite(word: str) -> float:
+    """A plain number, which most are: many times as quick as one with prefixes. Raises ValueError."""
+    if not _PLAIN.fullmatch(word):
+        raise ValueError(word)
+    return float(word)
+
+
 def read_points(text: str) -> list[float]:
     """The numbers of a list of points or samples. Raises ValueTextError."""
     words = re.split(r"[\s,;]+", text.strip())
@@ -79,7 +87,11 @@ def read_points(text: str) -> list[float]:
         raise ValueTextError(f"at most {MOST_POINTS} numbers are taken here", 0)
     numbers = []
     for word in words:
-        bare = re.sub(r"(?<=[\dpnuµmkMG])[VAs]$", "", word)
+        try:
+            numbers.append(finite(word))
+            continue
+        except ValueError:
+            bare = re.sub(r"(?<=[\dpnuµmkMG])[VAs]$", "", word)
         numbers.append(parse_value(bare, "").number)
     return numbers
 

@@ -97,8 +97,12 @@ class BarLook(BaseModel):
 
 
 class FormulaLook(BaseModel):
+    """`text` is the same in the formula language, where that can say it."""
+
     title: str
     latex: str
+    text: str = ""
+    beside: str = ""  # the formula of what it tells, of traces
 
 
 class RunLook(BaseModel):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
@@ -253,7 +254,9 @@ def in_letters(circuit: Circuit, source: str, node: str) -> list[FormulaLook]:
         )
     exact = transfer(circuit, source, node)
     left = rf"\frac{{{name_latex('V_' + node)}}}{{{name_latex(source)}}}"
-    found = [FormulaLook(title="Transfer function", latex=f"{left} = {exact.latex}")]
+    text = re.sub(r"\*\*", "^", str(exact.expression))
+    found = [FormulaLook(title="Transfer function", latex=f"{left} = {exact.latex}", text=text,
+                         beside=f"V_{node}/{_imposed(circuit, source)}")]  # fmt: skip
     for title, letter, roots in (("Poles", "p", exact.poles), ("Zeros", "z", exact.zeros)):
         if roots:
             found += [
@@ -267,6 +270,15 @@ def in_letters(circuit: Circuit, source: str, node: str) -> list[FormulaLook]:
         for equation in nodal_equations(circuit)
     ]
     return found
+
+
+def _imposed(circuit: Circuit, source: str) -> str:
+    """The formula of what a source imposes."""
+    element = circuit.element(source)
+    if element.kind == "current_source":
+        return f"I_{element.name}"
+    a, b = (f"V_{node}" if node != GROUND_NODE else "" for node in element.nodes)
+    return f"({a} - {b})" if a and b else a or f"(-{b})"
 
 
 def _where(unknown: str) -> str:

@@ -16,7 +16,7 @@ from lucidbench.core.formula import Formula, Known, names_in
 from lucidbench.core.formula.over import dimension_of, evaluate_over
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.readings.curve import Curve, points_within, traces_at
-from lucidbench.core.units.dimensions import CURRENT, POWER, VOLTAGE, Dimension
+from lucidbench.core.units.dimensions import CURRENT, FREQUENCY, POWER, TIME, VOLTAGE, Dimension
 
 Array = npt.NDArray[np.float64]
 Samples = Callable[[Collection[str], Array], Mapping[str, Any]]
@@ -74,25 +74,34 @@ def _with_powers(circuit: Circuit, wanted: Collection[str], traces: Mapping[str,
 def over_time(run: Transient, start: float, stop: float, offset: float = 0.0) -> Traces:
     """A run between two times [s], counted from `offset`."""
     grid = points_within(run, start + offset, stop + offset) - offset
+    dimensions = dimensions_of(run.circuit)
+    own = {"t": TIME} if "t" not in dimensions else {}
 
     def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
         times = np.asarray(x, float) + offset
+        if "t" in own and "t" in wanted:
+            return {"t": times, **at(set(wanted) - {"t"}, x)}
         if all(name.startswith("V_") for name in wanted):
             return {name: run.trace(name, times) for name in wanted}
         return dict(_with_powers(run.circuit, wanted, run.traces(times)))
 
-    return Traces("t", "s", False, grid, dimensions_of(run.circuit), at)
+    return Traces("t", "s", False, grid, dimensions | own, at)
 
 
 def over_frequency(sweep: FrequencySweep) -> Traces:
     """Phasors over frequency; between the points the circuit is solved again."""
     plain = {n: d for n, d in dimensions_of(sweep.circuit).items() if not n.startswith("P_")}
+    # A transfer function written by hand is drawn beside the simulated one: s = j·2πf.
+    own = {name: FREQUENCY for name in ("s", "f", "w") if name not in plain}
 
     def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
-        traces = traces_at(sweep, np.asarray(x, float))
-        return {name: traces[name] for name in wanted}
+        f = np.asarray(x, float)
+        axis = {"s": 2j * np.pi * f, "f": f + 0j, "w": 2 * np.pi * f + 0j}
+        of_circuit = set(wanted) - set(own)
+        traces = traces_at(sweep, f) if of_circuit else {}
+        return {name: traces[name] if name in of_circuit else axis[name] for name in wanted}
 
-    return Traces("f", "Hz", True, sweep.frequencies, plain, at)
+    return Traces("f", "Hz", True, sweep.frequencies, plain | own, at)
 
 
 def over_value(sweep: DcSweep) -> Traces:

@@ -18,7 +18,7 @@ Coordinate = Annotated[int, Field(ge=-SHEET_EDGE, le=SHEET_EDGE)]
 Point = tuple[Coordinate, Coordinate]
 Identifier = Annotated[str, Field(min_length=1, max_length=64)]
 ShortText = Annotated[str, Field(max_length=64)]
-ValueText = Annotated[str, Field(max_length=4_000)]  # a formula, or a table of samples
+ValueText = Annotated[str, Field(max_length=80_000)]  # a formula, or a table of samples
 
 
 class Kept(BaseModel):

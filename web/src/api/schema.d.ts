@@ -86,6 +86,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recorded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recorded Table
+         * @description What a source has to be told to repeat a column of a table.
+         */
+        post: operations["lucidbench_server_api_recorded_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/analyses": {
         parameters: {
             query?: never;
@@ -1178,6 +1198,22 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * PlotNote
+         * @description Words tied to a place of a curve, the curve named by its formula and family member.
+         */
+        PlotNote: {
+            /** Id */
+            id: string;
+            /** Curve */
+            curve: string;
+            /** At */
+            at: number;
+            /** Text */
+            text: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * Port
          * @description A connection of a block: the node of that name inside, and where its pin is outside.
          */
@@ -1218,6 +1254,11 @@ export interface components {
              * @default []
              */
             show: string[];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["PlotNote"][];
         } & {
             [key: string]: unknown;
         };
@@ -1389,6 +1430,56 @@ export interface components {
              */
             parameters: components["schemas"]["NamedValue"][];
         };
+        /**
+         * Recorded
+         * @description The columns there are, the one taken, and the form and values of a source that repeats it.
+         */
+        Recorded: {
+            /** Columns */
+            columns: string[];
+            /** Column */
+            column: number;
+            /** Form */
+            form: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+        };
+        /**
+         * Problem
+         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
+         */
+        Problem: {
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Latest */
+            latest?: number | null;
+        };
+        /**
+         * TableAsked
+         * @description A table of recorded values, and which of its columns, counted from 0, is meant.
+         */
+        TableAsked: {
+            /** Text */
+            text: string;
+            /** Column */
+            column?: number | null;
+        };
         /** Analysis */
         Analysis: {
             /** Key */
@@ -1538,12 +1629,25 @@ export interface components {
             /** At */
             at?: number | null;
         };
-        /** FormulaLook */
+        /**
+         * FormulaLook
+         * @description `text` is the same in the formula language, where that can say it.
+         */
         FormulaLook: {
             /** Title */
             title: string;
             /** Latex */
             latex: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
         };
         /**
          * PhasorsLook
@@ -1717,25 +1821,6 @@ export interface components {
              * @default
              */
             title: string;
-        };
-        /**
-         * Problem
-         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
-         */
-        Problem: {
-            /**
-             * Type
-             * @default about:blank
-             */
-            type: string;
-            /** Title */
-            title: string;
-            /** Status */
-            status: number;
-            /** Detail */
-            detail: string;
-            /** Latest */
-            latest?: number | null;
         };
         /**
          * RunAsked
@@ -2075,6 +2160,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WavePreview"];
+                };
+            };
+        };
+    };
+    lucidbench_server_api_recorded_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recorded"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -29,11 +29,15 @@ export async function importFile(file: File): Promise<number | null> {
 }
 
 /** Let the user choose a file; calls back with it. */
-export function chooseFile(take: (file: File) => void): void {
+export function chooseFile(
+  take: (file: File) => void,
+  label = "File to import",
+  accept = ".json,.cir,.net,.txt,application/json,text/plain",
+): void {
   const input = document.createElement("input");
   input.type = "file";
-  input.accept = ".json,.cir,.net,.txt,application/json,text/plain";
-  input.setAttribute("aria-label", "File to import");
+  input.accept = accept;
+  input.setAttribute("aria-label", label);
   input.hidden = true;
   input.addEventListener("change", () => {
     const [file] = input.files ?? [];

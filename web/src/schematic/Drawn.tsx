@@ -21,14 +21,18 @@ interface WiresProps {
   pointedOut: ReadonlySet<string> | undefined;
   /** The node of a wire, by the wire's id. */
   nodes: Map<string, string>;
+  /** The hues of what is drawn as a curve, by quantity. */
+  hues: ReadonlyMap<string, number>;
 }
 
-export const Wires = memo(function Wires({ wires, chosen, lit, pointedOut, nodes }: WiresProps) {
+export const Wires = memo(function Wires(props: WiresProps) {
+  const { wires, chosen, lit, pointedOut, nodes, hues } = props;
   return wires.map((wire) => (
     <PlacedWire
       key={wire.id}
       wire={wire}
       node={nodes.get(wire.id)}
+      hue={hues.get(`V_${nodes.get(wire.id)}`)}
       chosen={chosen.has(wire.id)}
       lit={lit.has(wire.id)}
       pointed={pointedOut?.has(wire.id) ?? false}
@@ -39,16 +43,29 @@ export const Wires = memo(function Wires({ wires, chosen, lit, pointedOut, nodes
 interface PlacedWireProps {
   wire: Wire;
   node: string | undefined;
+  hue: number | undefined;
   chosen: boolean;
   lit: boolean;
   pointed: boolean;
 }
 
 const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
-  const { wire, node, chosen, lit, pointed } = props;
+  const { wire, node, hue, chosen, lit, pointed } = props;
   const points = wire.points.join(" ");
   return (
     <g>
+      {hue !== undefined && (
+        <polyline
+          points={points}
+          fill="none"
+          stroke={`var(--curve-${hue})`}
+          strokeOpacity={0.4}
+          strokeWidth={0.55}
+          strokeLinecap="round"
+          strokeLinejoin="round"
+          pointerEvents="none"
+        />
+      )}
       <polyline
         className="wire"
         data-chosen={chosen}

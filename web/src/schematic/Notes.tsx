@@ -10,9 +10,11 @@ const point = (quantity: string | null) => useHand.getState().set({ lit: quantit
 export const Notes = memo(function Notes({
   annotations,
   lit,
+  hues,
 }: {
   annotations: Annotations;
   lit: string | null;
+  hues: ReadonlyMap<string, number>;
 }) {
   return (
     <>
@@ -26,7 +28,12 @@ export const Notes = memo(function Notes({
         />
       ))}
       {annotations.notes.map((note) => (
-        <Written key={note.id} note={note} lit={note.quantity !== null && note.quantity === lit} />
+        <Written
+          key={note.id}
+          note={note}
+          lit={note.quantity !== null && note.quantity === lit}
+          hue={note.quantity === null ? undefined : hues.get(note.quantity)}
+        />
       ))}
     </>
   );
@@ -35,10 +42,11 @@ export const Notes = memo(function Notes({
 interface WrittenProps {
   note: Note;
   lit: boolean;
+  hue: number | undefined;
 }
 
 const Written = memo(
-  function Written({ note, lit }: WrittenProps) {
+  function Written({ note, lit, hue }: WrittenProps) {
     const { left, top, right, bottom } = note.box;
     const x = note.align === "start" ? left : note.align === "end" ? right : (left + right) / 2;
     return (
@@ -71,6 +79,16 @@ const Written = memo(
           height={bottom - top}
           rx={0.3}
         />
+        {hue !== undefined && (
+          <line
+            x1={left}
+            x2={right}
+            y1={bottom}
+            y2={bottom}
+            stroke={`var(--curve-${hue})`}
+            strokeWidth={0.25}
+          />
+        )}
         {note.lines.map((line, row) => (
           <text
             key={line.map((piece) => piece.text).join(" ")}
@@ -96,5 +114,6 @@ const Written = memo(
   // Notes are laid out anew after every edit, and mostly come out as they were.
   (before, now) =>
     before.lit === now.lit &&
+    before.hue === now.hue &&
     (before.note === now.note || JSON.stringify(before.note) === JSON.stringify(now.note)),
 );

@@ -12,6 +12,7 @@ import { mirror, remove, replace, turn } from "./actions";
 import { noteBox } from "./annotations";
 import { enterBlock } from "./blocks";
 import { useCatalogue } from "./catalogue";
+import { FromTable } from "./FromTable";
 import { bodyOf, kindOf, spanned } from "./geometry";
 import { isBare, nudged, plainSpaces, Slider, written } from "./Slider";
 import { useHand } from "./tools";
@@ -161,6 +162,16 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
         />
       )}
       {isWave && <WavePicture part={part} />}
+      {(form === "samples" || form === "piecewise") && (
+        <FromTable
+          onRead={({ form, values }) =>
+            change((item) => {
+              item.form = form;
+              Object.assign(item.values, values);
+            }, "table")
+          }
+        />
+      )}
       {usual.map((parameter, i) => field(parameter, i === 0))}
       {kind && kind.presets.length > 0 && (
         <div className="mt-3 flex flex-wrap gap-1.5">
@@ -313,7 +324,7 @@ function ValueField({ parameter, text, first, seen, names, onChange }: ValueFiel
             meaning={parameter.meaning}
             data-first={first || undefined}
             value={text}
-            maxLength={wide ? 4000 : 120}
+            maxLength={wide ? 80_000 : 120}
             placeholder={parameter.aside && parameter.default ? parameter.default : undefined}
             list={names ? list : undefined}
             aria-invalid={Boolean(current?.problem)}

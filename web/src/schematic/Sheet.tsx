@@ -43,7 +43,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const look = useExercise((state) => state.look);
   const inside = useExercise((state) => state.inside);
   const hand = useHand();
-  const { tool, chosen, lit, pointedOut, cursor } = hand;
+  const { tool, chosen, lit, pointedOut, cursor, hues } = hand;
 
   const [place, size] = useSize<HTMLDivElement>();
   const [view, setView] = useState<View>({ x: -20, y: -20, scale: 12 });
@@ -182,6 +182,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
           lit={litWires}
           pointedOut={pointedOut?.ids}
           nodes={wireNodes}
+          hues={hues}
         />
         <Parts
           parts={preview.parts}
@@ -206,7 +207,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         {preview.notes.map((note) => (
           <TextNote key={note.id} note={note} chosen={chosen.has(note.id)} />
         ))}
-        <Notes annotations={annotations} lit={lit} />
+        <Notes annotations={annotations} lit={lit} hues={hues} />
         {hand.layers.title && <TitleBlock drawn={extent(preview, catalogue)} />}
 
         {pointedOut?.points.map(([x, y]) => (

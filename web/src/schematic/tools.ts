@@ -39,6 +39,8 @@ interface Hand {
   lit: string | null;
   /** The places of the finding pointed at. */
   pointedOut: { ids: ReadonlySet<string>; points: Point[] } | null;
+  /** The quantities that are drawn as curves beside the sheet, and the hue of each. */
+  hues: ReadonlyMap<string, number>;
   layers: Layers;
   /** Kinds placed lately, latest first. */
   recent: readonly string[];
@@ -68,6 +70,7 @@ const atRest = {
   typed: null,
   lit: null,
   pointedOut: null,
+  hues: new Map() as ReadonlyMap<string, number>,
 };
 
 export const useHand = create<Hand>()((set) => ({

@@ -1,6 +1,11 @@
 // The plots of a run, two markers across them, and the figures read off each curve.
-import { type KeyboardEvent, type RefObject, useCallback, useState } from "react";
-import type { RunLook } from "../api/types";
+
+import { X } from "lucide-react";
+import { type KeyboardEvent, type RefObject, useCallback, useEffect, useState } from "react";
+import type { Run, RunLook } from "../api/types";
+import { useHand } from "../schematic/tools";
+import { freshId } from "../schematic/wires";
+import { engineering } from "../ui/engineering";
 import { Switched } from "../ui/Field";
 import { Named } from "../ui/Named";
 import { type Jump, nextPlace } from "./jumps";
@@ -8,12 +13,14 @@ import { Marked, TakeButton } from "./Marked";
 import { Paths } from "./Plane";
 import { HUES, type Made, Plot } from "./Plot";
 import { type Form, nameOf, panesOf } from "./panes";
+import { changeRun } from "./Recipe";
 import type { Takeable } from "./taking";
 
 const [LEAST_MARGIN, MOST_MARGIN] = [64, 140]; // px
 const HEIGHTS = [300, 190, 150, 130]; // px of each plot, by how many there are
 
 interface Props {
+  run: Run;
   look: RunLook;
   ghost: RunLook | null;
   /** The plots that stand on the page, for pictures of them. */
@@ -21,19 +28,33 @@ interface Props {
   onTake(figure: Takeable): void;
 }
 
-export function Curves({ look, ghost, plots, onTake }: Props) {
+export function Curves({ run, look, ghost, plots, onTake }: Props) {
+  const [isWrapped, setWrapped] = useState(false);
   const [form, setForm] = useState<Form>("decibels");
   const [hidden, setHidden] = useState<Set<string>>(new Set());
   const [marks, setMarks] = useState<number[]>([]);
-  const panes = panesOf(look, form, hidden);
+  const panes = panesOf(look, form, hidden, run.notes, isWrapped);
   // The same for all, so that their axes stand one above the other.
   const longest = Math.max(0, ...panes.flatMap((p) => p.traces.map((t) => t.label.length)));
   const margin = Math.min(Math.max(LEAST_MARGIN, 12 + 7 * longest), MOST_MARGIN);
-  const before = ghost ? panesOf(ghost, form, hidden) : [];
+  const before = ghost ? panesOf(ghost, form, hidden, [], isWrapped) : [];
   const isPhasors = look.curves.some((curve) => curve.phase);
   const last = look.x.length - 1;
   const kept = marks.filter((place) => place <= last);
   const height = HEIGHTS[Math.min(panes.length, HEIGHTS.length) - 1] ?? 300;
+
+  const hues = JSON.stringify(
+    look.curves.flatMap((curve, k) =>
+      hidden.has(nameOf(curve)) || curve.member.startsWith("build ")
+        ? []
+        : [[curve.text, (k % HUES) + 1]],
+    ),
+  );
+  // The same hue on the drawing as on the plots, while they stand beside it.
+  useEffect(() => {
+    useHand.getState().set({ hues: new Map<string, number>(JSON.parse(hues)) });
+    return () => useHand.getState().set({ hues: new Map() });
+  }, [hues]);
 
   /** The first press sets A, the second B; after that the nearer one comes along. */
   const mark = (place: number) => {
@@ -79,18 +100,31 @@ export function Curves({ look, ghost, plots, onTake }: Props) {
   return (
     <>
       {isPhasors && (
-        <div className="-mt-2 mb-2 w-96">
-          <Switched
-            label="Drawn as"
-            value={form}
-            options={[
-              { value: "decibels", text: "dB" },
-              { value: "plain", text: "Plain" },
-              { value: "parts", text: "Re and Im" },
-              { value: "path", text: "Nyquist" },
-            ]}
-            onChange={(to) => setForm(to as Form)}
-          />
+        <div className="-mt-2 mb-2 flex max-w-[28rem] flex-wrap items-center gap-x-4">
+          <div className="w-96">
+            <Switched
+              label="Drawn as"
+              value={form}
+              options={[
+                { value: "decibels", text: "dB" },
+                { value: "plain", text: "Plain" },
+                { value: "parts", text: "Re and Im" },
+                { value: "path", text: "Nyquist" },
+              ]}
+              onChange={(to) => setForm(to as Form)}
+            />
+          </div>
+          {(form === "decibels" || form === "plain") && (
+            <label className="mt-1 flex items-center gap-1.5 text-xs text-soft">
+              <input
+                type="checkbox"
+                checked={isWrapped}
+                onChange={(event) => setWrapped(event.target.checked)}
+                className="accent-[var(--accent)]"
+              />
+              Phase from −180° to 180°
+            </label>
+          )}
         </div>
       )}
       <div
@@ -128,7 +162,39 @@ export function Curves({ look, ghost, plots, onTake }: Props) {
         onClear={() => setMarks([])}
         onJump={jump}
         onTake={onTake}
+        onNote={(text) => {
+          const at = look.x[kept.at(-1) as number] as number;
+          const curve = look.curves.find((each) => !hidden.has(nameOf(each)));
+          if (!curve) return;
+          changeRun(run.id, (own) => {
+            own.notes.push({ id: freshId("n", own.notes), curve: nameOf(curve), at, text });
+          });
+        }}
       />
+      {run.notes.length > 0 && (
+        <ul aria-label="Notes on the plots" className="mt-2 space-y-0.5 text-sm">
+          {run.notes.map((note) => (
+            <li key={note.id} className="flex items-baseline gap-2">
+              <span className="text-soft">
+                <Named text={note.curve} /> at {engineering(note.at, look.axis_unit)}
+              </span>
+              <span className="grow">{note.text}</span>
+              <button
+                type="button"
+                aria-label={`Take the note ${note.text} away`}
+                onClick={() =>
+                  changeRun(run.id, (own) => {
+                    own.notes = own.notes.filter((other) => other.id !== note.id);
+                  })
+                }
+                className="rounded-full p-0.5 text-soft hover:bg-ruling print:hidden"
+              >
+                <X size={13} />
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
       <ul aria-label="Readings" className="mt-3 space-y-2.5">
         {look.curves.map((curve, hue) =>
           curve.member.startsWith("build ") ? null : (

@@ -17,6 +17,8 @@ interface Props {
   onClear(): void;
   onJump(kind: Jump): void;
   onTake(figure: Takeable): void;
+  /** Words to stand at the last marker. */
+  onNote(text: string): void;
 }
 
 interface Line {
@@ -27,7 +29,7 @@ interface Line {
   more: { text: string; figure: Takeable }[];
 }
 
-export function Marked({ look, panes, marks, onClear, onJump, onTake }: Props) {
+export function Marked({ look, panes, marks, onClear, onJump, onTake, onNote }: Props) {
   const [a, b] = marks;
   if (a === undefined)
     return (
@@ -56,7 +58,19 @@ export function Marked({ look, panes, marks, onClear, onJump, onTake }: Props) {
             {text}
           </Pill>
         ))}
-        <span className="grow" />
+        <input
+          aria-label="Note at the marker"
+          placeholder="Note …"
+          maxLength={80}
+          onKeyDown={(event) => {
+            event.stopPropagation();
+            const text = event.currentTarget.value.trim();
+            if (event.key !== "Enter" || !text) return;
+            onNote(text);
+            event.currentTarget.value = "";
+          }}
+          className="min-w-16 grow rounded-md border border-edge bg-paper px-2 py-0.5 text-ink"
+        />
         <IconButton label="Copy the readout" onClick={copy} className="size-7!">
           <Copy size={14} />
         </IconButton>

@@ -57,10 +57,12 @@ export function Plot({
   const marked = useRef(marks);
   const mark = useRef(onMark);
   const before = useRef(ghost);
+  const shown = useRef(pane);
   const theme = usePreferences((preferences) => preferences.theme);
   marked.current = marks;
   mark.current = onMark;
   before.current = ghost;
+  shown.current = pane;
 
   // Made anew where its frame differs; new numbers alone are poured into the one there is.
   const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${margin} ${theme} ${isLast} ${pane.traces.map((t) => `${t.name}/${t.hue}`)}`;
@@ -103,7 +105,10 @@ export function Plot({
         ],
         hooks: {
           drawAxes: [(u) => haunted(u, before.current, hue)],
-          draw: [(u) => drawn(u, pane, marked.current, hue, colour("--ink"))],
+          draw: [
+            (u) =>
+              drawn(u, shown.current, marked.current, hue, colour("--ink"), colour("--raised")),
+          ],
           ready: [
             (u) => {
               let from = 0;
@@ -223,13 +228,29 @@ export function endsOf(u: uPlot, pane: Pane): { trace: Trace; y: number }[] {
   return ends;
 }
 
-/** Names at the curves' ends, and the markers. */
+/** Where the notes in view stand [px from the plot's corner]; those far right turn to the left. */
+export function notesOf(u: uPlot, pane: Pane) {
+  const xs = u.data[0];
+  return pane.traces.flatMap((trace, k) =>
+    (trace.notes ?? []).flatMap(({ at, text }) => {
+      const after = xs.findIndex((x) => x >= at * (1 - 1e-9));
+      const value = (u.data[k + 1] as (number | null)[])[after];
+      const x = u.valToPos(at, "x");
+      const width = u.bbox.width / devicePixelRatio;
+      if (value == null || x < 0 || x > width) return [];
+      return [{ text, x, y: u.valToPos(value, "y"), flips: x > 0.7 * width }];
+    }),
+  );
+}
+
+/** Names at the curves' ends, the notes, and the markers. */
 function drawn(
   u: uPlot,
   pane: Pane,
   marks: number[],
   hue: (k: number) => string,
   ink: string,
+  paper: string,
 ): void {
   const { ctx, bbox } = u;
   const ratio = devicePixelRatio;
@@ -243,6 +264,20 @@ function drawn(
     paintName(ctx, trace.label, x, bbox.top + y * ratio, FAMILY, 12 * ratio);
   }
   ctx.font = `${12 * ratio}px ${FAMILY}`;
+  for (const { text, x, y, flips } of notesOf(u, pane)) {
+    ctx.fillStyle = ink;
+    ctx.strokeStyle = paper;
+    ctx.lineWidth = 4 * ratio;
+    ctx.textAlign = flips ? "right" : "left";
+    const [px, py] = [bbox.left + x * ratio, bbox.top + y * ratio];
+    const at = px + (flips ? -7 : 7) * ratio;
+    ctx.strokeText(text, at, py - 10 * ratio);
+    ctx.fillText(text, at, py - 10 * ratio);
+    ctx.beginPath();
+    ctx.arc(px, py, 3 * ratio, 0, 2 * Math.PI);
+    ctx.fill();
+  }
+  ctx.textAlign = "left";
   marks.forEach((place, k) => {
     const x = u.valToPos(u.data[0][place] as number, "x", true);
     if (!(x >= bbox.left - 1 && x <= bbox.left + bbox.width + 1)) return;

@@ -157,7 +157,11 @@ export function Shown({ run, look }: Omit<Props, "analysis">) {
         <ul aria-label="Of what is chosen" className="mt-1.5 flex flex-wrap items-center gap-1.5">
           {offered.map((name) => (
             <li key={name}>
-              <Pill onClick={() => show(name)} className="font-serif! italic">
+              <Pill
+                aria-label={`+ ${name}`}
+                onClick={() => show(name)}
+                className="font-serif! italic"
+              >
                 + <Named text={name} />
               </Pill>
             </li>

@@ -42,7 +42,7 @@ export function Simulate() {
   const run = runs.find((candidate) => candidate.id === chosen) ?? runs[0];
   const analysis = analyses.find((candidate) => candidate.key === run?.analysis);
 
-  const begin = (of: Analysis, like?: Run) => {
+  const begin = (of: Analysis, like?: Pick<Run, "settings" | "show">) => {
     const id = freshId("r", runs);
     const same = runs.filter((other) => other.analysis === of.key).length;
     const name = same ? `${of.label} ${same + 1}` : of.label;
@@ -50,7 +50,7 @@ export function Simulate() {
       const recipe = like
         ? { settings: like.settings, show: like.show }
         : { settings: {}, show: [] };
-      document.runs.push({ id, name, analysis: of.key, ...recipe });
+      document.runs.push({ id, name, analysis: of.key, notes: [], ...recipe });
     });
     setChosen(id);
   };
@@ -147,7 +147,15 @@ export function Simulate() {
         </IconButton>
       </div>
       {analysis ? (
-        <RunPage key={run.id} run={run} analysis={analysis} />
+        <RunPage
+          key={run.id}
+          run={run}
+          analysis={analysis}
+          onDraw={(show) => {
+            const sweep = analyses.find((each) => each.key === "frequency_sweep");
+            if (sweep) begin(sweep, { settings: {}, show });
+          }}
+        />
       ) : (
         <p className="mt-4 text-fault">This run is of an analysis that is not known here.</p>
       )}
@@ -181,7 +189,14 @@ async function download(run: Run, as: keyof typeof FILES): Promise<void> {
   }
 }
 
-function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
+interface RunPageProps {
+  run: Run;
+  analysis: Analysis;
+  /** Begins a frequency sweep of these formulas. */
+  onDraw(show: string[]): void;
+}
+
+function RunPage({ run, analysis, onDraw }: RunPageProps) {
   const running = useRunning(run);
   const { result, shown, ghost, busy, share, outOfDate, trouble, again, dismissGhost } = running;
   const plots = useRef(new Map<string, Made>());
@@ -263,13 +278,13 @@ function RunPage({ run, analysis }: { run: Run; analysis: Analysis }) {
             </p>
           )}
           {shown.curves.length > 0 && (
-            <Curves look={shown} ghost={ghost} plots={plots} onTake={onTake} />
+            <Curves run={run} look={shown} ghost={ghost} plots={plots} onTake={onTake} />
           )}
           <Arrows phasors={shown.phasors} />
           <Roots roots={shown.roots} />
           <Bars bars={shown.bars} />
           <Tables tables={shown.tables} onTake={onTake} />
-          <Formulas formulas={shown.formulas} />
+          <Formulas formulas={shown.formulas} onDraw={onDraw} />
           <div className="mt-3 flex justify-end print:hidden">
             <Menu
               trigger={

@@ -3,6 +3,7 @@ import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
 import type { RunLook, TableLook } from "../api/types";
 import { Formula } from "../ui/Formula";
+import { Pill } from "../ui/Pill";
 import type { Takeable } from "./taking";
 
 interface Order {
@@ -153,13 +154,24 @@ export function Bars({ bars }: { bars: RunLook["bars"] }) {
   );
 }
 
-export function Formulas({ formulas }: { formulas: RunLook["formulas"] }) {
+interface FormulasProps {
+  formulas: RunLook["formulas"];
+  /** Draws a formula of parts and s beside what it tells. */
+  onDraw(show: string[]): void;
+}
+
+export function Formulas({ formulas, onDraw }: FormulasProps) {
   return formulas.map((formula) => (
     <section key={formula.latex} aria-label={formula.title || undefined} className="mt-3">
       {formula.title && <h3 className="text-xs font-medium text-soft">{formula.title}</h3>}
       <div className="overflow-x-auto py-1 whitespace-nowrap">
         <Formula latex={formula.latex} />
       </div>
+      {formula.text && (
+        <Pill onClick={() => onDraw([formula.beside, formula.text])}>
+          Draw it over the simulated one
+        </Pill>
+      )}
     </section>
   ));
 }

@@ -1,5 +1,5 @@
 // A result divided into plots: one for each unit, and one for the phase of phasors.
-import type { CurveLook, RunLook } from "../api/types";
+import type { CurveLook, PlotNote, RunLook } from "../api/types";
 
 /** What a curve is called: its formula, and in a family the value it was run with. */
 export const nameOf = (curve: CurveLook) =>
@@ -11,6 +11,8 @@ export interface Trace {
   label: string;
   hue: number;
   y: (number | null)[];
+  /** Words tied to a place: where on the axis, and what. */
+  notes?: { at: number; text: string }[];
 }
 
 export interface Pane {
@@ -23,11 +25,20 @@ export interface Pane {
 /** How phasors are drawn: size and phase, real and imaginary part, or as a path in the plane. */
 export type Form = "decibels" | "plain" | "parts" | "path";
 
+const LONGEST = 18; // letters of a name at a curve
+
+const shortened = (name: string) =>
+  name.length > LONGEST ? `${name.slice(0, LONGEST - 1)}…` : name;
+
 function labelOf(curve: CurveLook, isOne: boolean): string {
   if (curve.member === "nominal") return curve.text;
   if (curve.member.startsWith("build ")) return "";
-  return curve.member && isOne ? (curve.member.split(" = ")[1] ?? "") : nameOf(curve);
+  return curve.member && isOne ? (curve.member.split(" = ")[1] ?? "") : shortened(nameOf(curve));
 }
+
+/** An angle between −180° and 180°. */
+const wrapped = (angle: number | null) =>
+  angle === null ? null : angle - 360 * Math.ceil((angle - 180) / 360);
 
 const decibels = (y: (number | null)[]) =>
   y.map((v) => (v === null || v <= 0 ? null : 20 * Math.log10(v)));
@@ -39,7 +50,13 @@ const turned = (curve: CurveLook, part: (angle: number) => number) =>
   });
 
 /** Hidden curves leave their place, so that the others keep their hues. */
-export function panesOf(look: RunLook, form: Form, hidden: Set<string>): Pane[] {
+export function panesOf(
+  look: RunLook,
+  form: Form,
+  hidden: Set<string>,
+  notes: PlotNote[] = [],
+  isWrapped = false,
+): Pane[] {
   const panes = new Map<string, Pane>();
   const put = (key: string, title: string, unit: string, trace: Trace) => {
     const pane = panes.get(key) ?? { key, title, unit, traces: [] };
@@ -50,6 +67,7 @@ export function panesOf(look: RunLook, form: Form, hidden: Set<string>): Pane[] 
   const named = (curve: CurveLook) => ({
     name: nameOf(curve),
     label: labelOf(curve, isOne),
+    notes: notes.filter((note) => note.curve === nameOf(curve)),
   });
   const seen = (curve: CurveLook) => !hidden.has(nameOf(curve));
   // The builds of a tolerance study are of one hue each formula, the one as drawn among them.
@@ -71,7 +89,12 @@ export function panesOf(look: RunLook, form: Form, hidden: Set<string>): Pane[] 
   look.curves.forEach((curve, place) => {
     const hue = hueOf(curve, place);
     if (curve.phase && seen(curve) && (form === "decibels" || form === "plain"))
-      put("phase", "Phase", "°", { ...named(curve), hue, y: curve.phase });
+      put("phase", "Phase", "°", {
+        ...named(curve),
+        notes: [],
+        hue,
+        y: isWrapped ? curve.phase.map(wrapped) : curve.phase,
+      });
   });
   return [...panes.values()];
 }

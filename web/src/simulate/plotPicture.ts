@@ -2,7 +2,7 @@
 import type uPlot from "uplot";
 import { resolved } from "../schematic/picture";
 import { pieces } from "../ui/Named";
-import { endsOf, HUES, type Made } from "./Plot";
+import { endsOf, HUES, type Made, notesOf } from "./Plot";
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (letter) => `&#${letter.charCodeAt(0)};`);
 
@@ -87,6 +87,11 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
       `<path d="${way}" fill="none" stroke="${hueOf(trace.hue)}" stroke-width="1.6" clip-path="url(#${clip})"/>`,
     );
   });
+  for (const { text: words, x, y, flips } of notesOf(u, pane)) {
+    out.push(`<circle cx="${round(left + x)}" cy="${round(top + y)}" r="3" fill="var(--ink)"/>`);
+    const at = left + x + (flips ? -7 : 7);
+    text(at, top + y - 6, words, flips ? "end" : "start", "var(--ink)");
+  }
   for (const { trace, y } of endsOf(u, pane))
     text(left + width + 6, top + y + 4, trace.label, "start", hueOf(trace.hue));
   return out.join("");
