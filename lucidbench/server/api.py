@@ -148,7 +148,7 @@ def _recipe(asked: RunAsked) -> Run:
 def run_of(request: HttpRequest, asked: RunAsked) -> HttpResponse:
     """A run of the document carried out: its curves, tables and readings, kept nowhere."""
     with followed(asked.key) as watch:
-        answer = carry_out(asked.document, _recipe(asked), watch)
+        answer = carry_out(asked.document, _recipe(asked), watch, window=asked.window)
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
 
 

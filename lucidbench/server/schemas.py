@@ -33,11 +33,15 @@ class Previewed(Schema):
 
 
 class RunAsked(Schema):
-    """A document, and which of its runs to carry out; `key` is what the asker calls it meanwhile."""
+    """A document, and which of its runs to carry out; `key` is what the asker calls it meanwhile.
+
+    `window` is the part of the axis that is looked at.
+    """
 
     document: Document
     run: str
     key: str = ""
+    window: tuple[float, float] | None = None
 
 
 class Progress(Schema):

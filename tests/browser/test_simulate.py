@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -317,3 +318,58 @@ def test_phasors_as_arrows_and_a_sum_that_closes(notebook: Page) -> None:
         notebook.get_by_role("menuitem", name="Picture, SVG").click()
     assert "I<" not in download.value.path().read_text()[:200]
     assert download.value.path().read_text().startswith("<svg")
+
+
+def test_a_formula_over_the_simulated_curve_with_a_note(notebook: Page) -> None:
+    simulate(notebook, "Anti-alias ladder", "Formula")
+    notebook.get_by_role("button", name="Draw it over the simulated one").click()
+    shown = notebook.get_by_role("list", name="Readings").get_by_role("listitem")
+    expect(shown).to_have_count(2)
+    expect(shown.nth(1)).to_contain_text("upper cutoff")
+    cutoffs = [shown.nth(k).get_by_role("definition").nth(1).text_content() for k in range(2)]
+    assert cutoffs[0] == cutoffs[1]
+    plot = notebook.get_by_role("group", name="Plot of V_out/V_in")
+    plot.press("Enter")
+    notebook.get_by_role("button", name="−3 dB").click()
+    note = notebook.get_by_role("textbox", name="Note at the marker")
+    note.fill("the loaded corner")
+    note.press("Enter")
+    expect(notebook.get_by_role("list", name="Notes on the plots")).to_contain_text("loaded corner")
+    saved(notebook)
+    notebook.reload()
+    notebook.get_by_role("button", name="Frequency sweep", exact=True).click()
+    with notebook.expect_download() as download:
+        notebook.get_by_role("button", name="Take out").click()
+        notebook.get_by_role("menuitem", name="Picture, SVG").click()
+    assert "the loaded corner" in download.value.path().read_text()
+
+
+def test_a_recorded_waveform_through_the_ladder(notebook: Page, tmp_path: Path) -> None:
+    table = tmp_path / "scope.csv"
+    rows = "\n".join(f"{k * 1e-5:.5f},{2 if k > 50 else 0},0" for k in range(200))
+    table.write_text(f"time [s],step [V],other [V]\n{rows}\n")
+    simulate(notebook, "Anti-alias ladder", "Transient")
+    part(notebook, "V1, voltage source").dblclick()
+    notebook.get_by_role("combobox", name="In time").select_option("Samples")
+    with notebook.expect_file_chooser() as chooser:
+        notebook.get_by_role("button", name="From a CSV file").click()
+    chooser.value.set_files(table)
+    expect(notebook.get_by_role("combobox", name="Column")).to_have_value("1")
+    notebook.keyboard.press("Escape")
+    notebook.get_by_role("textbox", name="How long").fill("2 ms")
+    row = notebook.get_by_role("list", name="Readings").get_by_role("listitem").first
+    expect(row).to_contain_text("1.99")  # nearly the 2 V the record ends with
+
+
+def test_workings_of_pole_plane_nyquist_and_order_of_runs(notebook: Page) -> None:
+    simulate(notebook, "Time-signal filter", "Natural frequencies")
+    notebook.get_by_role("combobox", name="Zeros on the way to").select_option("out")
+    expect(notebook.get_by_role("img", name=re.compile("zero at 0"))).to_be_visible()
+    notebook.get_by_role("button", name="Run", exact=True).click()
+    notebook.get_by_role("menuitem", name="Frequency sweep").click()
+    notebook.get_by_text("Nyquist").click()
+    expect(notebook.get_by_role("img", name=re.compile("^Path in the plane"))).to_be_visible()
+    runs = notebook.get_by_role("list", name="Runs").get_by_role("listitem")
+    expect(runs).to_have_text(["Natural frequencies", "Frequency sweep"])
+    notebook.get_by_role("button", name="Move this run to the front").click()
+    expect(runs).to_have_text(["Frequency sweep", "Natural frequencies"])

@@ -14,13 +14,15 @@ from hypothesis import strategies as st
 from openpyxl import load_workbook
 
 from lucidbench.core.analyses import Watch
-from lucidbench.core.errors import FormulaError
+from lucidbench.core.devices.waves import read_points
+from lucidbench.core.errors import DocumentError, FormulaError
 from lucidbench.core.exercise import Exercise, HandLine, Run, TakenFigure, read_exercise
 from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.formula.over import dimension_of, evaluate_over
 from lucidbench.core.look import look
 from lucidbench.core.runs import ANALYSES, RunLook, as_csv, as_xlsx, carry_out
 from lucidbench.core.runs.thin import thinned
+from lucidbench.core.schematic.recorded import recorded
 from lucidbench.core.units import parse_value
 from lucidbench.core.units.dimensions import CURRENT, VOLTAGE
 
@@ -278,3 +280,44 @@ def test_a_workbook_has_what_the_run_told() -> None:
     assert ("V_out/V_in", "Q", pytest.approx(4.869, rel=1e-3), None) in list(
         book["Readings"].values
     )
+
+
+def test_a_transfer_function_by_hand_lies_on_the_simulated_one() -> None:
+    told = {f.title: f for f in ran("anti-alias-ladder", "symbolic").formulas}["Transfer function"]
+    look = ran("anti-alias-ladder", "frequency_sweep", told.beside, told.text)
+    simulated, by_hand = (np.array(curve.y, float) for curve in look.curves)
+    assert by_hand == pytest.approx(simulated, rel=1e-9)
+    # Time itself is there to write formulas with.
+    look = ran("sounder-driver", "transient", "V_out", "t*1 V/(1 s)")
+    assert look.curves[1].y == pytest.approx(look.x)
+
+
+def test_a_window_has_all_its_points() -> None:
+    document, run = exercise("hydrophone-stage"), Run(id="r", analysis="transient")
+    run.settings["stop"] = "200 ms"
+    thin, whole = carry_out(document, run), carry_out(document, run, whole=True)
+    near = carry_out(document, run, window=(0.05, 0.06))
+    inside = [x for x in whole.x if 0.05 <= x <= 0.06]
+    assert thin.is_thinned
+    assert not near.is_thinned
+    assert near.x[1:-1] == inside
+    assert len([x for x in thin.x if 0.05 <= x <= 0.06]) < len(inside)
+
+
+def test_a_recorded_column_becomes_a_source() -> None:
+    rows = "\n".join(
+        f"{k / 1000};{math.sin(k / 50):.4f};1".replace(".", ",") for k in range(1, 900)
+    )
+    found = recorded(f"logged in the lab\ntime;mic;ref\n{rows}\n")
+    assert (found.columns, found.column, found.form) == (["time", "mic", "ref"], 1, "samples")
+    assert read_points(found.values["samples"])[48] == pytest.approx(math.sin(49 / 50), abs=1e-4)
+    assert parse_value(found.values["interval"], "s").number == pytest.approx(1e-3)
+    assert recorded("0,1\n1,2\n5,0").values == {"points": "0 1, 1 2, 5 0"}
+    long = "\n".join(f"{k},{k % 7}" for k in range(20_001))
+    assert "one in" in recorded(long).notes[0]
+    for text, said in (
+        ("", "a column of times"), ("0,1\n0,2", "must rise"), ("0,1\n1,2,3", "Line 2"),
+        ("t,v\n0,1\n1,2\nend,3", "Line 4"), ("0,nan\n1,2", "two rows"),
+    ):  # fmt: skip
+        with pytest.raises(DocumentError, match=said):
+            recorded(text)

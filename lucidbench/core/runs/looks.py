@@ -115,6 +115,7 @@ class RunLook(BaseModel):
     period: float | None = None  # [s] of the slowest source, in time
     is_log: bool = False
     x: list[float] = []
+    is_thinned: bool = False  # whether there are more points than those told
     curves: list[CurveLook] = []
     tables: list[TableLook] = []
     bars: list[BarLook] = []

@@ -57,11 +57,16 @@ SECONDS = 300.0  # a run asked of the page may take
 
 
 def carry_out(
-    exercise: Exercise, run: Run, watch: Watch | None = None, whole: bool = False
+    exercise: Exercise,
+    run: Run,
+    watch: Watch | None = None,
+    whole: bool = False,
+    window: tuple[float, float] | None = None,
 ) -> RunLook:
     """Never raises for what is drawn or typed: whatever is wrong is said in the answer.
 
-    Curves are thinned to what a screen can show; with `whole` they keep every point.
+    Curves are thinned to what a screen can show; with `whole` they keep every point. `window` is the
+    part of the axis that is looked at: the points told are of it alone.
     """
     began = time.monotonic()
     analysis = ANALYSES.get(run.analysis)
@@ -97,7 +102,7 @@ def carry_out(
             labels,
             units,
             watch or Watch(SECONDS),
-            whole,
+            None if whole else window or (-np.inf, np.inf),
         )
     except LucidError as error:
         answer.problem = str(error)
@@ -115,7 +120,7 @@ def _carry_out(
     labels: Sequence[str],
     units: Mapping[str, str],
     watch: Watch,
-    whole: bool,
+    window: tuple[float, float] | None,
 ) -> None:
     answer.names = sorted(dimensions_of(circuit))
     if analysis.key in ("frequency_sweep", "phasor"):
@@ -128,10 +133,11 @@ def _carry_out(
             (member, _traces(answer, here, analysis, asked, watch.part(k, len(family))))
             for k, (member, here) in enumerate(family)
         ]
-        _draw(answer, members, _to_show(run, circuit, labels), values, READS[analysis.key], whole)
+        _draw(answer, members, _to_show(run, circuit, labels), values, READS[analysis.key], window)
         if asked.texts.get("vary") == TOLERANCES:
             answer.tables = list(tables.over_the_members(answer.curves))
-            answer.curves = [c for c in answer.curves if whole or c.member in SHOWN_BUILDS]
+            if window is not None:
+                answer.curves = [c for c in answer.curves if c.member in SHOWN_BUILDS]
         return
     numbers, texts = asked.numbers, asked.texts
     match analysis.key:
@@ -296,8 +302,9 @@ def _draw(
     texts: Sequence[str],
     values: Mapping[str, Known],
     reads: Reads,
-    whole: bool,
+    window: tuple[float, float] | None,
 ) -> None:
+    """Into `answer`, every formula of every member: all points, or those a screen shows of `window`."""
     first = members[0][1]
     answer.axis, answer.axis_unit, answer.is_log = first.axis, first.unit, first.is_log
     answer.names = sorted(first.dimensions)
@@ -314,9 +321,16 @@ def _draw(
     grid = first.grid
     if len(members) > 1:  # each has a point wherever one of them has
         grid = np.unique(np.concatenate([traces.grid for _, traces in members]))
+    seen = np.arange(len(grid))
+    if window is not None:
+        first_in, past = np.searchsorted(grid, window)
+        seen = np.arange(max(0, first_in - 1), min(len(grid), past + 1))
     samples = [np.asarray(curve.at(grid)) for _, curve in drawn]
     sizes = [np.abs(s) if np.iscomplexobj(s) else s for s in samples]
-    kept = np.arange(len(grid)) if whole else thinned(sizes, len(grid))
+    kept = seen
+    if window is not None:
+        kept = seen[thinned([size[seen] for size in sizes], len(seen))]
+    answer.is_thinned = len(kept) < len(seen)
     answer.x = grid[kept].tolist()
     for (member, curve), sample in zip(drawn, samples, strict=True):
         own = sample if curve.grid is grid else np.asarray(curve.values)

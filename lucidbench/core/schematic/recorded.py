@@ -11,6 +11,8 @@ from pydantic import BaseModel
 
 from lucidbench.core.devices.waves import MOST_POINTS
 from lucidbench.core.errors import DocumentError
+from lucidbench.core.units import engineering
+from lucidbench.core.units.engineering import NO_BREAK_SPACE
 
 LARGEST_TABLE = 4_000_000  # characters
 MOST_COLUMNS = 64
@@ -57,7 +59,10 @@ def recorded(text: str, column: int | None = None) -> Recorded:
         )
         times, values, mean = times[::stride], values[::stride], mean * stride
     if even:
-        told = {"samples": " ".join(f"{v:.6g}" for v in values), "interval": f"{mean:.9g}"}
+        told = {
+            "samples": " ".join(f"{v:.6g}" for v in values),
+            "interval": engineering(mean, "s", 9).replace(NO_BREAK_SPACE, " "),
+        }
     else:
         pairs = zip(times, values, strict=True)
         told = {"points": ", ".join(f"{t - times[0]:.9g} {v:.6g}" for t, v in pairs)}

@@ -1716,6 +1716,11 @@ export interface components {
              */
             x: number[];
             /**
+             * Is Thinned
+             * @default false
+             */
+            is_thinned: boolean;
+            /**
              * Curves
              * @default []
              */
@@ -1825,6 +1830,8 @@ export interface components {
         /**
          * RunAsked
          * @description A document, and which of its runs to carry out; `key` is what the asker calls it meanwhile.
+         *
+         *     `window` is the part of the axis that is looked at.
          */
         RunAsked: {
             document: components["schemas"]["Exercise"];
@@ -1835,6 +1842,11 @@ export interface components {
              * @default
              */
             key: string;
+            /** Window */
+            window?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * Progress

@@ -2,17 +2,19 @@
 
 import { X } from "lucide-react";
 import { type KeyboardEvent, type RefObject, useCallback, useEffect, useState } from "react";
+import { api, ask } from "../api/client";
 import type { Run, RunLook } from "../api/types";
+import { useExercise } from "../exercise/store";
 import { useHand } from "../schematic/tools";
 import { freshId } from "../schematic/wires";
-import { engineering } from "../ui/engineering";
+import { engineering, typed } from "../ui/engineering";
 import { Switched } from "../ui/Field";
 import { Named } from "../ui/Named";
 import { type Jump, nextPlace } from "./jumps";
 import { Marked, TakeButton } from "./Marked";
 import { Paths } from "./Plane";
 import { HUES, type Made, Plot } from "./Plot";
-import { type Form, nameOf, panesOf } from "./panes";
+import { type Form, nameOf, type Pane, panesOf } from "./panes";
 import { changeRun } from "./Recipe";
 import type { Takeable } from "./taking";
 
@@ -28,10 +30,13 @@ interface Props {
   onTake(figure: Takeable): void;
 }
 
-export function Curves({ run, look, ghost, plots, onTake }: Props) {
+export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
+  const { look, zoom } = useCloser(run, whole);
+  const [limits, setLimits] = useState<Record<string, [number | null, number | null]>>({});
   const [isWrapped, setWrapped] = useState(false);
   const [form, setForm] = useState<Form>("decibels");
   const [hidden, setHidden] = useState<Set<string>>(new Set());
+  // Where on the axis the markers stand; they stay there when the curves change.
   const [marks, setMarks] = useState<number[]>([]);
   const panes = panesOf(look, form, hidden, run.notes, isWrapped);
   // The same for all, so that their axes stand one above the other.
@@ -40,7 +45,8 @@ export function Curves({ run, look, ghost, plots, onTake }: Props) {
   const before = ghost ? panesOf(ghost, form, hidden, [], isWrapped) : [];
   const isPhasors = look.curves.some((curve) => curve.phase);
   const last = look.x.length - 1;
-  const kept = marks.filter((place) => place <= last);
+  const kept = marks.map((at) => nearest(look.x, at));
+  const setPlaces = (places: number[]) => setMarks(places.map((place) => look.x[place] as number));
   const height = HEIGHTS[Math.min(panes.length, HEIGHTS.length) - 1] ?? 300;
 
   const hues = JSON.stringify(
@@ -58,10 +64,10 @@ export function Curves({ run, look, ghost, plots, onTake }: Props) {
 
   /** The first press sets A, the second B; after that the nearer one comes along. */
   const mark = (place: number) => {
-    if (kept.length < 2) setMarks([...kept, place]);
+    if (kept.length < 2) setPlaces([...kept, place]);
     else {
       const nearer = Math.abs((kept[0] ?? 0) - place) <= Math.abs((kept[1] ?? 0) - place) ? 0 : 1;
-      setMarks(kept.map((old, k) => (k === nearer ? place : old)));
+      setPlaces(kept.map((old, k) => (k === nearer ? place : old)));
     }
   };
   /** The marker set last goes to the next such place on the first curve that has one. */
@@ -74,7 +80,7 @@ export function Curves({ run, look, ghost, plots, onTake }: Props) {
     for (const y of of) {
       const place = nextPlace(kind, y, from);
       if (place !== null) {
-        setMarks([...kept.slice(0, -1), place]);
+        setPlaces([...kept.slice(0, -1), place]);
         return;
       }
     }
@@ -94,7 +100,7 @@ export function Curves({ run, look, ghost, plots, onTake }: Props) {
       event.preventDefault();
       const stride = way * (event.shiftKey ? Math.max(1, Math.round(last / 25)) : 1);
       const moved = kept.length ? (kept.at(-1) as number) + stride : Math.round(last / 2);
-      setMarks([...kept.slice(0, -1), Math.min(Math.max(moved, 0), last)]);
+      setPlaces([...kept.slice(0, -1), Math.min(Math.max(moved, 0), last)]);
     }
   };
   return (
@@ -150,11 +156,18 @@ export function Curves({ run, look, ghost, plots, onTake }: Props) {
             margin={margin}
             marks={kept}
             isLast={k === panes.length - 1}
+            limits={limits[pane.key] ?? NONE}
             onMark={mark}
+            onZoom={zoom}
             onMade={made}
           />
         ))}
       </div>
+      <Limits
+        panes={panes}
+        limits={limits}
+        onChange={(key, to) => setLimits({ ...limits, [key]: to })}
+      />
       <Marked
         look={look}
         panes={panes}
@@ -263,6 +276,70 @@ export function Curves({ run, look, ghost, plots, onTake }: Props) {
         )}
       </ul>
     </>
+  );
+}
+
+const NONE: [number | null, number | null] = [null, null];
+
+/** A stretch of the axis with all its points, where the curves are thinned to what a screen shows. */
+function useCloser(run: Run, whole: RunLook) {
+  const [closer, setCloser] = useState<{ of: RunLook; look: RunLook } | null>(null);
+  const zoom = async (window: [number, number] | null) => {
+    if (!window || !(whole.is_thinned || closer)) {
+      setCloser(null);
+      return;
+    }
+    const document = useExercise.getState().document;
+    const body = { document, run: run.id, key: "", window };
+    const look = await ask<RunLook>(api.POST("/api/run", { body })).catch(() => null);
+    if (look?.curves.length) setCloser({ of: whole, look });
+  };
+  return { look: closer?.of === whole ? closer.look : whole, zoom };
+}
+
+interface LimitsProps {
+  panes: Pane[];
+  limits: Record<string, [number | null, number | null]>;
+  onChange(key: string, to: [number | null, number | null]): void;
+}
+
+/** The upright axes' limits, typed; empty they fit the curves. */
+function Limits({ panes, limits, onChange }: LimitsProps) {
+  return (
+    <details className="mt-1 text-xs text-soft print:hidden">
+      <summary className="cursor-pointer">Limits of the axes</summary>
+      <ul className="mt-1 space-y-1">
+        {panes.map((pane) => {
+          const of = pane.title || pane.traces.map((trace) => trace.label).join(", ");
+          return (
+            <li key={pane.key} className="flex items-center gap-2">
+              <span className="min-w-20">{pane.title || <Named text={of} />}</span>
+              {(["from", "to"] as const).map((end, k) => (
+                <label key={end} className="flex items-center gap-1.5">
+                  {end}
+                  <input
+                    aria-label={`${of} ${end}`}
+                    defaultValue={
+                      limits[pane.key]?.[k] == null
+                        ? ""
+                        : engineering(limits[pane.key]?.[k] as number, pane.unit)
+                    }
+                    placeholder="as it fits"
+                    onChange={(event) => {
+                      const to = [...(limits[pane.key] ?? NONE)] as [number | null, number | null];
+                      to[k] = typed(event.target.value);
+                      onChange(pane.key, to);
+                    }}
+                    className="figure w-24 rounded-md border border-edge bg-paper px-2 py-0.5 text-ink"
+                  />
+                </label>
+              ))}
+              {pane.unit}
+            </li>
+          );
+        })}
+      </ul>
+    </details>
   );
 }
 

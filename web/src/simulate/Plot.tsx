@@ -28,7 +28,11 @@ interface Props {
   /** Places in `x` of the markers. */
   marks: number[];
   isLast: boolean;
+  /** What was typed as its limits; null where it fits the curves. */
+  limits: [number | null, number | null];
   onMark(place: number): void;
+  /** A stretch of the axis was swept to be looked at closer; null: all of it again. */
+  onZoom(stretch: [number, number] | null): void;
   /** The plot that was made, for pictures of it; null when it is gone. */
   onMade(key: string, made: Made | null): void;
 }
@@ -49,7 +53,9 @@ export function Plot({
   margin,
   marks,
   isLast,
+  limits,
   onMark,
+  onZoom,
   onMade,
 }: Props) {
   const host = useRef<HTMLDivElement>(null);
@@ -58,6 +64,8 @@ export function Plot({
   const mark = useRef(onMark);
   const before = useRef(ghost);
   const shown = useRef(pane);
+  const zoom = useRef(onZoom);
+  zoom.current = onZoom;
   const theme = usePreferences((preferences) => preferences.theme);
   marked.current = marks;
   mark.current = onMark;
@@ -65,7 +73,7 @@ export function Plot({
   shown.current = pane;
 
   // Made anew where its frame differs; new numbers alone are poured into the one there is.
-  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${margin} ${theme} ${isLast} ${pane.traces.map((t) => `${t.name}/${t.hue}`)}`;
+  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${margin} ${theme} ${isLast} ${limits} ${pane.traces.map((t) => `${t.name}/${t.hue}`)}`;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frame names all it is made of
   useEffect(() => {
     const element = host.current;
@@ -86,7 +94,7 @@ export function Plot({
         width: element.clientWidth,
         height,
         padding: [10, margin, 0, 4],
-        scales: { x: { time: false, distr: isLog ? 3 : 1 }, y: { range: roomy } },
+        scales: { x: { time: false, distr: isLog ? 3 : 1 }, y: { range: within(limits) } },
         legend: { show: false },
         cursor: {
           drag: { x: true, y: false, dist: 6 },
@@ -109,12 +117,19 @@ export function Plot({
             (u) =>
               drawn(u, shown.current, marked.current, hue, colour("--ink"), colour("--raised")),
           ],
+          setSelect: [
+            ({ select, posToVal }) => {
+              if (select.width < 6) return;
+              zoom.current([posToVal(select.left, "x"), posToVal(select.left + select.width, "x")]);
+            },
+          ],
           ready: [
             (u) => {
               let from = 0;
               u.over.addEventListener("pointerdown", (event) => {
                 from = event.clientX;
               });
+              u.over.addEventListener("dblclick", () => zoom.current(null));
               u.over.addEventListener("click", (event) => {
                 if (Math.abs(event.clientX - from) < 4 && u.cursor.idx != null)
                   mark.current(u.cursor.idx);
@@ -158,6 +173,15 @@ export function Plot({
     </figure>
   );
 }
+
+/** Limits as typed, else those of the data. */
+const within =
+  ([low, high]: [number | null, number | null]) =>
+  (u: uPlot, least: number | null, most: number | null): [number, number] => {
+    const [a, b] = roomy(u, least, most);
+    const [from, to] = [low ?? a, high ?? b];
+    return from < to ? [from, to] : [a, b];
+  };
 
 /** The range of the data with a little air, and never of no height. */
 function roomy(_: uPlot, low: number | null, high: number | null): [number, number] {

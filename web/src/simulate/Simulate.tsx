@@ -179,7 +179,7 @@ const FILES = {
 
 /** The curves with all their points, and the readings and tables, as a file. */
 async function download(run: Run, as: keyof typeof FILES): Promise<void> {
-  const body = { document: useExercise.getState().document, run: run.id, key: "" };
+  const body = { document: useExercise.getState().document, run: run.id, key: "", window: null };
   const { path, type, parseAs } = FILES[as];
   try {
     const content = await ask<Blob | string>(api.POST(path, { body, parseAs }));

@@ -85,7 +85,7 @@ export function useRunning(run: Run): Running {
       asks += 1;
       const key = `${PAGE} ${asks}`;
       underWay.current = { key, since: performance.now() };
-      const body = { document: wanted.current, run: run.id, key };
+      const body = { document: wanted.current, run: run.id, key, window: null };
       wanted.current = null;
       const stop = following(key, setShare);
       try {

@@ -1,7 +1,7 @@
 // How a result is divided into plots, what is offered of a choice, and how axes write numbers.
 import { describe, expect, it } from "vitest";
 import type { Look, RunLook } from "../api/types";
-import { engineering, scaleFor } from "../ui/engineering";
+import { engineering, scaleFor, typed } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
 import { nextPlace } from "./jumps";
 import { panesOf } from "./panes";
@@ -99,6 +99,21 @@ describe("numbers on an axis", () => {
     expect(engineering(12000, "dB")).toBe("12000\u00a0dB"); // no kilodecibels
     expect(engineering(0, "V")).toBe("0\u00a0V");
     expect(scaleFor(1e30).prefix).toBe("T");
+  });
+});
+
+describe("a limit of an axis", () => {
+  it("is read with its prefix, and nothing is made of what is no number", () => {
+    expect(["5 mV", "-1", "2,5k", "10µ", "−3 dB", "x", "1 2", ""].map(typed)).toEqual([
+      0.005,
+      -1,
+      2500,
+      1e-5,
+      -3,
+      null,
+      null,
+      null,
+    ]);
   });
 });
 

@@ -11,6 +11,14 @@ export function scaleFor(size: number, digits = 4): { factor: number; prefix: st
   return { factor: 10 ** ((kept - NONE) * 3), prefix: PREFIXES[kept] as string };
 }
 
+/** A number as typed, with a prefix and perhaps its unit; null where it is none. */
+export function typed(text: string): number | null {
+  const read = /^\s*([-+−]?\d*[.,]?\d+(?:e[-+]?\d+)?)\s*([fpnuµmkMGT]?)\s*[^\d\s]*\s*$/.exec(text);
+  if (!read) return null;
+  const place = PREFIXES.indexOf((read[2] ?? "").replace("u", "µ"));
+  return Number((read[1] ?? "").replace("−", "-").replace(",", ".")) * 10 ** (3 * (place - NONE));
+}
+
 /** A number with its unit: 4.7 kΩ. */
 export function engineering(value: number, unit: string, digits = 4): string {
   const takesPrefix = unit !== "" && unit !== "°" && unit !== "dB";
