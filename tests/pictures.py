@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 from pathlib import Path
 
@@ -121,6 +122,29 @@ def sweep(page: Page) -> None:
     take(page, "frequency-sweep")
 
 
+def phasors(page: Page) -> None:
+    """A Kirchhoff sum laid head to tail."""
+    open_exercise(page, "Feed line")
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("button", name=re.compile("^Phasors")).click()
+    page.get_by_role("combobox", name="Arrows").select_option("currents at feed")
+    page.get_by_role("img", name=re.compile("^Currents leaving feed")).wait_for()
+    take(page, "phasors")
+
+
+def figures_of_runs(page: Page) -> None:
+    """A figure of a run in the ledger."""
+    open_exercise(page, "Time-signal filter")
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("button", name=re.compile("^Frequency sweep")).click()
+    page.get_by_role("button", name=re.compile("^bandwidth .*into the ledger")).click()
+    page.get_by_role("button", name=re.compile("^Q .*into the ledger")).click()
+    page.get_by_role("tab", name="Compare").click()
+    page.get_by_role("textbox", name=re.compile("^Name of bandwidth")).wait_for()
+    page.get_by_text("is in the ledger").first.wait_for(state="detached")
+    take(page, "figures-of-runs")
+
+
 def main() -> None:
     PICTURES.mkdir(parents=True, exist_ok=True)
     views = (
@@ -133,6 +157,8 @@ def main() -> None:
         ("", stage, WINDOW, "light"),
         ("", chain, WINDOW, "light"),
         ("", flasher, WINDOW, "light"),
+        ("", phasors, WINDOW, "light"),
+        ("", figures_of_runs, WINDOW, "light"),
         ("", simulate, WINDOW, "light"),
         ("", sweep, PROJECTOR, "dark"),
         ("", layers, PROJECTOR, "dark"),
@@ -147,16 +173,18 @@ def main() -> None:
             with tempfile.TemporaryDirectory() as folder:
                 server = Server(Path(folder))
                 server.start()
-                context = browser.new_context(viewport=viewport, color_scheme=theme)
-                page = context.new_page()
-                page.goto(server.url)
-                page.get_by_role("link", name="Battery sense").wait_for()
-                if act:
-                    act(page)
-                else:
-                    take(page, name)
-                context.close()
-                server.stop()
+                try:
+                    context = browser.new_context(viewport=viewport, color_scheme=theme)
+                    page = context.new_page()
+                    page.goto(server.url)
+                    page.get_by_role("link", name="Battery sense").wait_for()
+                    if act:
+                        act(page)
+                    else:
+                        take(page, name)
+                    context.close()
+                finally:
+                    server.stop()
         browser.close()
 
 

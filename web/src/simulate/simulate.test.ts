@@ -108,7 +108,7 @@ describe("a limit of an axis", () => {
       0.005,
       -1,
       2500,
-      1e-5,
+      expect.closeTo(1e-5, 12),
       -3,
       null,
       null,
