@@ -9,7 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.browser.conftest import CHROMIUM, HOME, Server
-from tests.browser.hands import begin_empty, open_exercise, part, place, set_value, sheet
+from tests.browser.hands import begin_empty, open_exercise, part, place, saved, set_value, sheet
 
 PICTURES = HOME / "docs" / "screenshots"
 WINDOW = {"width": 1280, "height": 800}
@@ -139,9 +139,10 @@ def figures_of_runs(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^Frequency sweep")).click()
     page.get_by_role("button", name=re.compile("^bandwidth .*into the ledger")).click()
     page.get_by_role("button", name=re.compile("^Q .*into the ledger")).click()
+    saved(page)
+    page.reload()  # without what was said meanwhile
     page.get_by_role("tab", name="Compare").click()
     page.get_by_role("textbox", name=re.compile("^Name of bandwidth")).wait_for()
-    page.get_by_text("is in the ledger").first.wait_for(state="detached")
     take(page, "figures-of-runs")
 
 

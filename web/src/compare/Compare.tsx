@@ -102,7 +102,9 @@ function Summary({ rows, unsolved }: { rows: RowLook[]; unsolved: string | null 
       ) : judged.length ? (
         <p className="font-serif text-xl">
           {agreeing === judged.length
-            ? `All ${judged.length} compared quantities agree.`
+            ? judged.length === 1
+              ? "The one quantity compared agrees."
+              : `All ${judged.length} compared quantities agree.`
             : `${agreeing} of ${judged.length} compared quantities agree${gaps.length ? `; ${gaps.length === 1 ? "one gap" : `${gaps.length} gaps`} to explain.` : "."}`}
         </p>
       ) : (

@@ -1,7 +1,14 @@
 // The plots of a run, two markers across them, and the figures read off each curve.
 
 import { X } from "lucide-react";
-import { type KeyboardEvent, type RefObject, useCallback, useEffect, useState } from "react";
+import {
+  type KeyboardEvent,
+  type RefObject,
+  useCallback,
+  useEffect,
+  useRef,
+  useState,
+} from "react";
 import { api, ask } from "../api/client";
 import type { Run, RunLook } from "../api/types";
 import { useExercise } from "../exercise/store";
@@ -13,9 +20,10 @@ import { Named } from "../ui/Named";
 import { type Jump, nextPlace } from "./jumps";
 import { Marked, TakeButton } from "./Marked";
 import { Paths } from "./Plane";
-import { HUES, type Made, Plot } from "./Plot";
+import { HUES, type Made, Plot, type Turn } from "./Plot";
 import { type Form, nameOf, type Pane, panesOf } from "./panes";
 import { changeRun } from "./Recipe";
+import { enlarged, moved, type Stretch } from "./stretch";
 import type { Takeable } from "./taking";
 
 const [LEAST_MARGIN, MOST_MARGIN] = [64, 140]; // px
@@ -92,9 +100,28 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
     },
     [plots],
   );
+  /** All plots of the run look at the same stretch; its points are asked for when it comes to rest. */
+  const resting = useRef(0);
+  const onTurn = (turn: Turn) => {
+    const ends: Stretch = [whole.x[0] as number, whole.x.at(-1) as number];
+    const axis = { isLog: look.is_log, ends };
+    const [first] = plots.current.values();
+    const seen = first?.u.scales.x;
+    const from: Stretch = [seen?.min ?? ends[0], seen?.max ?? ends[1]];
+    const to =
+      "along" in turn
+        ? moved(from, turn.along, axis)
+        : enlarged(from, turn.factor, turn.about, axis);
+    for (const { u } of plots.current.values()) u.setScale("x", { min: to[0], max: to[1] });
+    clearTimeout(resting.current);
+    resting.current = window.setTimeout(() => zoom(to), REST);
+  };
   const onKeyDown = (event: KeyboardEvent) => {
     const way = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+    const about = marks.at(-1) ?? (look.x[Math.round(last / 2)] as number);
     if (event.key === "Escape") setMarks([]);
+    else if (event.key === "+") onTurn({ factor: 0.5, about });
+    else if (event.key === "-") onTurn({ factor: 2, about });
     else if (event.key === "Enter") mark(Math.round(last / 2));
     else if (way) {
       event.preventDefault();
@@ -159,6 +186,7 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
             limits={limits[pane.key] ?? NONE}
             onMark={mark}
             onZoom={zoom}
+            onTurn={onTurn}
             onMade={made}
           />
         ))}
@@ -278,6 +306,8 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
     </>
   );
 }
+
+const REST = 250; // ms after which a stretch is looked at for good
 
 const NONE: [number | null, number | null] = [null, null];
 

@@ -34,7 +34,8 @@ export function Marked({ look, panes, marks, onClear, onJump, onTake, onNote }: 
   if (a === undefined)
     return (
       <p className="mt-1 text-xs text-soft">
-        Press on a plot to set a marker; sweep to look closer, press twice to see all again.
+        Press on a plot to set a marker; sweep to look closer, press twice to see all again; Shift
+        and the wheel move along.
       </p>
     );
   const lines = linesOf(look, panes, a, b);

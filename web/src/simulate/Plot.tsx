@@ -6,6 +6,7 @@ import { engineering, scaleFor } from "../ui/engineering";
 import { Named, paintName } from "../ui/Named";
 import { usePreferences } from "../ui/theme";
 import type { Pane, Trace } from "./panes";
+import { logTicks } from "./ticks";
 
 export const HUES = 6;
 const LINE = 1.8; // px
@@ -33,9 +34,13 @@ interface Props {
   onMark(place: number): void;
   /** A stretch of the axis was swept to be looked at closer; null: all of it again. */
   onZoom(stretch: [number, number] | null): void;
+  /** The wheel was turned to look closer, or along the axis by a share of the width. */
+  onTurn(turn: Turn): void;
   /** The plot that was made, for pictures of it; null when it is gone. */
   onMade(key: string, made: Made | null): void;
 }
+
+export type Turn = { factor: number; about: number } | { along: number };
 
 export interface Made {
   u: uPlot;
@@ -56,6 +61,7 @@ export function Plot({
   limits,
   onMark,
   onZoom,
+  onTurn,
   onMade,
 }: Props) {
   const host = useRef<HTMLDivElement>(null);
@@ -66,6 +72,8 @@ export function Plot({
   const shown = useRef(pane);
   const zoom = useRef(onZoom);
   zoom.current = onZoom;
+  const turn = useRef(onTurn);
+  turn.current = onTurn;
   const theme = usePreferences((preferences) => preferences.theme);
   marked.current = marks;
   mark.current = onMark;
@@ -87,6 +95,11 @@ export function Plot({
       grid: { stroke: `${colour("--hairline")}70`, width: 1 },
       ticks: { stroke: colour("--hairline"), width: 1, size: 4 },
       size: on === "y" ? 62 : show ? 32 : 12,
+      ...(on === "x" && isLog
+        ? { splits: (_: uPlot, __: number, low: number, high: number) => logTicks(low, high) }
+        : {}),
+      // All that are drawn: which of them are labelled is decided there.
+      filter: (_, ticks) => ticks,
       values: (_, ticks) => (show ? labels(ticks, of, on === "x" && isLog) : ticks.map(() => "")),
     });
     const made = new uPlot(
@@ -94,7 +107,10 @@ export function Plot({
         width: element.clientWidth,
         height,
         padding: [10, margin, 0, 4],
-        scales: { x: { time: false, distr: isLog ? 3 : 1 }, y: { range: within(limits) } },
+        scales: {
+          x: { time: false, distr: isLog ? 3 : 1, range: (_, a, b) => [a, b] },
+          y: { range: within(limits) },
+        },
         legend: { show: false },
         cursor: {
           drag: { x: true, y: false, dist: 6 },
@@ -109,6 +125,7 @@ export function Plot({
             stroke: hue(trace.hue),
             width: trace.label ? LINE : FAINT,
             points: { show: false },
+            pxAlign: 0,
           })),
         ],
         hooks: {
@@ -125,6 +142,21 @@ export function Plot({
           ],
           ready: [
             (u) => {
+              // A plain wheel scrolls the page; with Control it looks closer, with Shift or sideways along.
+              const wheel = (event: WheelEvent) => {
+                const isSideways =
+                  event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY);
+                if (!event.ctrlKey && !isSideways) return;
+                event.preventDefault();
+                const by = isSideways ? event.deltaX || event.deltaY : event.deltaY;
+                const about = u.posToVal(u.cursor.left ?? 0, "x");
+                turn.current(
+                  isSideways
+                    ? { along: by / u.over.clientWidth }
+                    : { factor: Math.exp(by / 400), about },
+                );
+              };
+              u.over.addEventListener("wheel", wheel, { passive: false });
               let from = 0;
               u.over.addEventListener("pointerdown", (event) => {
                 from = event.clientX;
@@ -191,20 +223,25 @@ function roomy(_: uPlot, low: number | null, high: number | null): [number, numb
 }
 
 /** What stands at the ticks: the unit once, at the last of them. */
-function labels(ticks: number[], unit: string, isLog: boolean): string[] {
-  if (isLog)
-    return ticks.map((tick) =>
-      Math.abs(Math.log10(tick) - Math.round(Math.log10(tick))) < 1e-6
-        ? engineering(tick, unit)
-        : "",
+function labels(ticks: (number | null)[], unit: string, isLog: boolean): string[] {
+  if (isLog) {
+    // Powers of ten; within a decade or two the 2 and 5 between them, then every one.
+    const first = (tick: number) => Number(tick.toExponential(6).split("e")[0]);
+    const kept = [[1], [1, 2, 5], [1, 2, 3, 4, 5, 6, 7, 8, 9]].find(
+      (some) => ticks.filter((tick) => tick !== null && some.includes(first(tick))).length > 1,
     );
-  const size = Math.max(...ticks.map(Math.abs), 0);
+    return ticks.map((tick) =>
+      tick !== null && (!kept || kept.includes(first(tick))) ? engineering(tick, unit) : "",
+    );
+  }
+  const plain = ticks.map((tick) => tick ?? 0);
+  const size = Math.max(...plain.map(Math.abs), 0);
   const { factor, prefix } = unit === "°" || unit === "dB" || !unit ? scaleFor(1) : scaleFor(size);
   const isWhole = (number: number) => Math.abs(number - Math.round(number)) < 1e-6;
   let decimals = 0;
-  while (decimals < 6 && !ticks.every((tick) => isWhole((tick / factor) * 10 ** decimals)))
+  while (decimals < 6 && !plain.every((tick) => isWhole((tick / factor) * 10 ** decimals)))
     decimals += 1;
-  const texts = ticks.map((tick) => (tick / factor).toFixed(decimals).replace("-", "−"));
+  const texts = plain.map((tick) => (tick / factor).toFixed(decimals).replace("-", "−"));
   return texts.map((text, k) =>
     k === texts.length - 1 ? `${text} ${prefix}${unit}`.trimEnd() : text,
   );

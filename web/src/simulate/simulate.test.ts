@@ -5,8 +5,9 @@ import { engineering, scaleFor, typed } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
 import { nextPlace } from "./jumps";
 import { panesOf } from "./panes";
+import { enlarged, moved } from "./stretch";
 import { sorted } from "./Tables";
-import { ticksOf } from "./ticks";
+import { logTicks, ticksOf } from "./ticks";
 
 const curve = (text: string, unit: string, more = {}) => ({
   text,
@@ -102,6 +103,26 @@ describe("numbers on an axis", () => {
   });
 });
 
+describe("a stretch of the axis", () => {
+  const axis = { isLog: false, ends: [0, 10] as [number, number] };
+  const decades = { isLog: true, ends: [1, 1e6] as [number, number] };
+
+  it("keeps the place it is enlarged about, by decades where the axis is", () => {
+    expect(enlarged([0, 10], 0.5, 2, axis)).toEqual([1, 6]);
+    expect(enlarged([1, 1e6], 0.5, 1e3, decades)).toEqual([
+      expect.closeTo(10 ** 1.5),
+      expect.closeTo(10 ** 4.5),
+    ]);
+    expect(enlarged([1, 6], 4, 2, axis)).toEqual([0, 10]);
+  });
+
+  it("moves along as wide as it is, up to the ends", () => {
+    expect(moved([2, 4], 0.5, axis)).toEqual([3, 5]);
+    expect(moved([7, 9], 2, axis)).toEqual([8, 10]);
+    expect(moved([1, 3], -3, axis)).toEqual([0, 2]);
+  });
+});
+
 describe("a limit of an axis", () => {
   it("is read with its prefix, and nothing is made of what is no number", () => {
     expect(["5 mV", "-1", "2,5k", "10µ", "−3 dB", "x", "1 2", ""].map(typed)).toEqual([
@@ -154,5 +175,8 @@ describe("the plane", () => {
   it("has round steps that cover it", () => {
     expect(ticksOf(-12, 13)).toEqual([-10, -5, 0, 5, 10]);
     expect(ticksOf(0, 0)).toEqual([]);
+    expect(logTicks(60e3, 300e3)).toEqual([6e4, 7e4, 8e4, 9e4, 1e5, 2e5, 3e5]);
+    expect(logTicks(1, 1000).filter((tick) => tick === 10 || tick === 100)).toHaveLength(2);
+    expect(logTicks(71e3, 79e3)).toEqual([72e3, 74e3, 76e3, 78e3]);
   });
 });

@@ -10,3 +10,14 @@ export function ticksOf(low: number, high: number, most = 6): number[] {
   const count = Math.floor(high / step + 1e-9) - first + 1;
   return Array.from({ length: count }, (_, k) => (first + k) * step);
 }
+
+/** 1 to 9 times the powers of ten in view; within less than a third of a decade, round steps. */
+export function logTicks(low: number, high: number): number[] {
+  const found: number[] = [];
+  for (let k = Math.floor(Math.log10(low)); 10 ** k <= high; k++)
+    for (let digit = 1; digit < 10; digit++) {
+      const tick = digit * 10 ** k;
+      if (tick >= low * (1 - 1e-9) && tick <= high * (1 + 1e-9)) found.push(tick);
+    }
+  return found.length > 2 ? found : ticksOf(low, high, 5);
+}
