@@ -246,7 +246,6 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
               <button
                 type="button"
                 aria-pressed={!hidden.has(nameOf(curve))}
-                aria-label={`Show ${nameOf(curve)}`}
                 onClick={() => {
                   const next = new Set(hidden);
                   if (!next.delete(nameOf(curve))) next.add(nameOf(curve));
@@ -259,7 +258,8 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
                   className="h-0.5 w-4"
                   style={{ background: `var(--curve-${(hue % HUES) + 1})` }}
                 />
-                <span>
+                <span className="sr-only">Show {nameOf(curve)}</span>
+                <span aria-hidden="true">
                   <Named text={nameOf(curve)} />
                 </span>
               </button>
@@ -271,7 +271,7 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
                     title={figure.exact}
                   >
                     <dt className="text-soft">{figure.label}</dt>
-                    <dd className="figure text-simulated">
+                    <dd className="figure flex items-center gap-1 text-simulated">
                       {figure.at === null || figure.at === undefined ? (
                         figure.text
                       ) : (
@@ -284,18 +284,18 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
                           {figure.text}
                         </button>
                       )}
+                      <TakeButton
+                        label={`${figure.label} ${figure.text}`}
+                        onTake={() =>
+                          onTake({
+                            symbol: figure.symbol,
+                            label: `${figure.label} of ${nameOf(curve)}`,
+                            value: figure.value,
+                            unit: figure.unit,
+                          })
+                        }
+                      />
                     </dd>
-                    <TakeButton
-                      label={`${figure.label} ${figure.text}`}
-                      onTake={() =>
-                        onTake({
-                          symbol: figure.symbol,
-                          label: `${figure.label} of ${nameOf(curve)}`,
-                          value: figure.value,
-                          unit: figure.unit,
-                        })
-                      }
-                    />
                   </div>
                 ))}
               </dl>

@@ -112,7 +112,7 @@ export function Marked({ look, panes, marks, onClear, onJump, onTake, onNote }: 
                           unit: line.unit,
                         })
                       }
-                      className="decoration-dotted underline-offset-3 hover:underline"
+                      className="min-h-6 min-w-6 decoration-dotted underline-offset-3 hover:underline"
                     >
                       {engineering(value, line.unit, line.name === look.axis ? 5 : 4)}
                     </button>
@@ -124,7 +124,7 @@ export function Marked({ look, panes, marks, onClear, onJump, onTake, onNote }: 
                         type="button"
                         title={`${figure.label}: into the ledger`}
                         onClick={() => onTake(figure)}
-                        className="ml-2 text-soft decoration-dotted underline-offset-3 hover:underline"
+                        className="ml-2 min-h-6 min-w-6 text-soft decoration-dotted underline-offset-3 hover:underline"
                       >
                         {text}
                       </button>
@@ -203,7 +203,7 @@ export function TakeButton({ label, onTake }: { label: string; onTake(): void })
       aria-label={`${label}, into the ledger`}
       title="Into the ledger"
       onClick={onTake}
-      className="rounded p-0.5 text-soft hover:bg-ruling hover:text-ink"
+      className="grid size-6 place-items-center rounded text-soft hover:bg-ruling hover:text-ink"
     >
       <BookmarkPlus size={13} />
     </button>

@@ -70,15 +70,17 @@ function Sortable({ table, onTake }: { table: TableLook; onTake(figure: Takeable
                     aria-sort={falls === null ? "none" : falls ? "descending" : "ascending"}
                     className={`py-1 pr-3 font-medium ${k ? "text-right" : ""}`}
                   >
-                    <button
-                      type="button"
-                      onClick={() => turn(k)}
-                      className="inline-flex items-center gap-1 hover:text-ink"
-                    >
-                      {name}
-                      {falls === false && <ArrowUp size={12} aria-hidden="true" />}
-                      {falls === true && <ArrowDown size={12} aria-hidden="true" />}
-                    </button>
+                    {name && (
+                      <button
+                        type="button"
+                        onClick={() => turn(k)}
+                        className="inline-flex items-center gap-1 hover:text-ink"
+                      >
+                        {name}
+                        {falls === false && <ArrowUp size={12} aria-hidden="true" />}
+                        {falls === true && <ArrowDown size={12} aria-hidden="true" />}
+                      </button>
+                    )}
                   </th>
                 );
               })}
@@ -100,7 +102,7 @@ function Sortable({ table, onTake }: { table: TableLook; onTake(figure: Takeable
                         title="Into the ledger"
                         aria-label={`${cell.text}, into the ledger`}
                         onClick={() => onTake(takeable(table, row, k))}
-                        className="decoration-dotted underline-offset-3 hover:underline"
+                        className="min-h-6 min-w-6 decoration-dotted underline-offset-3 hover:underline"
                       >
                         {cell.text}
                       </button>

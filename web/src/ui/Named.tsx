@@ -1,5 +1,4 @@
 // Names as a textbook sets them: V_out is a V with out below it.
-
 export interface Piece {
   text: string;
   isLow: boolean;
