@@ -353,9 +353,11 @@ def _figures(curve: Curve, sample: np.ndarray, reads: Reads) -> Iterator[FigureL
         if np.count_nonzero(told) < 2:
             return
         curve, sample = replace(curve, grid=curve.grid[told]), sample[told]
-    nothing = 1e-12 * float(np.max(np.abs(sample), initial=0.0))
+    largest = float(np.max(np.abs(sample), initial=0.0))
     try:
         for label, figure, at in reads(curve):
+            # An integral of what swings is known less well than the points of the curve are.
+            nothing = (1e-9 if label == "mean" else 1e-12) * largest
             if figure.unit == curve.unit and abs(figure) <= nothing:
                 figure = Reading(0.0, figure.unit)
             text = engineering(float(figure), figure.unit)

@@ -251,7 +251,7 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
                   if (!next.delete(nameOf(curve))) next.add(nameOf(curve));
                   setHidden(next);
                 }}
-                className={`mr-3 flex items-center gap-1.5 font-serif italic ${hidden.has(nameOf(curve)) ? "opacity-50" : ""}`}
+                className={`relative mr-3 flex items-center gap-1.5 font-serif italic ${hidden.has(nameOf(curve)) ? "opacity-50" : ""}`}
               >
                 <span
                   aria-hidden="true"
