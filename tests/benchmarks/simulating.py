@@ -29,7 +29,6 @@ def _frames(page: Page) -> Row:
     open_exercise(page, "Hydrophone stage")
     page.get_by_role("tab", name="Simulate").click()
     page.get_by_role("textbox", name="How long").fill("1 s")
-    page.get_by_text("1 s").first.wait_for()
     page.wait_for_timeout(8_000)
     box = page.locator(".u-over").first.bounding_box()
     assert box
