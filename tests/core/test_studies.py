@@ -9,18 +9,32 @@ import numpy as np
 import pytest
 import sympy
 
-from lucidbench.core.analyses import RunRefused, dc_sweep, operating_point, phasors, steps
+from lucidbench.core.analyses import (
+    RunRefused,
+    TransientSettings,
+    dc_sweep,
+    decades,
+    frequency_sweep,
+    operating_point,
+    phasors,
+    steps,
+    transient,
+)
 from lucidbench.core.analyses.families import NORMAL, family, monte_carlo, worst_case
 from lucidbench.core.analyses.sensitivity import (
     phasor_sensitivities,
     reading_sensitivities,
     sensitivities,
 )
+from lucidbench.core.analyses.settled import settled
 from lucidbench.core.analyses.symbolic import compare, dc_quantity, nodal_equations, transfer
 from lucidbench.core.devices.temperature import thermal_voltage
 from lucidbench.core.errors import CircuitError, FormulaError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.netlist.parameters import resolve_parameters, value_by_parameters
+from lucidbench.core.readings import frequency as over_frequency
+from lucidbench.core.readings import time as over_time
+from lucidbench.core.readings import curve_sensitivities, time_curve
 from lucidbench.core.units.dimensions import CAPACITANCE
 from tests.core.circuits import circuit
 
@@ -116,6 +130,54 @@ def test_phasor_sensitivities_of_a_low_pass_at_its_cutoff() -> None:
             assert part.magnitude == pytest.approx(-0.5)
             assert part.phase == pytest.approx(math.degrees(-0.5))
             assert part.decibels == pytest.approx(-10 / math.log(10))
+
+
+def test_sensitivities_of_readings_are_those_of_the_closed_forms() -> None:
+    """Series RLC, any circuits text: width R/(2πL), Q √(L/C)/R, resonance 1/(2π√(LC)); the rise of an
+    RC section from rest is R·C·ln 9; its settled amplitude at ωRC = 1 falls by half the value's share."""
+    rlc = circuit("V1 a 0 AC 1", "R1 a b 220", "L1 b d 2.2m", "C1 d 0 1.9n")
+    sweep = frequency_sweep(rlc, decades(1e3, 1e7, 20))
+    for read, of_r, of_l, of_c in (
+        (lambda curve: over_frequency.band(curve).width, 1, -1, 0),
+        (lambda curve: over_frequency.band(curve).quality, -1, 0.5, -0.5),
+        (lambda curve: over_frequency.peak(curve).frequency, 0, -0.5, -0.5),
+    ):
+        found = {f.element: f.relative for f in curve_sensitivities(sweep, "I_R1", read, "V_a")}
+        for name, exact in (("R1", of_r), ("L1", of_l), ("C1", of_c)):
+            assert found[name] == pytest.approx(exact, abs=5e-5)
+    step = circuit("V1 a 0 PULSE(0 1 0 1n 1n 1 2)", "R1 a b 1k", "C1 b 0 1u")
+    run = transient(step, TransientSettings(stop=20e-3))
+    for found_one in curve_sensitivities(run, "V_b", over_time.rise_time)[:2]:
+        assert found_one.relative == pytest.approx(1, abs=1e-4)
+    driven = circuit(f"V1 a 0 SIN(0 1 {1e3 / (2 * math.pi)})", "R1 a b 1k", "C1 b 0 1u")
+    for found_one in curve_sensitivities(settled(driven), "V_b", over_time.rms)[:2]:
+        assert found_one.relative == pytest.approx(-0.5, abs=1e-4)
+
+
+@pytest.mark.parametrize("name", ["V_c", "I_Q1.B"])
+@pytest.mark.parametrize("window", [0.0, 1e-3])
+def test_sensitivities_of_a_run_are_derivatives(name: str, window: float) -> None:
+    """The linearised steps against whole runs on either side, a transistor's charges and bias and all."""
+    stage = circuit(*(line.replace("AC 1m", "SIN(0 10m 1k)") for line in STAGE))
+    run = transient(stage, TransientSettings(stop=3e-3, start=window))
+
+    def read(here: Circuit) -> float:
+        return over_time.mean(time_curve(transient(here, run.settings), name))
+
+    by_differences = {(f.element, f.parameter): f for f in reading_sensitivities(stage, read)}
+    assert len(by_differences) == 12
+    for found in curve_sensitivities(run, name, over_time.mean):
+        other = by_differences[found.element, found.parameter]
+        assert found.relative == pytest.approx(other.relative, rel=1e-4, abs=1e-5)
+
+
+def test_sensitivities_of_a_run_with_a_switch_are_told_all_the_same() -> None:
+    # The switch is thrown as V_b passes 5 V: at R·C·ln 2, any circuits text; so is the peak of its load.
+    lines = "V1 a 0 PULSE(0 10 0 1n 1n 1 2)", "R1 a b 1k", "C1 b 0 1u", "V2 d 0 1", "RL e 0 1k"
+    thrown = circuit(*lines, "S1 d e b 0 s", ".model s SW(VT=5 VH=0 RON=1 ROFF=1meg)")
+    run = transient(thrown, TransientSettings(stop=3e-3))
+    read = curve_sensitivities(run, "V_e", lambda v: over_time.crossings(v, 0.5, 1)[0])
+    assert {f.element: f.relative for f in read}["C1"] == pytest.approx(1, abs=1e-3)
 
 
 def test_tolerance_study_of_a_divider() -> None:

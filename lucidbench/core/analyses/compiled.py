@@ -212,11 +212,13 @@ def places_of(tables: Tables) -> Array:
     return np.zeros((2, len(tables.rows)))
 
 
-def evaluated(tables: Tables, x: Array, limiting: bool = False) -> tuple[Array, Array, Array]:
-    """(f, q, places) at `x`; places are G and C at the pattern's places, shape (2, m)."""
+def evaluated(
+    tables: Tables, x: Array, limiting: bool = False, time: float = 0.0
+) -> tuple[Array, Array, Array]:
+    """(f, q, places) at `x` and `time` [s]; places are G and C at the pattern's places, shape (2, m)."""
     from lucidbench.core.devices.laws.dispatch import ROOM
     from lucidbench.core.kernels.evaluate import evaluate
 
     f, q, places = np.empty(tables.n), np.empty(tables.n), places_of(tables)
-    evaluate(tables, x, 0.0, limiting, True, f, q, places[0], places[1], np.empty(ROOM))
+    evaluate(tables, x, time, limiting, True, f, q, places[0], places[1], np.empty(ROOM))
     return f, q, places

@@ -8,14 +8,14 @@ A current is the own unknown of a wire put into its pin.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
 import numpy as np
 
-from lucidbench.core.analyses.compiled import Ready, evaluated, ready
-from lucidbench.core.analyses.frequency import frequency_sweep
+from lucidbench.core.analyses.changes import Value, change, phasor_change, values_in, values_of
+from lucidbench.core.analyses.frequency import FrequencySweep, frequency_sweep
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.analyses.run import Watch
 from lucidbench.core.analyses.small_signal import linearised, placed, slopes_at
@@ -23,19 +23,15 @@ from lucidbench.core.analyses.system import (
     LARGEST_DENSE,
     Array,
     ComplexArray,
-    Share,
     System,
     dense_solver,
     sparse_solver,
-    stamped,
 )
-from lucidbench.core.devices import Stamps
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 
 READING_STEP = 1e-3  # relative, of differences of whole readings, whose own error is near 1e-6
 _SHIFT = 1e-5  # [V or A], of central differences along a move of the operating point
-_STEP = 1e-5  # relative, of central differences of one element's own equations
 
 
 @dataclass(frozen=True)
@@ -70,19 +66,16 @@ def sensitivities(circuit: Circuit, figure: str, reference: str | None = None) -
     `reference` is another figure to be taken from it: V_a less V_b. Largest effect first. Raises
     CircuitError.
     """
-    sensed, weights = _sensed(circuit, figure, reference)
-    point = operating_point(sensed)
+    circuit, weights = sensed(circuit, figure, reference)
+    point = operating_point(circuit)
     system, x = point.system, point.x
-    unit = _unit_vector(system, weights)
+    unit = unit_vector(system, weights)
     adjoint = _solver(linearised(point)[0].T, system)(unit)
-    total = float(unit @ x)
     found = []
-    for share, key, value in _values(system):
-        by_step = -float(adjoint @ residual_change(system, share, key, x))  # dF for dp = p
-        relative = by_step / total if total else 0.0
-        effect = Sensitivity(share.element.name, key, by_step / value, relative)
-        found.append((abs(by_step), effect))
-    return _largest_first(found)
+    for of in values_in(system):
+        effect = change(system, of, x[:, None])
+        found.append((of, -float(adjoint[effect.rows] @ effect.flows[:, 0])))  # dF for dp = p
+    return told(found, float(unit @ x))
 
 
 def phasor_sensitivities(
@@ -92,28 +85,40 @@ def phasor_sensitivities(
 
     Raises CircuitError, RunRefused.
     """
-    sensed, weights = _sensed(circuit, figure, reference)
-    sweep = frequency_sweep(sensed, [frequency])
-    system, x = sweep.system, sweep.x[0]
-    point = sweep.point
-    s = 2j * np.pi * frequency
-    matrix = _matrix(system, point, s)
-    unit = _unit_vector(system, weights)
-    adjoint = _solver(matrix.T, system)(unit.astype(complex))
-    total = complex(unit @ x)
-    rest = _solver(linearised(point)[0], system) if point else None
+    circuit, weights = sensed(circuit, figure, reference)
+    sweep = frequency_sweep(circuit, [frequency])
+    unit = unit_vector(sweep.system, weights)
+    total = complex(unit @ sweep.x[0])
     found = []
-    for share, key, value in _values(system):
-        change = _phasor_change(system, share, key, x, s, point)
-        if point is not None and rest is not None:  # the operating point moves too
-            shift = -rest(residual_change(system, share, key, point.x))
-            change = change + _turned(point, shift, x, s)
-        by_step = -complex(adjoint @ change)
+    for of, effects in phasor_effects(sweep, unit):
+        by_step = complex(effects[0])
         ratio = by_step / total if total else 0j
         degrees = float(np.degrees(ratio.imag))
-        effect = PhasorSensitivity(share.element.name, key, by_step / value, ratio.real, degrees)
+        effect = PhasorSensitivity(
+            of.share.element.name, of.key, by_step / of.value, ratio.real, degrees
+        )
         found.append((abs(by_step), effect))
     return _largest_first(found)
+
+
+def phasor_effects(sweep: FrequencySweep, unit: Array) -> list[tuple[Value, ComplexArray]]:
+    """p·dF/dp at every frequency of a sweep for each value p in the circuit, where F = unit·X.
+
+    One transposed solve a frequency, whatever the number of values.
+    """
+    system, point = sweep.system, sweep.point
+    s: ComplexArray = np.asarray(2j * np.pi * sweep.frequencies, np.complex128)
+    x = sweep.x.T
+    adjoint = np.array([_solver(_matrix(system, point, at).T, system)(unit + 0j) for at in s])
+    rest = _solver(linearised(point)[0], system) if point else None
+    found = []
+    for of in values_in(system):
+        residual = phasor_change(system, of, x, s, point)
+        if point is not None and rest is not None:  # the operating point moves too
+            shift = -rest(change(system, of, point.x[:, None]).flows_over(system.size)[:, 0])
+            residual = residual + _turned(point, shift, x, s)
+        found.append((of, -np.einsum("tn,nt->t", adjoint, residual)))
+    return found
 
 
 def reading_sensitivities(
@@ -126,7 +131,7 @@ def reading_sensitivities(
     """
     watch = watch or Watch(seconds=600.0)
     nominal = reading(circuit)
-    named = [(e.name, key, v) for e in circuit for key, v in _set(e)]
+    named = [(e.name, key, v) for e in circuit for key, v in values_of(e)]
     found = []
     for k, (name, key, value) in enumerate(named):
         above, below = (
@@ -147,19 +152,26 @@ def _largest_first(found: list[tuple[float, Effect]]) -> list[Effect]:
     return [effect for _, effect in sorted(found, key=lambda pair: -pair[0])]
 
 
-def _set(element: Element) -> list[tuple[str, float]]:
-    """The values of an element that can be a little larger or smaller."""
-    return [(key, v) for key, v in element.values.items() if v and np.isfinite(v)]
+def told(found: list[tuple[Value, float]], total: float) -> list[Sensitivity]:
+    """Sensitivities of a figure that is `total`, from p·dF/dp for each value, largest effect first."""
+    return _largest_first(
+        [
+            (
+                abs(by_step),
+                Sensitivity(
+                    of.share.element.name,
+                    of.key,
+                    by_step / of.value,
+                    by_step / total if total else 0.0,
+                ),
+            )
+            for of, by_step in found
+        ]
+    )
 
 
-def _values(system: System) -> Iterator[tuple[Share, str, float]]:
-    for share in system.shares:
-        for key, value in _set(share.element):
-            yield share, key, value
-
-
-def _sensed(
-    circuit: Circuit, figure: str, reference: str | None
+def sensed(
+    circuit: Circuit, figure: str, reference: str | None = None
 ) -> tuple[Circuit, list[tuple[str, float]]]:
     """The circuit with a wire at every pin whose current is asked for, and the unknowns to be summed."""
     weights = []
@@ -196,7 +208,7 @@ def _with_wire(circuit: Circuit, figure: str, subject: str) -> tuple[Circuit, st
     return circuit.with_element(replace(element, nodes=nodes)).with_element(ammeter), wire
 
 
-def _unit_vector(system: System, weights: list[tuple[str, float]]) -> Array:
+def unit_vector(system: System, weights: list[tuple[str, float]]) -> Array:
     numbers = {unknown.name: k for k, unknown in enumerate(system.unknowns)}
     unit = np.zeros(system.size)
     for name, sign in weights:
@@ -221,94 +233,16 @@ def _matrix(system: System, point: OperatingPoint | None, s: complex) -> Any:
     return g + s * c + 1j * form(system.imaginary)
 
 
-def _phasor_change(
-    system: System,
-    share: Share,
-    key: str,
-    x: ComplexArray,
-    s: complex,
-    point: OperatingPoint | None,
-) -> ComplexArray:
-    """p·d(A·X - B)/dp, shape (n,), for one value p of one element, X and operating point held."""
-    value = share.element.values[key]
-    above, below = (
-        _phasor_residual(system, moved(system, share, key, value * (1 + sign * _STEP)), x, s, point)
-        for sign in (1, -1)
-    )
-    return np.asarray((above - below) / (2 * _STEP))
-
-
-def _phasor_residual(
-    system: System, share: Share, x: ComplexArray, s: complex, point: OperatingPoint | None
-) -> ComplexArray:
-    """A·X - B of one element alone, shape (n,)."""
-    residual = np.zeros(system.size + 1, complex)  # the last one is ground's
-    at = np.append(x, 0.0)
-    stamps = share.stamps
-    for entries, factor in (
-        (stamps.conductances, 1.0),
-        (stamps.charges, s),
-        (stamps.impedances, 1j),
-    ):
-        for row, column, value in entries:
-            residual[share.row(row)] += factor * value * at[share.row(column)]
-    for row, drive in stamps.drives:
-        residual[share.row(row)] -= drive.phasor
-    if stamps.laws and point is not None:
-        alone = _alone(system, share)
-        g, c = slopes_at(alone, point.x)
-        residual[:-1] += placed(alone.system, alone, g + s * c) @ x
-    return residual[:-1]
-
-
-def _turned(point: OperatingPoint, shift: Array, x: ComplexArray, s: complex) -> ComplexArray:
-    """Change of A·X, shape (n,), as the operating point moves along `shift`."""
-    if point.ready is None:
-        return np.zeros_like(x)
+def _turned(point: OperatingPoint, shift: Array, x: ComplexArray, s: ComplexArray) -> ComplexArray:
+    """Change of A·X, shape (n, points), as the operating point moves along `shift`."""
     size = float(np.max(np.abs(shift), initial=0.0))
-    if size == 0:
+    prepared = point.ready
+    if prepared is None or size == 0:
         return np.zeros_like(x)
     step = _SHIFT / size
-    prepared = point.ready
     (g_above, c_above), (g_below, c_below) = (
         slopes_at(prepared, point.x + sign * step * shift) for sign in (1, -1)
     )
-    values = ((g_above - g_below) + s * (c_above - c_below)) / (2 * step)
-    return np.asarray(placed(point.system, prepared, values) @ x)
-
-
-def _alone(system: System, share: Share) -> Ready:
-    """One element's laws as a circuit of their own, in the numbering of the whole."""
-    bare = Stamps()
-    bare.laws = share.stamps.laws
-    return ready(replace(system, shares=(share._replace(stamps=bare),)))
-
-
-def residual_change(system: System, share: Share, key: str, x: Array) -> Array:
-    """p·d(f - b)/dp, shape (n,), for one value p of one element, x held."""
-    value = share.element.values[key]
-    above, below = (
-        _residual(system, moved(system, share, key, value * (1 + sign * _STEP)), x)
-        for sign in (1, -1)
-    )
-    return np.asarray((above - below) / (2 * _STEP))
-
-
-def moved(system: System, share: Share, key: str, value: float) -> Share:
-    """An element's share with one of its values exchanged."""
-    element = share.element.with_value(key, value)
-    return share._replace(element=element, stamps=stamped(system.circuit, element))
-
-
-def _residual(system: System, share: Share, x: Array) -> Array:
-    """f - b of one element alone, shape (n,)."""
-    residual = np.zeros(system.size + 1)  # the last one is ground's
-    at = np.append(x, 0.0)
-    for row, column, value in share.stamps.conductances:
-        residual[share.row(row)] += value * at[share.row(column)]
-    for row, drive in share.stamps.drives:
-        residual[share.row(row)] -= drive.dc
-    if not share.stamps.laws:
-        return residual[:-1]
-    f, _, _ = evaluated(_alone(system, share).tables, x)
-    return residual[:-1] + f
+    g, c = (g_above - g_below) / (2 * step), (c_above - c_below) / (2 * step)
+    system = point.system
+    return np.asarray(placed(system, prepared, g) @ x + (placed(system, prepared, c) @ x) * s)

@@ -44,6 +44,10 @@ class Settled:
     periods: int = 1
     corrections: int = 0
 
+    @property
+    def circuit(self) -> Circuit:
+        return self.run.circuit
+
     def times(self, points: int = 400) -> Array:
         """`points` times in each period [s], counted from the start of the run."""
         count = points * self.periods

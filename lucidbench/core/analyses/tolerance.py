@@ -12,9 +12,9 @@ from collections.abc import Collection
 
 import numpy as np
 
+from lucidbench.core.analyses.changes import moved
 from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
-from lucidbench.core.analyses.sensitivity import moved
 from lucidbench.core.analyses.small_signal import jacobian
 from lucidbench.core.analyses.system import (
     Array,

@@ -81,11 +81,20 @@ class Transient:
     @cached_property
     def _steps(self) -> tuple[Array, Array, Array]:
         """(starts, lengths, points) of the real steps; points, shape (steps, 4, n), start first."""
+        real = self._real
+        return self.ends[real] - self.lengths[real], self.lengths[real], self.pieces(self.stages)
+
+    @cached_property
+    def _real(self) -> npt.NDArray[np.intp]:
+        """The records that are steps of some length, with another before them."""
         real = np.flatnonzero(self.lengths > 0)
-        real = real[real > 0]
-        before = self.stages[real - 1, 2]
-        points = np.concatenate([before[:, None], self.stages[real]], axis=1)
-        return self.ends[real] - self.lengths[real], self.lengths[real], points
+        return real[real > 0]
+
+    def pieces(self, stages: Array) -> Array:
+        """Anything known at the stages of every record, shape (records, 3, ..), as the four points of
+        each real step, shape (steps, 4, ..), its start first; `weights` gives it in between."""
+        real = self._real
+        return np.concatenate([stages[real - 1, 2][:, None], stages[real]], axis=1)
 
     @property
     def grid(self) -> Array:
@@ -103,10 +112,10 @@ class Transient:
 
     def unknowns(self, times: Array, derivative: bool = False) -> Array:
         """x, or dx/dt, at `times`, shape (n, len(times)); at a jump, after it."""
-        k, weights = self._weights(times, derivative)
+        k, weights = self.weights(times, derivative)
         return np.asarray(np.einsum("wt,twn->nt", weights, self._steps[2][k]))
 
-    def _weights(self, times: Array, derivative: bool) -> tuple[npt.NDArray[np.intp], Array]:
+    def weights(self, times: Array, derivative: bool = False) -> tuple[npt.NDArray[np.intp], Array]:
         """The step each time falls into, and what its four points count for there, shape (4, times)."""
         starts, lengths, _ = self._steps
         k = np.clip(np.searchsorted(starts, times, side="right") - 1, 0, len(starts) - 1)
@@ -116,7 +125,7 @@ class Transient:
     def _charge_rates(self, times: Array) -> Array:
         """dq/dt of every law's branches [A], shape (branches, times): of the charges' own polynomial,
         so that currents add up at each node as they did in the solver."""
-        k, weights = self._weights(times, derivative=True)
+        k, weights = self.weights(times, derivative=True)
         used, place = np.unique(k, return_inverse=True)
         points = self._steps[2][used]
         flat = points.reshape(-1, self.system.size).T
@@ -322,6 +331,11 @@ def _start(
         )
         x = x + KICK * direction
     return x, None
+
+
+def starting_point(run: Transient) -> Array:
+    """The unknowns that a run from the operating point starts from, shape (n,)."""
+    return _start(ready(run.system, moving=True), run.settings, [])[0]
 
 
 def _node(system: System, name: str) -> int:

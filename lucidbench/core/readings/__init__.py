@@ -4,12 +4,14 @@ from lucidbench.core.readings import frequency, time
 from lucidbench.core.readings.curve import Curve, NoReading, frequency_curve, time_curve
 from lucidbench.core.readings.quantities import Quantity, kind_of, quantities
 from lucidbench.core.readings.reading import Reading
+from lucidbench.core.readings.sensitivity import curve_sensitivities
 
 __all__ = [
     "Curve",
     "NoReading",
     "Quantity",
     "Reading",
+    "curve_sensitivities",
     "frequency",
     "frequency_curve",
     "kind_of",
