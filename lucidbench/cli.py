@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import csv
 import json
+import os
 import sys
 from dataclasses import replace
 from pathlib import Path
@@ -50,10 +51,15 @@ def main(arguments: list[str] | None = None) -> int:
         return BAD_INPUT
     for note in notes:
         print(f"lucid solve: note: {note}", file=sys.stderr)
-    if options.csv:
-        _write_csv(answers)
-    else:
-        print(json.dumps({"analyses": [each.as_json() for each in answers]}, ensure_ascii=False))
+    try:
+        if options.csv:
+            _write_csv(answers)
+        else:
+            found = {"analyses": [each.as_json() for each in answers]}
+            print(json.dumps(found, ensure_ascii=False))
+        sys.stdout.flush()
+    except BrokenPipeError:  # whoever reads has seen enough, as `head` has
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     return 0
 
 

@@ -36,6 +36,8 @@ def test_solve_from_another_folder(tmp_path: Path) -> None:
     assert answer.returncode == 0
     (analysis,) = json.loads(answer.stdout)["analyses"]
     assert analysis["values"]["V_a"] == pytest.approx(2.0)
+    answer = lucid("solve", "--csv", "--show", "V_a", str(file))
+    assert answer.stdout.splitlines() == ["name,value", "V_a,2.0"]
     file.write_text("two\nI1 0 a 2m\nR1 a 0 1k1k\n")
     answer = lucid("solve", str(file))
     assert (answer.returncode, answer.stdout) == (2, "")

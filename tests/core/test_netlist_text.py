@@ -82,7 +82,10 @@ def test_suffixes_without_regard_to_case(suffix: str, factor: float) -> None:
         ("R1 a 0 {(1+2}", "“)” is wanted"),
         ("R1 a 0 {1+2", "is not closed by }"),
         ("X1 a 0 sub", "there is no subcircuit sub"),
-        (".subckt s a\nR1 a 0 1\n.ends\nX1 a 0 s", "the subcircuit s has 1 ports (a), and 2 nodes"),
+        (
+            ".subckt s a\nR1 a 0 1\n.ends\nX1 a 0 s",
+            "a node for each of its ports, 1 in all (a); here are 2",
+        ),
         (".subckt s a\nX1 a s\n.ends\nX1 a s", "does s hold itself?"),
         (".subckt s a\nR1 a 0 1", "the subcircuit s is not closed by .ends"),
         (".subckt s a\nR1 a 0 {r}\n.ends\nX1 a s q=1", "s has no parameter q"),

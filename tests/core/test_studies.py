@@ -32,9 +32,9 @@ from lucidbench.core.devices.temperature import thermal_voltage
 from lucidbench.core.errors import CircuitError, FormulaError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.netlist.parameters import resolve_parameters, value_by_parameters
+from lucidbench.core.readings import curve_sensitivities, time_curve
 from lucidbench.core.readings import frequency as over_frequency
 from lucidbench.core.readings import time as over_time
-from lucidbench.core.readings import curve_sensitivities, time_curve
 from lucidbench.core.units.dimensions import CAPACITANCE
 from tests.core.circuits import circuit
 

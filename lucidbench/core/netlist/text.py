@@ -372,8 +372,8 @@ class _Reader:
         if len(nodes) != len(block.ports):
             raise NetlistError(
                 statement.line,
-                f"{name}: the subcircuit {wanted} has {len(block.ports)} ports "
-                f"({', '.join(block.ports)}), and {len(nodes)} nodes are given",
+                f"{name}: the subcircuit {wanted} takes a node for each of its ports, "
+                f"{len(block.ports)} in all ({', '.join(block.ports)}); here are {len(nodes)}",
             )
         if depth >= DEEPEST_INSTANCES:
             raise NetlistError(
