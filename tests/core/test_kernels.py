@@ -55,7 +55,7 @@ def test_factoring_dense_and_sparse_against_numpy(number: type, seed: int) -> No
         a = np.zeros(plan.size, number)
         for place, value in zip(plan.slot, values, strict=True):
             a[place] += value
-        exchanges, scratch, x = np.zeros(n, np.int64), np.zeros(n, number), r.copy()
+        exchanges, scratch, x = np.zeros(2 * n, np.int64), np.zeros(n, number), r.copy()
         failed = factor(plan, n, a, exchanges, scratch)
         if failed >= 0:
             assert not plan.dense  # the fixed order may ask to be ordered anew, row exchange never

@@ -30,7 +30,7 @@ def newton(tables, plan, x, t, b, q_0, s, kappa, reference, most, moved, places)
     r, scratch = np.empty(n), np.zeros(n)
     a = np.empty(plan.size)
     room = np.empty(ROOM)
-    exchanges = np.empty(n, np.int64)
+    exchanges = np.empty(2 * n, np.int64)
     throws = 0
     for iteration in range(most):
         limited = evaluate(tables, x, t, True, True, f, q, places[0], places[1], room)

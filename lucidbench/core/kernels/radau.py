@@ -186,7 +186,7 @@ def march(
     r_real, r_complex = np.empty(n), np.empty(n, np.complex128)
     error, scratch, scratch_c = np.empty(n), np.zeros(n), np.zeros(n, np.complex128)
     a_real, a_complex = np.empty(plan.size), np.empty(plan.size, np.complex128)
-    exchanges, exchanges_c = np.empty(n, np.int64), np.empty(n, np.int64)
+    exchanges, exchanges_c = np.empty(2 * n, np.int64), np.empty(2 * n, np.int64)
     places = np.empty((2, m))
     room = np.empty(ROOM)
     unused = np.empty((2, m))
@@ -323,14 +323,16 @@ def march(
                         total += FROM_STAGES[i, j] * shifts[j, k]
                     w[i, k] = total
 
+            for i in range(3):
+                node = C1 if i == 0 else (C2 if i == 1 else 1.0)
+                times[i] = within(t + node * h, begin, end)
+            drive_all(tables, times, drives)
             converged = False
             size_before = 0.0
             theta = 0.5
             iterations = 0
             for iteration in range(MOST_ITERATIONS):
                 for i in range(3):
-                    node = C1 if i == 0 else (C2 if i == 1 else 1.0)
-                    times[i] = within(t + node * h, begin, end)
                     for k in range(n):
                         points[i, k] = x[k] + shifts[i, k]
                 evaluate_all(
@@ -345,7 +347,6 @@ def march(
                     unused[1],
                     room,
                 )
-                drive_all(tables, times, drives)
                 for i in range(3):
                     for k in range(n):
                         residual[i, k] -= drives[i, k]

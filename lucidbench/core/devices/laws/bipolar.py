@@ -31,25 +31,28 @@ def bipolar(p, u, i, q, gi, cq):
         early = 1.0 / _LEAST_SHARE
         early_be, early_bc = 0.0, 0.0
     injection = forward * p[7] + reverse * p[8]
-    root = math.sqrt(max(1.0 + 4.0 * injection, 1e-12))
-    base = 0.5 * early * (1.0 + root)
-    base_be = 0.5 * early_be * (1.0 + root) + early * g_forward * p[7] / root
-    base_bc = 0.5 * early_bc * (1.0 + root) + early * g_reverse * p[8] / root
+    root = math.sqrt(max(1.0 + 4.0 * injection, 1e-12)) if injection != 0.0 else 1.0
+    half = 0.5 * (1.0 + root)
+    base = early * half
+    base_be = early_be * half + early * g_forward * p[7] / root
+    base_bc = early_bc * half + early * g_reverse * p[8] / root
 
-    i[0] = forward / p[3] + leak_e + LEAK * u[0]
-    gi[0, 0] = g_forward / p[3] + g_leak_e + LEAK
-    i[1] = reverse / p[4] + leak_c + LEAK * u[1]
-    gi[1, 1] = g_reverse / p[4] + g_leak_c + LEAK
-    transport = (forward - reverse) / base
+    per_forward, per_reverse = 1.0 / p[3], 1.0 / p[4]
+    i[0] = forward * per_forward + leak_e + LEAK * u[0]
+    gi[0, 0] = g_forward * per_forward + g_leak_e + LEAK
+    i[1] = reverse * per_reverse + leak_c + LEAK * u[1]
+    gi[1, 1] = g_reverse * per_reverse + g_leak_c + LEAK
+    per_base = 1.0 / base
+    transport = (forward - reverse) * per_base
     i[2] = transport
-    gi[2, 0] = (g_forward - transport * base_be) / base
-    gi[2, 1] = (-g_reverse - transport * base_bc) / base
+    gi[2, 0] = (g_forward - transport * base_be) * per_base
+    gi[2, 1] = (-g_reverse - transport * base_bc) * per_base
 
     q_e, c_e = depletion(u[0], p[13], p[14], p[15])
     q_c, c_c = depletion(u[1], p[16], p[17], p[18])
-    stored = p[19] * forward / base
+    stored = p[19] * forward * per_base
     q[0] = q_e + stored
-    cq[0, 0] = c_e + (p[19] * g_forward - stored * base_be) / base
-    cq[0, 1] = -stored * base_bc / base
+    cq[0, 0] = c_e + (p[19] * g_forward - stored * base_be) * per_base
+    cq[0, 1] = -stored * base_bc * per_base
     q[1] = q_c + p[20] * reverse
     cq[1, 1] = c_c + p[20] * g_reverse

@@ -28,8 +28,9 @@ def conduction(u, saturation, scale):
     """(current, conductance) of saturation·(exp(u/scale) - 1)."""
     if saturation == 0.0:
         return 0.0, 0.0
-    e, slope = exponential(u / scale)
-    return saturation * (e - 1.0), saturation * slope / scale
+    per_scale = 1.0 / scale
+    e, slope = exponential(u * per_scale)
+    return saturation * (e - 1.0), saturation * slope * per_scale
 
 
 @compiled
