@@ -25,6 +25,7 @@ from lucidbench.core.analyses import (
     zeros,
 )
 from lucidbench.core.analyses.equivalents import equivalent, two_port
+from lucidbench.core.analyses.factored import factored_transfer
 from lucidbench.core.analyses.families import builds, family, monte_carlo, worst_case, worst_case_of
 from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.sensitivity import (
@@ -60,6 +61,7 @@ __all__ = [
     "decades",
     "device_states",
     "equivalent",
+    "factored_transfer",
     "family",
     "frequency_sweep",
     "harmonics",

@@ -20,6 +20,7 @@ from lucidbench.core.analyses import (
     steps,
     transient,
 )
+from lucidbench.core.analyses.factored import factored_transfer
 from lucidbench.core.analyses.families import NORMAL, family, monte_carlo, worst_case
 from lucidbench.core.analyses.sensitivity import (
     phasor_sensitivities,
@@ -30,12 +31,13 @@ from lucidbench.core.analyses.settled import settled
 from lucidbench.core.analyses.symbolic import compare, dc_quantity, nodal_equations, transfer
 from lucidbench.core.devices.temperature import thermal_voltage
 from lucidbench.core.errors import CircuitError, FormulaError
+from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.netlist.parameters import resolve_parameters, value_by_parameters
 from lucidbench.core.readings import curve_sensitivities, time_curve
 from lucidbench.core.readings import frequency as over_frequency
 from lucidbench.core.readings import time as over_time
-from lucidbench.core.units.dimensions import CAPACITANCE
+from lucidbench.core.units.dimensions import CAPACITANCE, FREQUENCY
 from tests.core.circuits import circuit
 
 
@@ -277,6 +279,28 @@ def test_nodal_equations_as_a_student_writes_them() -> None:
     assert (at_a.at, at_b.at, law.at) == ("V_a", "V_b", "I_V1")
     assert str(at_b.equation.lhs) == "V_b/R2 + (-V_a + V_b)/R1"
     assert str(law.equation.lhs) == "-V1 + V_a"
+
+
+def test_a_transfer_function_in_numbers() -> None:
+    # Parallel RLC: s·L/(1 + s·L/R + s²·L·C), any circuits text.
+    tank = factored_transfer(
+        circuit("I1 0 a AC 5", "R1 a 0 1k", "L1 a 0 10m", "C1 a 0 100n"), "I1", "a"
+    )
+    (pole,) = [p for p in tank.poles if p.imag > 0]
+    assert abs(pole) == pytest.approx(1 / math.sqrt(10e-3 * 100e-9))
+    assert pole.real == pytest.approx(-1 / (2 * 1e3 * 100e-9))
+    assert (tank.order, tank.zeros, tank.of) == (1, (), "Ω")
+    assert tank.at(1e4j) == pytest.approx(1e4j * 10e-3 / (1 + 1e4j * 1e-5 - 1e8 * 1e-9))
+    # A transistor stage of too many letters, against the matrix solved at each frequency.
+    stage = circuit(*STAGE)
+    found = factored_transfer(stage, "VS", "c")
+    sweep = frequency_sweep(stage, decades(0.1, 1e9, 2))
+    exact = sweep.ratio("c", "VS")
+    told = [found.at(2j * math.pi * f) for f in sweep.frequencies]
+    assert told == pytest.approx(exact, rel=1e-6)
+    named = {"s": Known(2j * math.pi * 1e3, FREQUENCY)}
+    written = evaluate(parse(found.text), named).value
+    assert written == pytest.approx(found.at(2j * math.pi * 1e3), rel=1e-5)
 
 
 def test_too_large_for_letters() -> None:

@@ -120,7 +120,7 @@ def in_letters(circuit: Circuit, sources: bool = False) -> tuple[Circuit, dict[A
     if system.size > LARGEST:
         raise RunRefused(
             f"The circuit has {system.size} unknowns, too many for letters; {LARGEST} are the most. "
-            f"Its numbers can still be worked out."
+            f"factored_transfer tells the same in numbers."
         )
     values: dict[Any, float] = {}
     elements = []

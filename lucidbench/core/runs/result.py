@@ -169,7 +169,8 @@ def _carry_out(
         case "equivalent":
             answer.tables = list(tables.equivalents(circuit, texts["node"], numbers.get("at")))
         case "symbolic":
-            answer.formulas = tables.in_letters(circuit, texts["source"], texts["node"])
+            answer.formulas, notes = tables.in_letters(circuit, texts["source"], texts["node"])
+            answer.notes += notes
 
 
 def _conditions(analysis: Analysis, asked: Asked) -> str:

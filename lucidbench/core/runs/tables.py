@@ -10,13 +10,13 @@ import numpy as np
 from lucidbench.core.analyses import (
     NaturalFrequencies,
     Phasors,
-    RunRefused,
     Watch,
     operating_point,
     zeros,
 )
 from lucidbench.core.analyses.dc_sweep import SOURCES
 from lucidbench.core.analyses.equivalents import equivalent, two_port
+from lucidbench.core.analyses.factored import factored_transfer
 from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.settled import Settled
 from lucidbench.core.analyses.states import device_states, linear_equivalent
@@ -240,20 +240,27 @@ def over_the_members(curves: Sequence[CurveLook]) -> Iterator[TableLook]:
         yield TableLook(title=f"{text} over the builds", head=head, rows=rows)
 
 
-def in_letters(circuit: Circuit, source: str, node: str) -> list[FormulaLook]:
-    """The transfer function with its poles and zeros, and the equations it comes from."""
+def in_letters(circuit: Circuit, source: str, node: str) -> tuple[list[FormulaLook], list[str]]:
+    """The transfer function with its poles and zeros, and the equations it comes from; and notes.
+
+    In numbers where there are too many letters.
+    """
     import sympy
 
     letters = sum(
         1 for e in linear_equivalent(circuit) if e.device.description.main and e.kind not in SOURCES
     )
-    if letters > MOST_LETTERS:
-        raise RunRefused(
-            f"The circuit has {letters} values, too many for a formula one could read; {MOST_LETTERS} "
-            f"are the most. A frequency sweep tells the same in numbers."
-        )
-    exact = transfer(circuit, source, node)
     left = rf"\frac{{{name_latex('V_' + node)}}}{{{name_latex(source)}}}"
+    if letters > MOST_LETTERS:
+        numbers = factored_transfer(circuit, source, node)
+        told = FormulaLook(title="Transfer function in numbers", latex=f"{left} = {numbers.latex}",
+                           text=numbers.text, beside=f"V_{node}/{_imposed(circuit, source)}")  # fmt: skip
+        note = (
+            f"The circuit has {letters} values, too many letters for a formula one could read "
+            f"({MOST_LETTERS} are the most), so it is told in numbers."
+        )
+        return [told], [note]
+    exact = transfer(circuit, source, node)
     text = re.sub(r"\*\*", "^", str(exact.expression))
     found = [FormulaLook(title="Transfer function", latex=f"{left} = {exact.latex}", text=text,
                          beside=f"V_{node}/{_imposed(circuit, source)}")]  # fmt: skip
@@ -269,7 +276,7 @@ def in_letters(circuit: Circuit, source: str, node: str) -> list[FormulaLook]:
         FormulaLook(title=_where(equation.at), latex=equation.latex)
         for equation in nodal_equations(circuit)
     ]
-    return found
+    return found, []
 
 
 def _imposed(circuit: Circuit, source: str) -> str:
