@@ -27,7 +27,7 @@ interface Entry {
   run(): void;
 }
 
-const focusSheet = () => document.querySelector<SVGElement>(".sheet")?.focus();
+const focusSheet = () => document.querySelector<HTMLElement>(".sheet")?.focus();
 
 function useEntries(): Entry[] {
   const catalogue = useCatalogue();

@@ -1,48 +1,26 @@
-// What lies under and over the drawing: the ruling of the paper, the frame of a sweep.
-import type { Point } from "../api/types";
-import { spanned } from "./geometry";
+// The ruling of the paper.
 import type { View } from "./view";
 
-const RULING = 2; // grid units between the lines of the paper
+const RULING = 2; // grid units between the lines
+const ROOM = 1.6; // times the frame's width and height, so that it is covered while the view draws back
 const FAR = 5; // scale below which only every fifth line is drawn
 
-export function Paper({ view, width, height }: { view: View; width: number; height: number }) {
-  if (!width) return null;
-  const cell = view.scale < FAR ? RULING * 5 : RULING;
+/** Painted at `scale`, and moved to where the view is: by less than a cell, as all cells are alike. */
+export function Paper({ view, scale }: { view: View; scale: number }) {
+  const cell = RULING * scale * (scale < FAR ? 5 : 1);
+  const growth = view.scale / scale;
+  const line = "var(--ruling) 1px, transparent 1px";
+  const shift = (corner: number) => -((corner * view.scale) % (cell * growth));
   return (
-    <>
-      <defs>
-        <pattern id="ruling" width={cell} height={cell} patternUnits="userSpaceOnUse">
-          <path
-            d={`M0 0H${cell}M0 0V${cell}`}
-            stroke="var(--ruling)"
-            strokeWidth={1.6 / view.scale}
-          />
-        </pattern>
-      </defs>
-      <rect
-        x={view.x}
-        y={view.y}
-        width={width / view.scale}
-        height={height / view.scale}
-        fill="url(#ruling)"
-      />
-    </>
-  );
-}
-
-export function Sweep({ from, to }: { from: Point; to: Point }) {
-  const { left, top, right, bottom } = spanned(from, to);
-  return (
-    <rect
-      x={left}
-      y={top}
-      width={right - left}
-      height={bottom - top}
-      fill="var(--accent)"
-      fillOpacity={0.08}
-      stroke="var(--accent)"
-      strokeWidth={0.1}
+    <div
+      className="pointer-events-none absolute top-0 left-0 origin-top-left will-change-transform"
+      style={{
+        width: `${100 * ROOM}%`,
+        height: `${100 * ROOM}%`,
+        backgroundImage: `linear-gradient(${line}), linear-gradient(90deg, ${line})`,
+        backgroundSize: `${cell}px ${cell}px`,
+        transform: `translate(${shift(view.x) - cell * growth}px, ${shift(view.y) - cell * growth}px) scale(${growth})`,
+      }}
     />
   );
 }

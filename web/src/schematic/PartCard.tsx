@@ -68,7 +68,7 @@ export function PartCard({ view }: { view: View }) {
           }}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
-            document.querySelector<SVGElement>(".sheet")?.focus();
+            document.querySelector<HTMLElement>(".sheet")?.focus();
           }}
           onInteractOutside={(event) => {
             // A press on the sheet closes the card by itself, and may open another.

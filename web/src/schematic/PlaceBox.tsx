@@ -9,7 +9,7 @@ import { useCatalogue } from "./catalogue";
 import { PartSymbol } from "./Symbol";
 import { useHand } from "./tools";
 
-const focusSheet = () => document.querySelector<SVGElement>(".sheet")?.focus();
+const focusSheet = () => document.querySelector<HTMLElement>(".sheet")?.focus();
 
 export function PlaceBox() {
   const typed = useHand((state) => state.typed);

@@ -22,15 +22,26 @@ import {
 import { sheetKey } from "./keys";
 import { useMeasure } from "./measure";
 import { Notes } from "./Notes";
-import { Paper, Sweep } from "./Paper";
+import { Paper } from "./Paper";
 import { PartCard } from "./PartCard";
 import { svgOf } from "./picture";
 import { usePointing } from "./pointing";
+import { Sweep } from "./Sweep";
 import { PartSymbol } from "./Symbol";
 import { TextNote } from "./TextNote";
 import { TitleBlock } from "./TitleBlock";
 import { type Tool, useHand } from "./tools";
-import { fitted, useGrid, useLayer, useSize, useWheel, type View, zoomed } from "./view";
+import {
+  fitted,
+  UNIT,
+  useGrid,
+  usePainted,
+  useRegion,
+  useSize,
+  useWheel,
+  type View,
+  zoomed,
+} from "./view";
 import { shiftedBy } from "./wires";
 
 const RESERVE = { top: 56, bottom: 56 }; // px of the sheet that the tray and the layers lie over
@@ -111,7 +122,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     fit();
   }, [catalogue, size, look, shown, inside, fit]);
   const picture = useCallback(() => {
-    const sheet = place.current?.querySelector<SVGSVGElement>(".sheet");
+    const sheet = place.current?.querySelector<SVGSVGElement>(".drawing");
     const drawn = extent(drawing(), catalogue);
     if (!sheet || !drawn) return null;
     const block = sheet.querySelector<SVGGElement>("[data-title-block]")?.getBBox();
@@ -143,26 +154,22 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     () => new Map(look?.parts.map((part) => [part.id, part.description])),
     [look],
   );
-  const layer = useLayer(view, size);
-  const { painted } = layer;
-  const viewBox = `${painted.x} ${painted.y} ${layer.width / painted.scale} ${layer.height / painted.scale}`;
+  const drawn = useMemo(() => extent(settled, catalogue), [settled, catalogue]);
+  const region = useRegion(drawn);
+  const painted = usePainted(view);
+  const [wide, high] = [region.right - region.left, region.bottom - region.top];
   const wiring = tool.kind === "wiring" ? wayTo(tool.points, cursor, catalogue) : [];
   const willJoin =
     (tool.kind === "wiring" || tool.kind === "naming") && joinsAt(schematic, cursor, catalogue);
   const ghost = ghostOf(tool, cursor);
   return (
     <div ref={place} className="sheet-frame relative h-full w-full overflow-hidden">
-      <svg
+      <div
         role="application"
         aria-label="Schematic sheet"
         aria-describedby="sheet-help"
         tabIndex={0}
-        // Its own size in px, not the frame's: a frame that is just changing must not scale what is drawn.
-        width={size.width ? layer.width : "100%"}
-        height={size.height ? layer.height : "100%"}
-        className={`sheet absolute block origin-top-left ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
-        viewBox={size.width ? viewBox : undefined}
-        style={layer.style}
+        className={`sheet absolute inset-0 overflow-hidden ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
         {...pointing}
         {...clipboardHandlers(catalogue, () => remove(catalogue))}
         onContextMenu={(event) => event.preventDefault()}
@@ -174,83 +181,94 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
           if (hit && hit.dataset.role !== "wire") hand.set({ card: hit.dataset.id ?? null });
         }}
       >
-        <Paper view={painted} width={layer.width} height={layer.height} />
+        <Paper view={view} scale={painted.scale} />
+        <svg
+          role="presentation"
+          width={UNIT * wide}
+          height={UNIT * high}
+          viewBox={`${region.left} ${region.top} ${wide} ${high}`}
+          className="drawing absolute top-0 left-0 block origin-top-left overflow-visible"
+          style={{
+            transform: `translate(${(region.left - view.x) * view.scale}px, ${(region.top - view.y) * view.scale}px) scale(${view.scale / UNIT})`,
+            willChange: painted.moving ? "transform" : undefined,
+          }}
+        >
+          <Wires
+            wires={preview.wires}
+            chosen={chosen}
+            lit={litWires}
+            pointedOut={pointedOut?.ids}
+            nodes={wireNodes}
+            hues={hues}
+          />
+          <Parts
+            parts={preview.parts}
+            catalogue={catalogue}
+            descriptions={descriptions}
+            chosen={chosen}
+            lit={lit}
+            pointedOut={pointedOut?.ids}
+          />
+          <Dots points={dots} />
+          <Pins schematic={shape} catalogue={catalogue} />
 
-        <Wires
-          wires={preview.wires}
-          chosen={chosen}
-          lit={litWires}
-          pointedOut={pointedOut?.ids}
-          nodes={wireNodes}
-          hues={hues}
-        />
-        <Parts
-          parts={preview.parts}
-          catalogue={catalogue}
-          descriptions={descriptions}
-          chosen={chosen}
-          lit={lit}
-          pointedOut={pointedOut?.ids}
-        />
-        <Dots points={dots} />
-        <Pins schematic={shape} catalogue={catalogue} />
+          {preview.labels.map((label) =>
+            label.style === "supply" ? (
+              <path
+                key={label.id}
+                className="stroke"
+                d={`M${label.at[0]} ${label.at[1]}v-1M${label.at[0] - 1.1} ${label.at[1] - 1}h2.2`}
+              />
+            ) : null,
+          )}
+          {preview.notes.map((note) => (
+            <TextNote key={note.id} note={note} chosen={chosen.has(note.id)} />
+          ))}
+          <Notes annotations={annotations} lit={lit} hues={hues} />
+          {hand.layers.title && <TitleBlock drawn={extent(preview, catalogue)} />}
 
-        {preview.labels.map((label) =>
-          label.style === "supply" ? (
-            <path
-              key={label.id}
-              className="stroke"
-              d={`M${label.at[0]} ${label.at[1]}v-1M${label.at[0] - 1.1} ${label.at[1] - 1}h2.2`}
+          {pointedOut?.points.map(([x, y]) => (
+            <circle
+              key={`${x},${y}`}
+              cx={x}
+              cy={y}
+              r={1.1}
+              fill="none"
+              stroke="var(--fault)"
+              strokeWidth={0.25}
             />
-          ) : null,
-        )}
-        {preview.notes.map((note) => (
-          <TextNote key={note.id} note={note} chosen={chosen.has(note.id)} />
-        ))}
-        <Notes annotations={annotations} lit={lit} hues={hues} />
-        {hand.layers.title && <TitleBlock drawn={extent(preview, catalogue)} />}
-
-        {pointedOut?.points.map(([x, y]) => (
-          <circle
-            key={`${x},${y}`}
-            cx={x}
-            cy={y}
-            r={1.1}
-            fill="none"
-            stroke="var(--fault)"
-            strokeWidth={0.25}
-          />
-        ))}
-        {wiring.length > 1 && (
-          <polyline
-            points={wiring.join(" ")}
-            fill="none"
-            stroke="var(--accent)"
-            strokeWidth={0.2}
-            strokeDasharray={willJoin ? undefined : "0.6 0.4"}
-          />
-        )}
-        {willJoin && (
-          <g stroke="var(--accent)" fill="none">
-            <circle cx={cursor[0]} cy={cursor[1]} r={0.9} strokeWidth={0.22} />
-            <circle cx={cursor[0]} cy={cursor[1]} r={0.34} fill="var(--accent)" />
-          </g>
-        )}
-        {ghost && (
-          <g opacity={0.65} pointerEvents="none">
-            <PartSymbol kind={kindOf(ghost, catalogue)} part={ghost} />
-          </g>
-        )}
-        {tool.kind === "sweeping" && <Sweep from={tool.from} to={tool.to} />}
-        {(hand.byKeys || tool.kind === "wiring") && !willJoin && (
-          <path
-            d={`M${cursor[0] - 1} ${cursor[1]}h2M${cursor[0]} ${cursor[1] - 1}v2`}
-            stroke="var(--accent)"
-            strokeWidth={0.16}
-            pointerEvents="none"
-          />
-        )}
-      </svg>
+          ))}
+          {wiring.length > 1 && (
+            <polyline
+              points={wiring.join(" ")}
+              fill="none"
+              stroke="var(--accent)"
+              strokeWidth={0.2}
+              strokeDasharray={willJoin ? undefined : "0.6 0.4"}
+            />
+          )}
+          {willJoin && (
+            <g stroke="var(--accent)" fill="none">
+              <circle cx={cursor[0]} cy={cursor[1]} r={0.9} strokeWidth={0.22} />
+              <circle cx={cursor[0]} cy={cursor[1]} r={0.34} fill="var(--accent)" />
+            </g>
+          )}
+          {ghost && (
+            <g opacity={0.65} pointerEvents="none">
+              <PartSymbol kind={kindOf(ghost, catalogue)} part={ghost} />
+            </g>
+          )}
+          {tool.kind === "sweeping" && <Sweep from={tool.from} to={tool.to} />}
+          {(hand.byKeys || tool.kind === "wiring") && !willJoin && (
+            <path
+              d={`M${cursor[0] - 1} ${cursor[1]}h2M${cursor[0]} ${cursor[1] - 1}v2`}
+              stroke="var(--accent)"
+              strokeWidth={0.16}
+              pointerEvents="none"
+            />
+          )}
+        </svg>
+      </div>
       <PartCard view={view} />
     </div>
   );

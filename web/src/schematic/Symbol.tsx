@@ -2,10 +2,7 @@ import { memo } from "react";
 import type { Kind, Part } from "../api/types";
 import { usePreferences } from "../ui/theme";
 import { placed } from "./geometry";
-
-export function transformOf({ at, rotation, mirror }: Pick<Part, "at" | "rotation" | "mirror">) {
-  return `translate(${at[0]} ${at[1]}) rotate(${rotation})${mirror ? " scale(-1 1)" : ""}`;
-}
+import { strokesAt } from "./strokes";
 
 interface Props {
   kind: Kind | undefined;
@@ -19,21 +16,13 @@ export const PartSymbol = memo(function PartSymbol({ kind, part, texts = true }:
   const standard = usePreferences((preferences) => preferences.symbols);
   if (!kind)
     return (
-      <g transform={transformOf(part)}>
-        <rect className="stroke" x={-2} y={-2} width={4} height={4} strokeDasharray="0.5 0.4" />
-      </g>
+      <path className="stroke" d={strokesAt(["M-2 -2H2V2H-2Z"], part)} strokeDasharray="0.5 0.4" />
     );
   const drawing = kind[standard];
   return (
     <>
-      <g transform={transformOf(part)}>
-        {drawing.strokes.map((path) => (
-          <path key={path} className="stroke" d={path} />
-        ))}
-        {drawing.filled.map((path) => (
-          <path key={path} className="solid" d={path} />
-        ))}
-      </g>
+      <path className="stroke" d={strokesAt(drawing.strokes, part)} />
+      {drawing.filled.length > 0 && <path className="solid" d={strokesAt(drawing.filled, part)} />}
       {drawing.signs
         .filter((sign) => isStroke(sign.text))
         .map((sign) => {

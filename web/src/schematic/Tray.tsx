@@ -140,7 +140,7 @@ function AllParts() {
     setOpen(false);
     setWanted("");
     startPlacingKind(kind);
-    document.querySelector<SVGElement>(".sheet")?.focus();
+    document.querySelector<HTMLElement>(".sheet")?.focus();
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>

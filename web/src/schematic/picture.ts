@@ -5,7 +5,7 @@ const MARGIN = 2; // grid units around the drawing
 const PIXELS = 24; // for each grid unit of a PNG
 const LARGEST = 12_000; // px of a PNG's longer side
 const FONT = '"Literata Variable", Georgia, "Times New Roman", serif';
-const WANTED = /\.(stroke|solid|wire|sign|tone-|plate|flag|note\b)|^\.sheet/;
+const WANTED = /\.(stroke|solid|wire|sign|tone-|plate|flag|note\b)|^\.drawing/;
 
 /** The event by which the page asks its sheet for a picture. */
 export const PICTURE = "lucid-bench-picture";
@@ -23,7 +23,7 @@ export function askPicture(type: PictureAsked["type"], title: string): void {
 export function svgOf(sheet: SVGSVGElement, box: Box): string {
   const copy = sheet.cloneNode(true) as SVGSVGElement;
   for (const gone of copy.querySelectorAll(
-    "defs, [fill='url(#ruling)'], [data-role='wire'], [data-role='pin'], .halo, [data-handle]",
+    "[data-role='wire'], [data-role='pin'], .halo, [data-handle]",
   ))
     gone.remove();
   for (const text of copy.querySelectorAll("foreignObject")) text.replaceWith(plain(text));

@@ -56,7 +56,7 @@ export function usePointing(
     };
   };
 
-  const down = (event: PointerEvent<SVGSVGElement>) => {
+  const down = (event: PointerEvent<HTMLElement>) => {
     if (event.pointerType === "touch") {
       touches.current.set(event.pointerId, [event.clientX, event.clientY]);
       const both = pinched();
@@ -111,7 +111,7 @@ export function usePointing(
     }
   };
 
-  const move = (event: PointerEvent<SVGSVGElement>) => {
+  const move = (event: PointerEvent<HTMLElement>) => {
     if (touches.current.has(event.pointerId))
       touches.current.set(event.pointerId, [event.clientX, event.clientY]);
     const both = pinched();
@@ -157,7 +157,7 @@ export function usePointing(
     }
   };
 
-  const up = (event: PointerEvent<SVGSVGElement>) => {
+  const up = (event: PointerEvent<HTMLElement>) => {
     touches.current.delete(event.pointerId);
     if (pinch.current) {
       if (!touches.current.size) pinch.current = null;

@@ -1,7 +1,7 @@
 // Where the sheet is looked at: pan, zoom, fit, and from screen to grid and back.
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Point } from "../api/types";
-import { type Box, grown } from "./geometry";
+import { type Box, grown, joined } from "./geometry";
 
 export interface View {
   /** Grid coordinates of the top left corner. */
@@ -116,60 +116,45 @@ export function useWheel(
   }, [place, look]);
 }
 
-const OVERSCAN = 0.4; // of the sheet's width and height, drawn beyond each edge
+/** px of a grid unit in the drawing's own coordinates; the view scales what is painted. */
+export const UNIT = 12;
 const REST = 140; // ms without a move after which the drawing is painted anew
-const BLURRED = 3; // enlargement of what was painted that is put up with until then
+const BLURRED = 3; // enlargement or reduction of what was painted that is put up with until then
 
-/** How the drawing is painted: at a view of its own, and moved to where it is looked at.
- *
- * Painting takes longer than a frame, moving what is painted does not.
- */
-export function useLayer(view: View, size: Size) {
-  const [kept, setKept] = useState(view);
-  const painted = isFar(kept, view, size) ? view : kept;
-  useEffect(() => {
-    if (painted === view) {
-      setKept(view);
-      return;
-    }
-    const timer = setTimeout(() => setKept(view), REST);
-    return () => clearTimeout(timer);
-  }, [painted, view]);
-  const over = { x: Math.round(OVERSCAN * size.width), y: Math.round(OVERSCAN * size.height) };
-  const width = size.width + 2 * over.x;
-  const height = size.height + 2 * over.y;
-  const growth = view.scale / painted.scale;
-  const left = over.x * (1 - growth) + (painted.x - view.x) * view.scale;
-  const top = over.y * (1 - growth) + (painted.y - view.y) * view.scale;
-  return {
-    painted: {
-      ...painted,
-      x: painted.x - over.x / painted.scale,
-      y: painted.y - over.y / painted.scale,
-    },
-    width,
-    height,
-    style: {
-      left: -over.x,
-      top: -over.y,
-      // Kept as a picture only while it moves: at rest it is painted sharp.
-      ...(painted === view
-        ? {}
-        : {
-            willChange: "transform",
-            transform: `translate(${left}px, ${top}px) scale(${growth})`,
-          }),
-    },
-  };
+/** The part of the plane the drawing's own picture is of, in grid units: with room to spare, so that it
+ * seldom changes. */
+export function useRegion(drawn: Box | null): Box {
+  const kept = useRef<Box>({ left: -SPARE, top: -SPARE, right: SPARE, bottom: SPARE });
+  if (drawn && !holds(kept.current, drawn))
+    kept.current = joined(kept.current, grown(drawn, SPARE));
+  return kept.current;
 }
 
-function isFar(painted: View, view: View, size: Size): boolean {
+const SPARE = 60;
+
+const holds = (outer: Box, inner: Box) =>
+  outer.left <= inner.left &&
+  outer.top <= inner.top &&
+  inner.right <= outer.right &&
+  inner.bottom <= outer.bottom;
+
+/** The scale the drawing is painted at, and whether it is moving.
+ *
+ * Painting takes longer than a frame, moving what is painted does not: while the view moves the
+ * drawing is kept as a picture, and painted sharp when it comes to rest.
+ */
+export function usePainted(view: View): { scale: number; moving: boolean } {
+  const [painted, setPainted] = useState(view);
   const growth = view.scale / painted.scale;
-  const [dx, dy] = [(view.x - painted.x) * painted.scale, (view.y - painted.y) * painted.scale];
-  return (
-    growth > BLURRED ||
-    growth < 1 / (1 + 2 * OVERSCAN) ||
-    Math.abs(dx) > OVERSCAN * size.width ||
-    Math.abs(dy) > OVERSCAN * size.height
-  );
+  const sharp = painted === view || growth > BLURRED || growth < 1 / BLURRED;
+  useEffect(() => {
+    if (painted === view) return;
+    if (sharp) {
+      setPainted(view);
+      return;
+    }
+    const timer = setTimeout(() => setPainted(view), REST);
+    return () => clearTimeout(timer);
+  }, [painted, view, sharp]);
+  return { scale: sharp ? view.scale : painted.scale, moving: !sharp };
 }
