@@ -60,8 +60,8 @@ class Mouse:
     def spot(self, point: list[int]) -> tuple[float, float]:
         # Both at one moment: the sheet grows and shrinks as findings come and go below it.
         left, top, wide, box = sheet(self.page).evaluate(
-            "e => { const r = e.getBoundingClientRect();"
-            " return [r.x, r.y, r.width, e.getAttribute('viewBox')] }"
+            "e => { const svg = e.querySelector('svg'); const r = svg.getBoundingClientRect();"
+            " return [r.x, r.y, r.width, svg.getAttribute('viewBox')] }"
         )
         x, y, width, _ = map(float, box.split())
         scale = wide / width

@@ -1,7 +1,9 @@
-// What is drawn, apart from texts: wires, parts, dots and pins. It knows nothing of pan and zoom.
-import { memo } from "react";
-import type { Part, Point, Schematic, Wire } from "../api/types";
+// What is drawn: wires, parts, dots, pins, texts. It knows nothing of pan and zoom.
+import { memo, useMemo } from "react";
+import type { Look, Part, Point, Schematic, Wire } from "../api/types";
+import { type Annotations, nodeWires } from "./annotations";
 import {
+  allPins,
   bodyOf,
   type Catalogue,
   key,
@@ -11,8 +13,90 @@ import {
   pinsOf,
   same,
 } from "./geometry";
+import { Notes } from "./Notes";
 import { PlacedPart } from "./PlacedPart";
+import { TextNote } from "./TextNote";
 import { useHand } from "./tools";
+
+/** What is seen of a drawing beside the drawing itself. */
+export interface Seen {
+  catalogue: Catalogue;
+  look: Look | null;
+  descriptions: Map<string, string>;
+  chosen: ReadonlySet<string>;
+  lit: string | null;
+  pointedOut: ReadonlySet<string> | undefined;
+  hues: ReadonlyMap<string, number>;
+}
+
+interface DrawnProps extends Seen {
+  schematic: Schematic;
+  /** The same as long as only values change; places are looked up in it. */
+  shape: Schematic;
+  annotations: Annotations;
+  /** What is in the hand just now, and drawn elsewhere. */
+  lifted: ReadonlySet<string>;
+}
+
+/** Everything of a drawing, what is lifted unseen in its place, so that it keeps the focus. */
+export function Drawn(props: DrawnProps) {
+  const { schematic, shape, annotations, lifted, catalogue, look, chosen, lit, hues } = props;
+  const litWires = useMemo(() => nodeWires(look, lit), [look, lit]);
+  const wireNodes = useMemo(
+    () => new Map(look?.nets.flatMap((net) => net.wires.map((id) => [id, net.name] as const))),
+    [look],
+  );
+  const dots = useMemo(
+    () => dotsOf(look?.joints ?? [], shape, catalogue),
+    [look, shape, catalogue],
+  );
+  return (
+    <>
+      <Wires
+        wires={schematic.wires}
+        chosen={chosen}
+        lit={litWires}
+        pointedOut={props.pointedOut}
+        nodes={wireNodes}
+        hues={hues}
+        lifted={lifted}
+      />
+      <Parts
+        parts={schematic.parts}
+        catalogue={catalogue}
+        descriptions={props.descriptions}
+        chosen={chosen}
+        lit={lit}
+        pointedOut={props.pointedOut}
+        lifted={lifted}
+      />
+      <Dots points={dots} />
+      <Pins schematic={shape} catalogue={catalogue} />
+      {schematic.labels
+        .filter((label) => label.style === "supply" && !lifted.has(label.id))
+        .map(({ id, at }) => (
+          <path
+            key={id}
+            className="stroke"
+            d={`M${at[0]} ${at[1]}v-1M${at[0] - 1.1} ${at[1] - 1}h2.2`}
+          />
+        ))}
+      {schematic.notes
+        .filter((note) => !lifted.has(note.id))
+        .map((note) => (
+          <TextNote key={note.id} note={note} chosen={chosen.has(note.id)} />
+        ))}
+      <Notes annotations={annotations} lit={lit} hues={hues} />
+    </>
+  );
+}
+
+/** The joints told by the last look that are still there: on a wire's corner or end, or on a pin. */
+function dotsOf(joints: Point[], schematic: Schematic, catalogue: Catalogue): Point[] {
+  const there = new Set(allPins(schematic, catalogue).map((pin) => key(pin.at)));
+  for (const wire of schematic.wires) for (const point of wire.points) there.add(key(point));
+  return joints.filter((joint) => there.has(key(joint)));
+}
 
 interface WiresProps {
   wires: Schematic["wires"];
@@ -23,10 +107,11 @@ interface WiresProps {
   nodes: Map<string, string>;
   /** The hues of what is drawn as a curve, by quantity. */
   hues: ReadonlyMap<string, number>;
+  lifted: ReadonlySet<string>;
 }
 
-export const Wires = memo(function Wires(props: WiresProps) {
-  const { wires, chosen, lit, pointedOut, nodes, hues } = props;
+const Wires = memo(function Wires(props: WiresProps) {
+  const { wires, chosen, lit, pointedOut, nodes, hues, lifted } = props;
   return wires.map((wire) => (
     <PlacedWire
       key={wire.id}
@@ -36,6 +121,7 @@ export const Wires = memo(function Wires(props: WiresProps) {
       chosen={chosen.has(wire.id)}
       lit={lit.has(wire.id)}
       pointed={pointedOut?.has(wire.id) ?? false}
+      lifted={lifted.has(wire.id)}
     />
   ));
 });
@@ -47,13 +133,14 @@ interface PlacedWireProps {
   chosen: boolean;
   lit: boolean;
   pointed: boolean;
+  lifted: boolean;
 }
 
 const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
-  const { wire, node, hue, chosen, lit, pointed } = props;
+  const { wire, node, hue, chosen, lit, pointed, lifted } = props;
   const points = wire.points.join(" ");
   return (
-    <g>
+    <g opacity={lifted ? 0 : undefined}>
       {hue !== undefined && (
         <polyline
           points={points}
@@ -94,10 +181,11 @@ interface PartsProps {
   chosen: ReadonlySet<string>;
   lit: string | null;
   pointedOut: ReadonlySet<string> | undefined;
+  lifted: ReadonlySet<string>;
 }
 
-export const Parts = memo(function Parts(props: PartsProps) {
-  const { parts, catalogue, descriptions, chosen, lit, pointedOut } = props;
+const Parts = memo(function Parts(props: PartsProps) {
+  const { parts, catalogue, descriptions, chosen, lit, pointedOut, lifted } = props;
   const subject =
     lit?.startsWith("I_") || lit?.startsWith("P_") ? lit.slice(2).split(".")[0] : null;
   return parts.map((part) => (
@@ -110,11 +198,12 @@ export const Parts = memo(function Parts(props: PartsProps) {
       chosen={chosen.has(part.id)}
       lit={subject === part.name}
       pointed={pointedOut?.has(part.id) ?? false}
+      lifted={lifted.has(part.id)}
     />
   ));
 });
 
-export const Dots = memo(function Dots({ points }: { points: Point[] }) {
+const Dots = memo(function Dots({ points }: { points: Point[] }) {
   return points.map((point) => (
     <circle key={key(point)} className="solid" cx={point[0]} cy={point[1]} r={0.36} />
   ));
@@ -126,7 +215,7 @@ interface PinsProps {
 }
 
 /** Every pin as a place to begin a wire; those that lead nowhere yet are shown. */
-export const Pins = memo(function Pins({ schematic, catalogue }: PinsProps) {
+const Pins = memo(function Pins({ schematic, catalogue }: PinsProps) {
   const counts = new Map<string, number>();
   const count = (point: Point) => counts.set(key(point), (counts.get(key(point)) ?? 0) + 1);
   const pins = schematic.parts.map((part) => pinsOf(part, catalogue));

@@ -14,13 +14,14 @@ interface PlacedPartProps {
   chosen: boolean;
   lit: boolean;
   pointed: boolean;
+  lifted: boolean;
 }
 
 export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
-  const { part, kind, body, description, chosen, lit, pointed } = props;
+  const { part, kind, body, description, chosen, lit, pointed, lifted } = props;
   const box = grown(body, 0.5);
   return (
-    <>
+    <g opacity={lifted ? 0 : undefined}>
       <g
         className="part"
         role="button"
@@ -50,7 +51,7 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
         <PartSymbol kind={kind} part={part} texts={false} />
       </g>
       <PartTexts kind={kind} part={part} />
-    </>
+    </g>
   );
 }, alike);
 

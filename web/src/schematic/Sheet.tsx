@@ -3,32 +3,21 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Part, Point, Schematic } from "../api/types";
 import { useExercise, useSheet } from "../exercise/store";
 import { drawing, remove, wayTo } from "./actions";
-import { annotate, carried, nodeWires } from "./annotations";
+import { annotate } from "./annotations";
 import { useCatalogue } from "./catalogue";
 import { clipboardHandlers } from "./clipboard";
-import { Dots, Parts, Pins, Wires } from "./Drawn";
+import { Drawn } from "./Drawn";
 import { joinsAt } from "./edits";
-import {
-  allPins,
-  type Box,
-  type Catalogue,
-  extent,
-  joined,
-  key,
-  kindOf,
-  shifted,
-  spanned,
-} from "./geometry";
+import { type Box, extent, joined, kindOf, shifted, spanned } from "./geometry";
 import { sheetKey } from "./keys";
+import { useLift } from "./lift";
 import { useMeasure } from "./measure";
-import { Notes } from "./Notes";
 import { Paper } from "./Paper";
 import { PartCard } from "./PartCard";
 import { svgOf } from "./picture";
 import { usePointing } from "./pointing";
 import { Sweep } from "./Sweep";
 import { PartSymbol } from "./Symbol";
-import { TextNote } from "./TextNote";
 import { TitleBlock } from "./TitleBlock";
 import { type Tool, useHand } from "./tools";
 import {
@@ -44,6 +33,7 @@ import {
 } from "./view";
 import { shiftedBy } from "./wires";
 
+const NONE: ReadonlySet<string> = new Set();
 const RESERVE = { top: 56, bottom: 56 }; // px of the sheet that the tray and the layers lie over
 
 export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
@@ -80,18 +70,14 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   }, [schematic, catalogue, tool]);
   const dragging = tool.kind === "dragging" ? tool : null;
   // While things are dragged, texts are not laid out anew: those of what moves come along.
-  const settled = useShape(dragging ? schematic : preview);
-  const shape = dragging ? preview : settled;
+  const shape = useShape(dragging ? schematic : preview);
   const laid = useMemo(
-    () => annotate(settled, look, catalogue, hand.layers, measure),
-    [settled, look, catalogue, hand.layers, measure],
+    () => annotate(shape, look, catalogue, hand.layers, measure),
+    [shape, look, catalogue, hand.layers, measure],
   );
-  const annotations = useMemo(
-    () => (dragging ? carried(laid, dragging.ids, dragging.step) : laid),
-    [laid, dragging],
-  );
+  const { lift, ids: lifted, still } = useLift(schematic, preview, laid, dragging);
   const written = useRef<Box[]>([]);
-  written.current = annotations.notes.map((note) => note.box);
+  written.current = laid.notes.map((note) => note.box);
 
   const fit = useCallback(() => {
     const drawn = extent(drawing(), catalogue);
@@ -133,16 +119,6 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   }, [catalogue, place]);
   useEffect(() => onView?.({ fit, zoom, picture }), [onView, fit, zoom, picture]);
 
-  const litWires = useMemo(() => nodeWires(look, lit), [look, lit]);
-  const wireNodes = useMemo(
-    () => new Map(look?.nets.flatMap((net) => net.wires.map((id) => [id, net.name] as const))),
-    [look],
-  );
-  const dots = useMemo(
-    () => dotsOf(look?.joints ?? [], shape, catalogue),
-    [look, shape, catalogue],
-  );
-
   const lookAt = useCallback((change: View | ((view: View) => View)) => {
     untouched.current = false;
     setView(change);
@@ -154,7 +130,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     () => new Map(look?.parts.map((part) => [part.id, part.description])),
     [look],
   );
-  const drawn = useMemo(() => extent(settled, catalogue), [settled, catalogue]);
+  const drawn = useMemo(() => extent(shape, catalogue), [shape, catalogue]);
   const region = useRegion(drawn);
   const painted = usePainted(view);
   const [wide, high] = [region.right - region.left, region.bottom - region.top];
@@ -162,6 +138,17 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const willJoin =
     (tool.kind === "wiring" || tool.kind === "naming") && joinsAt(schematic, cursor, catalogue);
   const ghost = ghostOf(tool, cursor);
+  const seen = { catalogue, look, descriptions, chosen, lit, pointedOut: pointedOut?.ids, hues };
+  const plane = {
+    width: UNIT * wide,
+    height: UNIT * high,
+    viewBox: `${region.left} ${region.top} ${wide} ${high}`,
+    className: "drawing absolute top-0 left-0 block origin-top-left overflow-visible",
+    style: {
+      transform: `translate(${(region.left - view.x) * view.scale}px, ${(region.top - view.y) * view.scale}px) scale(${view.scale / UNIT})`,
+      willChange: painted.moving ? "transform" : undefined,
+    },
+  };
   return (
     <div ref={place} className="sheet-frame relative h-full w-full overflow-hidden">
       <div
@@ -182,92 +169,73 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         }}
       >
         <Paper view={view} scale={painted.scale} />
-        <svg
-          role="presentation"
-          width={UNIT * wide}
-          height={UNIT * high}
-          viewBox={`${region.left} ${region.top} ${wide} ${high}`}
-          className="drawing absolute top-0 left-0 block origin-top-left overflow-visible"
-          style={{
-            transform: `translate(${(region.left - view.x) * view.scale}px, ${(region.top - view.y) * view.scale}px) scale(${view.scale / UNIT})`,
-            willChange: painted.moving ? "transform" : undefined,
-          }}
-        >
-          <Wires
-            wires={preview.wires}
-            chosen={chosen}
-            lit={litWires}
-            pointedOut={pointedOut?.ids}
-            nodes={wireNodes}
-            hues={hues}
+        <svg role="presentation" {...plane}>
+          <Drawn
+            {...seen}
+            schematic={lift ? schematic : preview}
+            shape={shape}
+            annotations={still}
+            lifted={lifted}
           />
-          <Parts
-            parts={preview.parts}
-            catalogue={catalogue}
-            descriptions={descriptions}
-            chosen={chosen}
-            lit={lit}
-            pointedOut={pointedOut?.ids}
-          />
-          <Dots points={dots} />
-          <Pins schematic={shape} catalogue={catalogue} />
-
-          {preview.labels.map((label) =>
-            label.style === "supply" ? (
-              <path
-                key={label.id}
-                className="stroke"
-                d={`M${label.at[0]} ${label.at[1]}v-1M${label.at[0] - 1.1} ${label.at[1] - 1}h2.2`}
-              />
-            ) : null,
-          )}
-          {preview.notes.map((note) => (
-            <TextNote key={note.id} note={note} chosen={chosen.has(note.id)} />
-          ))}
-          <Notes annotations={annotations} lit={lit} hues={hues} />
-          {hand.layers.title && <TitleBlock drawn={extent(preview, catalogue)} />}
-
-          {pointedOut?.points.map(([x, y]) => (
-            <circle
-              key={`${x},${y}`}
-              cx={x}
-              cy={y}
-              r={1.1}
-              fill="none"
-              stroke="var(--fault)"
-              strokeWidth={0.25}
-            />
-          ))}
-          {wiring.length > 1 && (
-            <polyline
-              points={wiring.join(" ")}
-              fill="none"
-              stroke="var(--accent)"
-              strokeWidth={0.2}
-              strokeDasharray={willJoin ? undefined : "0.6 0.4"}
-            />
-          )}
-          {willJoin && (
-            <g stroke="var(--accent)" fill="none">
-              <circle cx={cursor[0]} cy={cursor[1]} r={0.9} strokeWidth={0.22} />
-              <circle cx={cursor[0]} cy={cursor[1]} r={0.34} fill="var(--accent)" />
-            </g>
-          )}
-          {ghost && (
-            <g opacity={0.65} pointerEvents="none">
-              <PartSymbol kind={kindOf(ghost, catalogue)} part={ghost} />
-            </g>
-          )}
-          {tool.kind === "sweeping" && <Sweep from={tool.from} to={tool.to} />}
-          {(hand.byKeys || tool.kind === "wiring") && !willJoin && (
-            <path
-              d={`M${cursor[0] - 1} ${cursor[1]}h2M${cursor[0]} ${cursor[1] - 1}v2`}
-              stroke="var(--accent)"
-              strokeWidth={0.16}
-              pointerEvents="none"
-            />
-          )}
+          {hand.layers.title && <TitleBlock drawn={drawn} />}
         </svg>
+        {/* What the hand is at lies over the drawing, so that the drawing is not painted anew for it. */}
+        <div inert aria-hidden="true" className="pointer-events-none">
+          <svg
+            {...plane}
+            style={{ ...plane.style, willChange: painted.moving ? "transform" : "opacity" }}
+          >
+            {lift && (
+              <Drawn
+                {...seen}
+                schematic={lift.drawing}
+                shape={lift.drawing}
+                annotations={lift.annotations}
+                lifted={NONE}
+              />
+            )}
+            {pointedOut?.points.map(([x, y]) => (
+              <circle
+                key={`${x},${y}`}
+                cx={x}
+                cy={y}
+                r={1.1}
+                fill="none"
+                stroke="var(--fault)"
+                strokeWidth={0.25}
+              />
+            ))}
+            {wiring.length > 1 && (
+              <polyline
+                points={wiring.join(" ")}
+                fill="none"
+                stroke="var(--accent)"
+                strokeWidth={0.2}
+                strokeDasharray={willJoin ? undefined : "0.6 0.4"}
+              />
+            )}
+            {willJoin && (
+              <g stroke="var(--accent)" fill="none">
+                <circle cx={cursor[0]} cy={cursor[1]} r={0.9} strokeWidth={0.22} />
+                <circle cx={cursor[0]} cy={cursor[1]} r={0.34} fill="var(--accent)" />
+              </g>
+            )}
+            {ghost && (
+              <g opacity={0.65} pointerEvents="none">
+                <PartSymbol kind={kindOf(ghost, catalogue)} part={ghost} />
+              </g>
+            )}
+            {tool.kind === "sweeping" && <Sweep from={tool.from} to={tool.to} />}
+            {(hand.byKeys || tool.kind === "wiring") && !willJoin && (
+              <path
+                d={`M${cursor[0] - 1} ${cursor[1]}h2M${cursor[0]} ${cursor[1] - 1}v2`}
+                stroke="var(--accent)"
+                strokeWidth={0.16}
+                pointerEvents="none"
+              />
+            )}
+          </svg>
+        </div>
       </div>
       <PartCard view={view} />
     </div>
@@ -309,13 +277,6 @@ const SHAPE = [
   "caption",
   "form",
 ] as const;
-
-/** The joints told by the last look that are still there: on a wire's corner or end, or on a pin. */
-function dotsOf(joints: Point[], schematic: Schematic, catalogue: Catalogue): Point[] {
-  const there = new Set(allPins(schematic, catalogue).map((pin) => key(pin.at)));
-  for (const wire of schematic.wires) for (const point of wire.points) there.add(key(point));
-  return joints.filter((joint) => there.has(key(joint)));
-}
 
 type Ghost = Pick<Part, "at" | "rotation" | "mirror" | "kind" | "block">;
 

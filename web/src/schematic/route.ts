@@ -58,7 +58,7 @@ export function route(from: Point, to: Point, everything: Surroundings): Point[]
   let best: Point[] = [from, to];
   let least = Number.POSITIVE_INFINITY;
   for (const way of candidates(from, to, around)) {
-    const cost = costOf(way, around);
+    const cost = costOf(way, around, least);
     if (cost < least) [best, least] = [way, cost];
   }
   return best;
@@ -126,7 +126,12 @@ function lanes(a: number, b: number): number[] {
   return [middle, a + 2, a - 2, b + 2, b - 2, low - 4, high + 4, low - 7, high + 7];
 }
 
-export function costOf(way: Point[], around: Surroundings): number {
+/** What a way is charged; given up, and infinite, once it is no better than `limit`. */
+export function costOf(
+  way: Point[],
+  around: Surroundings,
+  limit = Number.POSITIVE_INFINITY,
+): number {
   const segments = segmentsOf(way);
   const first = way[0] as Point;
   const last = way.at(-1) as Point;
@@ -134,13 +139,16 @@ export function costOf(way: Point[], around: Surroundings): number {
   for (const [a, b] of segments) {
     if (a[0] !== b[0] && a[1] !== b[1]) return Number.POSITIVE_INFINITY;
     cost += COST.length * (Math.abs(a[0] - b[0]) + Math.abs(a[1] - b[1]));
+  }
+  cost += leaving(first, way[1] as Point, around) + leaving(last, way.at(-2) as Point, around);
+  for (const [a, b] of segments) {
+    if (cost >= limit) return Number.POSITIVE_INFINITY;
     const span = grown(spanned(a, b), 0.01);
     for (const body of around.bodies) if (overlap(body, span)) cost += COST.body;
     for (const point of around.contacts)
-      if (!same(point, first) && !same(point, last) && onSegment(point, a, b)) cost += COST.contact;
+      if (onSegment(point, a, b) && !same(point, first) && !same(point, last)) cost += COST.contact;
     for (const [c, d] of around.wires) cost += meeting(a, b, c, d);
   }
-  cost += leaving(first, way[1] as Point, around) + leaving(last, way.at(-2) as Point, around);
   return cost;
 }
 
