@@ -34,6 +34,17 @@ export function tidied(schematic: Schematic, catalogue: Catalogue): Schematic {
   return { ...schematic, wires };
 }
 
+const tidiedOnce = new WeakMap<Schematic, { catalogue: Catalogue; tidy: Schematic }>();
+
+/** The same, worked out once a drawing: what is moved about step by step begins from it each time. */
+function tidyOf(schematic: Schematic, catalogue: Catalogue): Schematic {
+  const known = tidiedOnce.get(schematic);
+  if (known?.catalogue === catalogue) return known.tidy;
+  const tidy = tidied(schematic, catalogue);
+  tidiedOnce.set(schematic, { catalogue, tidy });
+  return tidy;
+}
+
 function split(schematic: Schematic, pins: Set<string>, junctions: Set<string>): Wire[] {
   const stops = new Lanes();
   for (const text of [...pins, ...junctions]) stops.add(text.split(",").map(Number) as Point);
@@ -55,7 +66,10 @@ function split(schematic: Schematic, pins: Set<string>, junctions: Set<string>):
       const name = [points.map(key).join(" "), [...points].reverse().map(key).join(" ")].sort()[0];
       if (points.length > 1 && !seen.has(name as string)) {
         seen.add(name as string);
-        pieces.push(first ? { ...wire, points } : { id: fresh(), points });
+        const whole =
+          points.length === wire.points.length &&
+          points.every((p, i) => same(p, wire.points[i] as Point));
+        pieces.push(first ? (whole ? wire : { ...wire, points }) : { id: fresh(), points });
         first = false;
       }
     };
@@ -202,13 +216,15 @@ function pinMoves(before: Part[], after: Part[], catalogue: Catalogue): Map<stri
 }
 
 function reattached(
-  schematic: Schematic,
+  drawn: Schematic,
   catalogue: Catalogue,
   parts: Part[],
   moves: Map<string, Point>,
   chosen: Chosen,
   step: Point,
 ): Schematic {
+  // A wire that another joins in its middle is two: the joint stays when one end is pulled away.
+  const schematic = tidyOf(drawn, catalogue);
   const still = pinPoints(
     schematic.parts.filter((part, i) => parts[i] === part),
     catalogue,
