@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -57,10 +57,18 @@ class FrequencySweep:
     x: ComplexArray
     cost: Cost
     point: OperatingPoint | None = field(repr=False)
+    matrices: tuple[Any, Any] = field(repr=False)  # G and C
 
     @property
     def circuit(self) -> Circuit:
         return self.system.circuit
+
+    def at(self, frequencies: Array) -> FrequencySweep:
+        """The same circuit at other frequencies [Hz]."""
+        x = _solve_over(
+            self.system, *self.matrices, self.system.phasor_drive(), frequencies, Watch()
+        )
+        return replace(self, frequencies=frequencies, x=x)
 
     @cached_property
     def flows(self) -> list[list[ComplexArray]]:
@@ -121,7 +129,7 @@ def frequency_sweep(
     system, point, g, c = _linear(circuit)
     refuse_numbers(float(len(at)) * system.size, "sweep", "Take fewer points.")
     x = _solve_over(system, g, c, system.phasor_drive(), at, watch or Watch())
-    return FrequencySweep(system, at, x, Cost(time.monotonic() - began, len(at)), point)
+    return FrequencySweep(system, at, x, Cost(time.monotonic() - began, len(at)), point, (g, c))
 
 
 def _linear(circuit: Circuit) -> tuple[System, OperatingPoint | None, Any, Any]:

@@ -160,7 +160,10 @@ class Transient:
         at = self.grid if times is None else times
         if name.startswith("V_") and name[2:] in self.system.rows:
             row = self.system.rows[name[2:]]
-            return self.unknowns(at)[row] if row >= 0 else np.zeros(len(at))
+            if row < 0:
+                return np.zeros(len(at))
+            k, weights = self.weights(at)
+            return np.asarray(np.einsum("wt,tw->t", weights, self._steps[2][k, :, row]))
         found = self.traces(at)
         if name not in found:
             raise CircuitError(f"The run has no trace called {name}.")

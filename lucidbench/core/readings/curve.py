@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.analyses import FrequencySweep, Transient, frequency_sweep
+from lucidbench.core.analyses import FrequencySweep, Transient
 from lucidbench.core.analyses.settled import Settled
 from lucidbench.core.errors import LucidError
 
 Array = npt.NDArray[np.float64]
 Evaluate = Callable[[Array], Any]
 _WITHIN = 4  # points looked at within each of the solver's steps
+_CLOSER = 4  # times the neighbourhood of a peak is looked at, each time sixteen times closer
+_SHARES = np.linspace(0.0, 1.0, 33)
+_MOST_TRIES = 60  # for a root; some ten are usual
+_ROOT = 1e-13  # of an abscissa: a root is known
+_LEAST = 1e-300
 
 
 class NoReading(LucidError):
@@ -34,10 +40,34 @@ class Curve:
     grid: Array
     at: Evaluate
 
-    @property
+    @cached_property
     def values(self) -> Any:
         """On the grid."""
         return self.at(self.grid)
+
+    def peak(self, of: Callable[[Any], Any]) -> tuple[float, float]:
+        """(abscissa, value) where a real function of the values is largest, within the grid's piece.
+
+        The neighbourhood of the largest point is looked at closer and closer, many points at once.
+        """
+        sizes = np.asarray(of(self.values), float)
+        k = int(np.argmax(sizes))
+        low, high = float(self.grid[max(k - 1, 0)]), float(self.grid[min(k + 1, len(sizes) - 1)])
+        best, place = float(sizes[k]), float(self.grid[k])
+        for _ in range(_CLOSER):
+            x = low + (high - low) * _SHARES
+            found = np.asarray(of(self.at(x)), float)
+            m = int(np.argmax(found))
+            if found[m] > best:
+                best, place = float(found[m]), float(x[m])
+            low, high = float(x[max(m - 1, 0)]), float(x[min(m + 1, len(x) - 1)])
+        if 0 < m < len(x) - 1:  # the top of the parabola through the last three
+            before, top, after = found[m - 1 : m + 2]
+            bend = before - 2 * top + after
+            if bend < 0:
+                place = float(x[m] + 0.5 * (before - after) / bend * (x[1] - x[0]))
+                best = max(best, float(top - (before - after) ** 2 / (8 * bend)))
+        return place, best
 
     def part(self, start: float, stop: float) -> Curve:
         """The same between two abscissas. Raises NoReading where there is nothing between them."""
@@ -52,21 +82,42 @@ class Curve:
 
     def roots(self, of: Callable[[Any], Any]) -> Iterator[tuple[float, int]]:
         """(abscissa, direction) where a real function of the values passes through zero."""
-        from scipy.optimize import elementwise
-
         values = np.asarray(of(self.values), float)
         found = np.flatnonzero(np.diff(np.signbit(values)))
         if not len(found):
             return
-        low, high = self.grid[found], self.grid[found + 1]
-        # All of them at once: asking a curve for many points costs little more than for one.
-        search = elementwise.find_root(
-            lambda x: np.asarray(of(self.at(np.asarray(x))), float),
-            (low, high),
-            tolerances={"xrtol": 1e-13, "xatol": 1e-300, "fatol": 0.0, "frtol": 0.0},
-        )
-        for k, x, x_high in zip(found, np.where(search.success, search.x, high), high, strict=True):
-            yield min(float(x), float(x_high)), (1 if values[k + 1] > values[k] else -1)
+        places = _roots_between(
+            lambda x: np.asarray(of(self.at(x)), float),
+            self.grid[found], self.grid[found + 1], values[found], values[found + 1],
+        )  # fmt: skip
+        for k, x in zip(found, places, strict=True):
+            yield float(x), (1 if values[k + 1] > values[k] else -1)
+
+
+def _roots_between(
+    of: Callable[[Array], Array], low: Array, high: Array, at_low: Array, at_high: Array
+) -> Array:
+    """Where a function is zero between each pair of abscissas, at which it has opposite signs.
+
+    All of them at once, by false position with the weight of an end that stays halved (the Illinois
+    method: Dowell and Jarratt, BIT 11, 1971): asking a curve for many points costs little more than
+    for one.
+    """
+    low, high, at_low, at_high = (np.array(v, float) for v in (low, high, at_low, at_high))
+    x = high.copy()
+    for _ in range(_MOST_TRIES):
+        share = at_high - at_low
+        with np.errstate(all="ignore"):
+            x = np.where(share == 0, 0.5 * (low + high), high - at_high * (high - low) / share)
+        value = of(x)
+        turned = np.signbit(value) != np.signbit(at_high)
+        # Where the sign turned the old end takes the other's place, else the other counts for half.
+        low, at_low = np.where(turned, high, low), np.where(turned, at_high, 0.5 * at_low)
+        high, at_high = x, value
+        width = np.abs(high - low)
+        if np.all((value == 0) | (width <= _ROOT * np.abs(x)) | (np.abs(at_high) <= _LEAST)):
+            break
+    return x
 
 
 def time_curve(run: Transient | Settled, name: str) -> Curve:
@@ -103,7 +154,7 @@ def frequency_curve(sweep: FrequencySweep, name: str, reference: str | None = No
         raise NoReading(f"The sweep has no trace called {missing}.")
 
     def at(frequencies: Array) -> Any:
-        traces = traces_at(sweep, frequencies)
+        traces = traces_at(sweep, frequencies, {name} if reference is None else {name, reference})
         return traces[name] if reference is None else traces[name] / traces[reference]
 
     unit = _unit(name) if reference is None else ""
@@ -111,11 +162,14 @@ def frequency_curve(sweep: FrequencySweep, name: str, reference: str | None = No
     return Curve(label, unit, "Hz", sweep.frequencies, at)
 
 
-def traces_at(sweep: FrequencySweep, frequencies: Array) -> Mapping[str, Any]:
-    """The traces of a sweep at other frequencies [Hz]: the circuit is solved again there."""
-    if np.array_equal(frequencies, sweep.frequencies):
-        return sweep.traces
-    return frequency_sweep(sweep.circuit, frequencies).traces
+def traces_at(
+    sweep: FrequencySweep, frequencies: Array, names: Collection[str]
+) -> Mapping[str, Any]:
+    """The named traces of a sweep at other frequencies [Hz]: the circuit is solved again there."""
+    here = sweep if np.array_equal(frequencies, sweep.frequencies) else sweep.at(frequencies)
+    if all(name.startswith("V_") for name in names):  # without a look at every current
+        return {name: here.voltage(name[2:]) for name in names}
+    return here.traces
 
 
 def _unit(name: str) -> str:

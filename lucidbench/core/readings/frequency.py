@@ -38,21 +38,7 @@ class Peak:
 
 def peak(curve: Curve) -> Peak:
     """Where its magnitude is largest."""
-    from scipy.optimize import minimize_scalar
-
-    sizes = np.abs(curve.values)
-    k = int(np.argmax(sizes))
-    low, high = curve.grid[max(k - 1, 0)], curve.grid[min(k + 1, len(sizes) - 1)]
-    at, best = float(curve.grid[k]), float(sizes[k])
-    if 0 < k < len(sizes) - 1:
-        found = minimize_scalar(
-            lambda log: -float(abs(curve.at(np.array([np.exp(log)]))[0])),
-            bounds=(np.log(low), np.log(high)),
-            method="bounded",
-            options={"xatol": 1e-10},
-        )
-        if -found.fun > best:
-            at, best = float(np.exp(found.x)), float(-found.fun)
+    at, best = curve.peak(np.abs)
     return Peak(Reading(at, curve.axis_unit), Reading(best, curve.unit))
 
 

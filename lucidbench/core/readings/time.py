@@ -34,21 +34,7 @@ def crossings(curve: Curve, level: float, direction: int = 0) -> Array:
 
 def extreme(curve: Curve, sign: int) -> tuple[Reading, Reading]:
     """(abscissa, value) of the maximum (1) or minimum (-1)."""
-    from scipy.optimize import minimize_scalar
-
-    values = sign * np.asarray(curve.values)
-    k = int(np.argmax(values))
-    low, high = curve.grid[max(k - 1, 0)], curve.grid[min(k + 1, len(values) - 1)]
-    best, x = float(values[k]), float(curve.grid[k])
-    if high > low:
-        found = minimize_scalar(
-            lambda t: -sign * float(curve.at(np.array([t]))[0]),
-            bounds=(low, high),
-            method="bounded",
-            options={"xatol": 1e-10 * (high - low)},
-        )
-        if -found.fun > best:
-            best, x = float(-found.fun), float(found.x)
+    x, best = curve.peak(lambda v: sign * np.asarray(v))
     return Reading(x, curve.axis_unit), Reading(sign * best, curve.unit)
 
 

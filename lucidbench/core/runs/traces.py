@@ -35,9 +35,9 @@ class Traces:
 
     def curve(self, formula: Formula, text: str, values: Mapping[str, Known]) -> Curve:
         """What a formula of traces and part values does over the axis. Raises FormulaError."""
+        wanted = names_in(formula.body) & set(self.dimensions)
         known = {name: Known(1.0, dimension) for name, dimension in self.dimensions.items()}
         unit = dimension_of(formula, {**values, **known}).unit
-        wanted = names_in(formula.body) & set(self.dimensions)
         plain = {name: value.value for name, value in values.items()}
 
         def at(x: Array) -> Any:
@@ -98,7 +98,7 @@ def over_frequency(sweep: FrequencySweep) -> Traces:
         f = np.asarray(x, float)
         axis = {"s": 2j * np.pi * f, "f": f + 0j, "w": 2 * np.pi * f + 0j}
         of_circuit = set(wanted) - set(own)
-        traces = traces_at(sweep, f) if of_circuit else {}
+        traces = traces_at(sweep, f, of_circuit) if of_circuit else {}
         return {name: traces[name] if name in of_circuit else axis[name] for name in wanted}
 
     return Traces("f", "Hz", True, sweep.frequencies, plain | own, at)
