@@ -16,6 +16,7 @@ from lucidbench.core.errors import LucidError
 
 Array = npt.NDArray[np.float64]
 Evaluate = Callable[[Array], Any]
+_GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
 _WITHIN = 4  # points looked at within each of the solver's steps
 _CLOSER = 4  # times the neighbourhood of a peak is looked at, each time sixteen times closer
 _SHARES = np.linspace(0.0, 1.0, 33)
@@ -44,6 +45,23 @@ class Curve:
     def values(self) -> Any:
         """On the grid."""
         return self.at(self.grid)
+
+    @cached_property
+    def highest(self) -> tuple[float, float]:
+        """(abscissa, value) of the maximum of a real curve."""
+        return self.peak(np.asarray)
+
+    @cached_property
+    def lowest(self) -> tuple[float, float]:
+        x, value = self.peak(np.negative)
+        return x, -value
+
+    @cached_property
+    def samples(self) -> tuple[Any, Array]:
+        """(values, weights) whose products add up to the integral, exact on every piece's polynomial."""
+        lengths = np.diff(self.grid)
+        times = self.grid[:-1, None] + lengths[:, None] * (_GAUSS_X + 1) / 2
+        return np.asarray(self.at(times.ravel())), (_GAUSS_W * lengths[:, None] / 2).ravel()
 
     def peak(self, of: Callable[[Any], Any]) -> tuple[float, float]:
         """(abscissa, value) where a real function of the values is largest, within the grid's piece.

@@ -10,7 +10,6 @@ import numpy as np
 from lucidbench.core.readings.curve import Array, Curve, NoReading
 from lucidbench.core.readings.reading import DEGREE, Reading, product
 
-_GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
 RISE = (0.1, 0.9)  # the levels between which a rise is timed (IEEE Std 181)
 FLAT = 1e-9  # of the largest value: a change below this is rounding
 SETTLED_WITHIN = 0.02  # of the whole change, where nothing else is said
@@ -34,8 +33,8 @@ def crossings(curve: Curve, level: float, direction: int = 0) -> Array:
 
 def extreme(curve: Curve, sign: int) -> tuple[Reading, Reading]:
     """(abscissa, value) of the maximum (1) or minimum (-1)."""
-    x, best = curve.peak(lambda v: sign * np.asarray(v))
-    return Reading(x, curve.axis_unit), Reading(sign * best, curve.unit)
+    x, value = curve.highest if sign > 0 else curve.lowest
+    return Reading(x, curve.axis_unit), Reading(value, curve.unit)
 
 
 def maximum(curve: Curve) -> Reading:
@@ -61,10 +60,8 @@ def integral(curve: Curve) -> Reading:
 
 
 def _integral(curve: Curve, power: int) -> float:
-    lengths = np.diff(curve.grid)
-    times = curve.grid[:-1, None] + lengths[:, None] * (_GAUSS_X + 1) / 2
-    values = np.asarray(curve.at(times.ravel())).reshape(times.shape) ** power
-    return float(np.sum(values * _GAUSS_W * lengths[:, None] / 2))
+    values, weights = curve.samples
+    return float(weights @ values**power)
 
 
 def mean(curve: Curve) -> Reading:

@@ -373,4 +373,7 @@ def _figures(curve: Curve, sample: np.ndarray, reads: Reads) -> Iterator[FigureL
 
 def _listed(values: np.ndarray) -> list[float | None]:
     """As JSON takes them: what is not a number is a gap."""
-    return [v if np.isfinite(v) else None for v in np.asarray(values, float).tolist()]
+    told: list[float | None] = np.asarray(values, float).tolist()
+    for k in np.flatnonzero(~np.isfinite(values)):
+        told[k] = None
+    return told

@@ -5,11 +5,18 @@ import type { Problem } from "./types";
 
 export const api = createClient<paths>({ baseUrl: "" });
 
+// Reading the cookie takes milliseconds, as another process keeps it.
+let token: string | undefined;
+
 api.use({
   onRequest({ request }) {
-    const token = /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
+    token ??= /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
     if (token) request.headers.set("X-CSRFToken", token);
     return request;
+  },
+  onResponse({ response }) {
+    if (response.status === 403) token = undefined;
+    return response;
   },
 });
 
