@@ -56,7 +56,8 @@ class PlotNote(Kept):
 
 
 class Run(Kept):
-    """A kept recipe: an analysis, its settings as typed (empty: as proposed), and formulas to show."""
+    """A kept recipe: an analysis, its settings as typed (empty: as proposed), formulas to show, and what
+    is read off them beside what comes by itself."""
 
     id: Identifier
     name: Annotated[str, Field(max_length=120)] = ""
@@ -65,6 +66,7 @@ class Run(Kept):
         default={}, max_length=32
     )
     show: list[Line] = Field(default=[], max_length=24)
+    reads: list[ShortText] = Field(default=[], max_length=24)
     notes: list[PlotNote] = Field(default=[], max_length=100)
 
 

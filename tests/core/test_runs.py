@@ -13,15 +13,25 @@ from hypothesis import given
 from hypothesis import strategies as st
 from openpyxl import load_workbook
 
-from lucidbench.core.analyses import Watch
+from lucidbench.core.analyses import (
+    TransientSettings,
+    Watch,
+    decades,
+    frequency_sweep,
+    transient,
+)
 from lucidbench.core.devices.waves import read_points
 from lucidbench.core.errors import DocumentError, FormulaError
 from lucidbench.core.exercise import Exercise, HandLine, Run, TakenFigure, read_exercise
 from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.formula.over import dimension_of, evaluate_over
 from lucidbench.core.look import look
+from lucidbench.core.netlist import read_netlist
 from lucidbench.core.runs import ANALYSES, RunLook, as_csv, as_xlsx, carry_out
+from lucidbench.core.runs.reads import BAND, MORE
+from lucidbench.core.runs.result import reads_of
 from lucidbench.core.runs.thin import thinned
+from lucidbench.core.runs.traces import over_frequency, over_time
 from lucidbench.core.schematic.recorded import recorded
 from lucidbench.core.units import parse_value
 from lucidbench.core.units.dimensions import CURRENT, VOLTAGE
@@ -154,6 +164,59 @@ def test_a_family_has_a_curve_for_each_value() -> None:
     table = as_csv(look).splitlines()
     assert table[0].startswith("t [s],V_out (C_1 = 1\u00a0µF) [V],")
     assert len(table) == len(look.x) + 1
+
+
+def test_more_is_read_off_when_it_is_asked_for() -> None:
+    # Rise of an RC section: R·C·ln 9. Beyond its corner a first order falls 20 dB a decade, at it by
+    # 45°: any circuits text; here by less than one part in a hundred less, one decade beyond.
+    text = """rc\nV1 a 0 AC 1 PULSE(0 1 0 1n 1n 1 2)\nR1 a out 1k\nC1 out 0 1u\n"""
+    drawn = read_netlist(text).circuit
+    reads = ["rise_time", "midpoint", "fall_time"]
+    asked = Run(id="r", analysis="transient", show=["V_out"], reads=reads)
+    notes: list[str] = []
+    run = transient(drawn, TransientSettings(20e-3))
+    curve = over_time(run, 0, 20e-3).curve(parse("V_out"), "V_out", {})
+    found = {label: f for label, f, _ in reads_of(ANALYSES["transient"], asked, notes)(curve)}
+    assert found["rise time"] == pytest.approx(1e-3 * math.log(9), rel=1e-4)
+    assert found["midpoint"] == pytest.approx(0.5, rel=1e-4)
+    assert notes == ["Fall time: V_out does not fall."]
+    sweep = over_frequency(frequency_sweep(drawn, decades(1, 1e6, 20)))
+    asked.reads = ["slope_high", "phase_upper"]
+    reading = reads_of(ANALYSES["frequency_sweep"], asked, notes)
+    found = {label: f for label, f, _ in reading(sweep.curve(parse("V_out"), "V_out", {}))}
+    assert found["slope at the high end"] == pytest.approx(-20, abs=1e-3)
+    assert found["phase at the upper cutoff"] == pytest.approx(-45, abs=0.01)
+    band = carry_out(
+        exercise("time-signal-filter"),
+        Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"], reads=["band"]),
+    ).curves[0].band  # fmt: skip
+    assert band is not None  # a series RLC: R/(2πL) wide, 20 dB a decade on either side
+    assert (band.upper or 0) - (band.lower or 0) == pytest.approx(
+        220 / (2 * math.pi * 2.2e-3), rel=1e-3
+    )
+    assert (band.slope_below, band.slope_above) == pytest.approx((20, -20), abs=0.5)
+    for analysis in ANALYSES.values():
+        keys = {more.key for more in analysis.readings} - {BAND}
+        assert keys == set(MORE.get(analysis.key, {}))
+
+
+def test_a_family_of_what_is_told_in_tables() -> None:
+    # Twice the resistance, half the Q and half the time constant of a series RLC: any circuits text.
+    both = ran("time-signal-filter", "natural", vary="R1", over="110, 220").tables[0]
+    assert [row[1].text for row in both.rows] == ["R1 = 110\u00a0Ω", "R1 = 220\u00a0Ω"]
+    (_, _, tau, _, _, q), (_, _, half, _, _, lower) = (
+        [cell.value or 0 for cell in row] for row in both.rows
+    )
+    assert tau == pytest.approx(2 * half)
+    assert q == pytest.approx(2 * lower)
+    # A divider of 5 % parts stays between the two worst cases.
+    (table, *_) = ran("battery-sense", "operating_point", vary="tolerances", over="50").tables
+    out = {row[0].text: [cell.value for cell in row[1:]] for row in table.rows}["out"]
+    nominal, least, mean, largest, _ = (value or 0 for value in out)
+    assert 12.6 * 256.5 / 1306.5 < least < mean < largest < 12.6 * 283.5 / 1233.5
+    assert nominal == pytest.approx(12.6 * 270 / 1270)
+    steady = {row[0].text: row for row in table.rows}["bat"]
+    assert steady[-1].value == 0
 
 
 def test_harmonics_of_a_square() -> None:

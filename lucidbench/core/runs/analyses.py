@@ -22,12 +22,20 @@ class Setting(BaseModel):
     optional: bool = False
 
 
+class MoreReading(BaseModel):
+    """A figure that is read off the curves when it is asked for."""
+
+    key: str
+    label: str
+
+
 class Analysis(BaseModel):
     key: str
     label: str
     answers: str  # the question it is for
     settings: list[Setting] = []
     has_curves: bool = True
+    readings: list[MoreReading] = []
 
 
 BEGINS = [
@@ -36,7 +44,7 @@ BEGINS = [
     ("settled", "settled state"),
 ]
 TOLD = [("peak", "peak values"), ("RMS", "RMS values")]
-# Any run with curves may be a family of them.
+# Any run in numbers may be a family of them.
 FAMILY = [
     Setting(key="vary", label="For several", reads="varied", optional=True,
             meaning="A part or circuit parameter that takes one value after the other."),
@@ -57,6 +65,15 @@ ANALYSES: dict[str, Analysis] = {
                 Setting(key="begin", label="Begins from", reads="choice", choices=BEGINS),
                 *FAMILY,
             ],
+            readings=[
+                MoreReading(key="midpoint", label="midpoint"),
+                MoreReading(key="rise_time", label="rise time"),
+                MoreReading(key="fall_time", label="fall time"),
+                MoreReading(key="overshoot", label="overshoot"),
+                MoreReading(key="settling_time", label="settling time"),
+                MoreReading(key="duty", label="duty cycle"),
+                MoreReading(key="integral", label="integral"),
+            ],
         ),
         Analysis(
             key="frequency_sweep",
@@ -66,6 +83,15 @@ ANALYSES: dict[str, Analysis] = {
                 Setting(key="from", label="From", unit="Hz", meaning="The lowest frequency."),
                 Setting(key="to", label="To", unit="Hz", meaning="The highest frequency."),
                 *FAMILY,
+            ],
+            readings=[
+                MoreReading(key="slope_low", label="slope at the low end"),
+                MoreReading(key="slope_high", label="slope at the high end"),
+                MoreReading(key="phase_lower", label="phase at the lower cutoff"),
+                MoreReading(key="phase_upper", label="phase at the upper cutoff"),
+                MoreReading(key="phase_margin", label="phase margin"),
+                MoreReading(key="gain_margin", label="gain margin"),
+                MoreReading(key="band", label="pass band and slopes, on the plot"),
             ],
         ),
         Analysis(
@@ -79,11 +105,18 @@ ANALYSES: dict[str, Analysis] = {
                 Setting(key="to", label="To", meaning="Its last value."),
                 *FAMILY,
             ],
+            readings=[
+                MoreReading(key="maximum", label="maximum"),
+                MoreReading(key="minimum", label="minimum"),
+                MoreReading(key="midpoint", label="midpoint"),
+                MoreReading(key="steepest", label="steepest slope"),
+            ],
         ),
         Analysis(
             key="operating_point",
             label="Operating point",
             answers="Where does it rest?",
+            settings=[*FAMILY],
             has_curves=False,
         ),
         Analysis(
@@ -95,6 +128,7 @@ ANALYSES: dict[str, Analysis] = {
                 Setting(key="told", label="Told as", reads="choice", choices=TOLD),
                 Setting(key="sum", label="Arrows", reads="sum", optional=True,
                         meaning="All from one origin, or one Kirchhoff sum laid head to tail."),
+                *FAMILY,
             ],
             has_curves=False,
         ),
@@ -102,7 +136,7 @@ ANALYSES: dict[str, Analysis] = {
             key="fourier",
             label="Fourier",
             answers="Which sines make up the settled waveform?",
-            settings=[Setting(key="trace", label="Of", reads="trace")],
+            settings=[Setting(key="trace", label="Of", reads="trace"), *FAMILY],
             has_curves=False,
         ),
         Analysis(
@@ -114,6 +148,7 @@ ANALYSES: dict[str, Analysis] = {
                 Setting(key="trace", label="Output", reads="trace"),
                 Setting(key="limit", label="Distortion up to", unit="%",
                         meaning="The THD that is still called undistorted."),
+                *FAMILY,
             ],
             has_curves=False,
         ),
@@ -124,6 +159,7 @@ ANALYSES: dict[str, Analysis] = {
             settings=[
                 Setting(key="node", label="From node", reads="node"),
                 Setting(key="at", label="At", unit="Hz", optional=True, meaning="Empty: at DC."),
+                *FAMILY,
             ],
             has_curves=False,
         ),
@@ -144,6 +180,7 @@ ANALYSES: dict[str, Analysis] = {
             settings=[
                 Setting(key="output", label="Zeros on the way to", reads="output", optional=True,
                         meaning="The node at which nothing arrives where s is a zero."),
+                *FAMILY,
             ],
             has_curves=False,
         ),

@@ -29,6 +29,16 @@ class FigureLook(BaseModel):
     at: float | None = None
 
 
+class BandLook(BaseModel):
+    """The pass band of a curve: its corners [axis], and how it falls off beside them [dB a decade]."""
+
+    lower: float | None
+    upper: float | None
+    level: float  # what it is counted from: the largest magnitude
+    slope_below: float | None
+    slope_above: float | None
+
+
 class CurveLook(BaseModel):
     """`y` at the run's `x`; of phasors the magnitude, with `phase` [°] beside it."""
 
@@ -38,6 +48,7 @@ class CurveLook(BaseModel):
     y: list[float | None]
     phase: list[float | None] | None = None
     readings: list[FigureLook]
+    band: BandLook | None = None  # where it was asked for
 
 
 class ShownLook(BaseModel):

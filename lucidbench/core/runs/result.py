@@ -33,7 +33,15 @@ from lucidbench.core.runs.asked import TOLERANCES, Asked, asked_of, unit_of
 from lucidbench.core.runs.looks import CurveLook, FigureLook, RunLook, ShownLook
 from lucidbench.core.runs.pictures import from_origin, summed
 from lucidbench.core.runs.proposals import source_period
-from lucidbench.core.runs.reads import frequency_readings, symbol_of, time_readings, value_readings
+from lucidbench.core.runs.reads import (
+    BAND,
+    MORE,
+    band_of,
+    frequency_readings,
+    symbol_of,
+    time_readings,
+    value_readings,
+)
 from lucidbench.core.runs.thin import thinned
 from lucidbench.core.runs.traces import (
     Traces,
@@ -133,12 +141,35 @@ def _carry_out(
             (member, _traces(answer, here, analysis, asked, watch.part(k, len(family))))
             for k, (member, here) in enumerate(family)
         ]
-        _draw(answer, members, _to_show(run, circuit, labels), values, READS[analysis.key], window)
+        reads = reads_of(analysis, run, answer.notes)
+        _draw(answer, members, _to_show(run, circuit, labels), values, reads, window)
+        if BAND in run.reads:
+            _mark_bands(answer, members, values)
         if asked.texts.get("vary") == TOLERANCES:
             answer.tables = list(tables.over_the_members(answer.curves))
             if window is not None:
                 answer.curves = [c for c in answer.curves if c.member in SHOWN_BUILDS]
         return
+    family = _family(circuit, asked, units)
+    _tell(answer, family[0][1], analysis, asked, watch.part(0, len(family)))
+    if len(family) == 1:
+        return
+    told = [(family[0][0], answer.tables)]
+    for k, (member, here) in enumerate(family[1:], 1):
+        other = RunLook(id=run.id, settings=[], shown=[])
+        _tell(other, here, analysis, asked, watch.part(k, len(family)))
+        told.append((member, other.tables))
+    answer.tables = list(
+        tables.studied(told) if asked.texts.get("vary") == TOLERANCES else tables.beside(told)
+    )
+    if answer.phasors or answer.roots or answer.bars:
+        answer.notes.append(f"The picture is of {family[0][0]}; the tables tell of all.")
+
+
+def _tell(
+    answer: RunLook, circuit: Circuit, analysis: Analysis, asked: Asked, watch: Watch
+) -> None:
+    """Into `answer`, what is told in tables, figures and formulas of one circuit."""
     numbers, texts = asked.numbers, asked.texts
     match analysis.key:
         case "operating_point":
@@ -213,11 +244,31 @@ def _frequencies(circuit: Circuit, low: float, high: float) -> np.ndarray:
     return every[(every >= low) & (every <= high)]
 
 
-READS = {
+Reads = Callable[[Curve], Iterator[tuple[str, Reading, float | None]]]
+READS: dict[str, Reads] = {
     "transient": time_readings,
     "frequency_sweep": frequency_readings,
     "dc_sweep": value_readings,
 }
+
+
+def reads_of(analysis: Analysis, run: Run, notes: list[str]) -> Reads:
+    """What is read off each curve: what comes by itself, and what was asked for."""
+    more = MORE.get(analysis.key, {})
+    wanted = [m for m in analysis.readings if m.key in run.reads and m.key in more]
+    asked = [(m.label, more[m.key]) for m in wanted]
+
+    def reads(curve: Curve) -> Iterator[tuple[str, Reading, float | None]]:
+        yield from READS[analysis.key](curve)
+        for label, read in asked:
+            try:
+                yield label, read(curve), None
+            except NoReading as reason:
+                note = f"{label.capitalize()}: {reason}"
+                if note not in notes:
+                    notes.append(note)
+
+    return reads
 
 
 def _family(circuit: Circuit, asked: Asked, units: Mapping[str, str]) -> list[tuple[str, Circuit]]:
@@ -294,9 +345,6 @@ def _to_show(run: Run, circuit: Circuit, labels: Sequence[str]) -> list[str]:
     return [f"V_{n}" for n in first or circuit.nodes[:MOST_SHOWN_AT_FIRST]]
 
 
-Reads = Callable[[Curve], Iterator[tuple[str, Reading, float | None]]]
-
-
 def _draw(
     answer: RunLook,
     members: Sequence[tuple[str, Traces]],
@@ -346,6 +394,19 @@ def _draw(
                 phase=phase, readings=list(_figures(curve, own, reads)),
             )
         )  # fmt: skip
+
+
+def _mark_bands(
+    answer: RunLook, members: Sequence[tuple[str, Traces]], values: Mapping[str, Known]
+) -> None:
+    """Into each curve drawn, its pass band and the slopes beside it."""
+    by_member = dict(members)
+    for look in answer.curves:
+        curve = by_member[look.member].curve(parse(look.text), look.text, values)
+        try:
+            look.band = band_of(curve)
+        except NoReading as reason:
+            answer.notes.append(f"Pass band: {reason}")
 
 
 def _figures(curve: Curve, sample: np.ndarray, reads: Reads) -> Iterator[FigureLook]:

@@ -41,6 +41,7 @@ from lucidbench.core.units.dimensions import NUMBER
 MOST_HARMONICS = 20
 MOST_TURNED_UP = 10_000.0  # how many times its own amplitude a source is turned up at most
 MOST_LETTERS = 8  # more take many seconds, and the formula fills the page
+_DUST = 1e-12  # of a figure: a deviation below is rounding
 LEAST_HARMONIC = 1e-5  # of the largest: what is smaller is not told
 
 
@@ -238,6 +239,50 @@ def over_the_members(curves: Sequence[CurveLook]) -> Iterator[TableLook]:
             rows.append([_word(label), *(_cell(v, figures[0].unit) for v in told)])
         head = [text, "nominal", "least", "mean", "largest", "deviation"]
         yield TableLook(title=f"{text} over the builds", head=head, rows=rows)
+
+
+Told = Sequence[tuple[str, list[TableLook]]]  # the tables of each member of a family
+
+
+def beside(members: Told) -> Iterator[TableLook]:
+    """The tables of all members in one: the same row of one after the other, by the member's name."""
+    for k, table in enumerate(members[0][1]):
+        rows = [
+            (place, [row[0], _word(member), *row[1:]])
+            for member, others in members
+            for place, row in enumerate(others[k].rows if k < len(others) else ())
+        ]
+        yield TableLook(
+            title=table.title,
+            head=[table.head[0], "with", *table.head[1:]],
+            rows=[row for _, row in sorted(rows, key=lambda pair: pair[0])],
+        )
+
+
+def studied(members: Told) -> Iterator[TableLook]:
+    """What becomes of each figure over all builds: least, mean, largest, deviation."""
+    for k, table in enumerate(members[0][1]):
+        same = [others[k] for _, others in members if k < len(others)]
+        rows = []
+        for place, row in enumerate(table.rows):
+            others = [t.rows[place] for t in same if place < len(t.rows)]
+            for column, cell in enumerate(row[1:], 1):
+                told = [r[column].value for r in others if column < len(r)]
+                values = np.array([v for v in told if v is not None])
+                if cell.value is None or not len(values):
+                    continue
+                deviation = float(values.std())
+                if deviation < _DUST * abs(cell.value):
+                    deviation = 0.0
+                head = table.head[column] if len(table.head) > 2 else ""
+                figures = (cell.value, values.min(), values.mean(), values.max(), deviation)
+                name = f"{row[0].text}, {head}" if head else row[0].text
+                rows.append([_word(name), *(_cell(v, cell.unit) for v in figures)])
+        if rows:
+            head_row = [table.head[0], "nominal", "least", "mean", "largest", "deviation"]
+            yield TableLook(
+                title=f"{table.title} over the builds".strip(), head=head_row, rows=rows
+            )
 
 
 def in_letters(circuit: Circuit, source: str, node: str) -> tuple[list[FormulaLook], list[str]]:

@@ -1230,7 +1230,8 @@ export interface components {
         };
         /**
          * Run
-         * @description A kept recipe: an analysis, its settings as typed (empty: as proposed), and formulas to show.
+         * @description A kept recipe: an analysis, its settings as typed (empty: as proposed), formulas to show, and what
+         *     is read off them beside what comes by itself.
          */
         Run: {
             /** Id */
@@ -1254,6 +1255,11 @@ export interface components {
              * @default []
              */
             show: string[];
+            /**
+             * Reads
+             * @default []
+             */
+            reads: string[];
             /**
              * Notes
              * @default []
@@ -1498,6 +1504,21 @@ export interface components {
              * @default true
              */
             has_curves: boolean;
+            /**
+             * Readings
+             * @default []
+             */
+            readings: components["schemas"]["MoreReading"][];
+        };
+        /**
+         * MoreReading
+         * @description A figure that is read off the curves when it is asked for.
+         */
+        MoreReading: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
         };
         /**
          * Setting
@@ -1562,6 +1583,22 @@ export interface components {
             text: string;
         };
         /**
+         * BandLook
+         * @description The pass band of a curve: its corners [axis], and how it falls off beside them [dB a decade].
+         */
+        BandLook: {
+            /** Lower */
+            lower: number | null;
+            /** Upper */
+            upper: number | null;
+            /** Level */
+            level: number;
+            /** Slope Below */
+            slope_below: number | null;
+            /** Slope Above */
+            slope_above: number | null;
+        };
+        /**
          * BarLook
          * @description One harmonic: its size beside the largest, 0 to 1, and written out.
          */
@@ -1608,6 +1645,7 @@ export interface components {
             phase?: (number | null)[] | null;
             /** Readings */
             readings: components["schemas"]["FigureLook"][];
+            band?: components["schemas"]["BandLook"] | null;
         };
         /**
          * FigureLook
