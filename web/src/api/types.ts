@@ -43,4 +43,5 @@ export type Analysis = Schemas["Analysis"];
 export type RunLook = Schemas["RunLook"];
 export type SettingLook = Schemas["SettingLook"];
 export type CurveLook = Schemas["CurveLook"];
+export type BandLook = Schemas["BandLook"];
 export type TableLook = Schemas["TableLook"];

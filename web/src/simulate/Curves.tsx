@@ -10,18 +10,21 @@ import {
   useState,
 } from "react";
 import { api, ask } from "../api/client";
-import type { Run, RunLook } from "../api/types";
+import type { Analysis, Run, RunLook } from "../api/types";
 import { useExercise } from "../exercise/store";
 import { useHand } from "../schematic/tools";
 import { freshId } from "../schematic/wires";
-import { engineering, typed } from "../ui/engineering";
+import { engineering } from "../ui/engineering";
 import { Switched } from "../ui/Field";
 import { Named } from "../ui/Named";
+import { Axes, canBeLog, type Limits, NONE } from "./Axes";
+import { Ends } from "./Ends";
 import { type Jump, nextPlace } from "./jumps";
 import { Marked, TakeButton } from "./Marked";
+import { MoreReadings } from "./MoreReadings";
 import { Paths } from "./Plane";
 import { HUES, type Made, Plot, type Turn } from "./Plot";
-import { type Form, nameOf, type Pane, panesOf } from "./panes";
+import { type Form, type Looks, nameOf, PLAIN_LOOKS, panesOf } from "./panes";
 import { changeRun } from "./Recipe";
 import { enlarged, moved, type Stretch } from "./stretch";
 import type { Takeable } from "./taking";
@@ -31,6 +34,8 @@ const HEIGHTS = [300, 190, 150, 130]; // px of each plot, by how many there are
 
 interface Props {
   run: Run;
+  /** What more can be read off. */
+  readings: Analysis["readings"];
   look: RunLook;
   ghost: RunLook | null;
   /** The plots that stand on the page, for pictures of them. */
@@ -38,19 +43,22 @@ interface Props {
   onTake(figure: Takeable): void;
 }
 
-export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
+export function Curves({ run, readings, look: whole, ghost, plots, onTake }: Props) {
   const { look, zoom } = useCloser(run, whole);
-  const [limits, setLimits] = useState<Record<string, [number | null, number | null]>>({});
-  const [isWrapped, setWrapped] = useState(false);
-  const [form, setForm] = useState<Form>("decibels");
+  const [limits, setLimits] = useState<Limits>({});
+  const [looks, setLooks] = useState<Looks>(PLAIN_LOOKS);
+  const [isLogX, setLogX] = useState<boolean | null>(null);
+  const [isLogY, setLogY] = useState(false);
+  const { form } = looks;
   const [hidden, setHidden] = useState<Set<string>>(new Set());
   // Where on the axis the markers stand; they stay there when the curves change.
   const [marks, setMarks] = useState<number[]>([]);
-  const panes = panesOf(look, form, hidden, run.notes, isWrapped);
+  const panes = panesOf(look, looks, hidden, run.notes);
+  const isLog = (isLogX ?? look.is_log) && (look.x[0] as number) > 0;
   // The same for all, so that their axes stand one above the other.
   const longest = Math.max(0, ...panes.flatMap((p) => p.traces.map((t) => t.label.length)));
   const margin = Math.min(Math.max(LEAST_MARGIN, 12 + 7 * longest), MOST_MARGIN);
-  const before = ghost ? panesOf(ghost, form, hidden, [], isWrapped) : [];
+  const before = ghost ? panesOf(ghost, looks, hidden) : [];
   const isPhasors = look.curves.some((curve) => curve.phase);
   const last = look.x.length - 1;
   const kept = marks.map((at) => nearest(look.x, at));
@@ -104,7 +112,7 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
   const resting = useRef(0);
   const onTurn = (turn: Turn) => {
     const ends: Stretch = [whole.x[0] as number, whole.x.at(-1) as number];
-    const axis = { isLog: look.is_log, ends };
+    const axis = { isLog, ends };
     const [first] = plots.current.values();
     const seen = first?.u.scales.x;
     const from: Stretch = [seen?.min ?? ends[0], seen?.max ?? ends[1]];
@@ -133,31 +141,18 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
   return (
     <>
       {isPhasors && (
-        <div className="-mt-2 mb-2 flex max-w-[28rem] flex-wrap items-center gap-x-4">
-          <div className="w-96">
-            <Switched
-              label="Drawn as"
-              value={form}
-              options={[
-                { value: "decibels", text: "dB" },
-                { value: "plain", text: "Plain" },
-                { value: "parts", text: "Re and Im" },
-                { value: "path", text: "Nyquist" },
-              ]}
-              onChange={(to) => setForm(to as Form)}
-            />
-          </div>
-          {(form === "decibels" || form === "plain") && (
-            <label className="mt-1 flex items-center gap-1.5 text-xs text-soft">
-              <input
-                type="checkbox"
-                checked={isWrapped}
-                onChange={(event) => setWrapped(event.target.checked)}
-                className="accent-[var(--accent)]"
-              />
-              Phase from −180° to 180°
-            </label>
-          )}
+        <div className="-mt-2 mb-2 w-96">
+          <Switched
+            label="Drawn as"
+            value={form}
+            options={[
+              { value: "decibels", text: "dB" },
+              { value: "plain", text: "Plain" },
+              { value: "parts", text: "Re and Im" },
+              { value: "path", text: "Nyquist" },
+            ]}
+            onChange={(to) => setLooks({ ...looks, form: to as Form })}
+          />
         </div>
       )}
       <div
@@ -178,7 +173,8 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
             ghost={ghost && { x: ghost.x, pane: before.find((other) => other.key === pane.key) }}
             axis={look.axis}
             unit={look.axis_unit}
-            isLog={look.is_log}
+            isLog={isLog}
+            isLogY={isLogY && canBeLog(pane)}
             height={height}
             margin={margin}
             marks={kept}
@@ -190,11 +186,21 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
             onMade={made}
           />
         ))}
+        <Ends run={run} look={look} isLog={isLog} plots={plots} margin={margin} />
       </div>
-      <Limits
+      <Axes
         panes={panes}
+        looks={looks}
+        isPhasors={isPhasors}
+        log={[isLog, isLogY]}
+        canLog={[(look.x[0] as number) > 0, panes.some(canBeLog)]}
         limits={limits}
-        onChange={(key, to) => setLimits({ ...limits, [key]: to })}
+        onLooks={setLooks}
+        onLog={(x, y) => {
+          setLogX(x);
+          setLogY(y);
+        }}
+        onLimits={(key, to) => setLimits({ ...limits, [key]: to })}
       />
       <Marked
         look={look}
@@ -236,6 +242,7 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
           ))}
         </ul>
       )}
+      {readings.length > 0 && <MoreReadings run={run} readings={readings} />}
       <ul aria-label="Readings" className="mt-3 space-y-2.5">
         {look.curves.map((curve, hue) =>
           curve.member.startsWith("build ") ? null : (
@@ -309,8 +316,6 @@ export function Curves({ run, look: whole, ghost, plots, onTake }: Props) {
 
 const REST = 250; // ms after which a stretch is looked at for good
 
-const NONE: [number | null, number | null] = [null, null];
-
 /** A stretch of the axis with all its points, where the curves are thinned to what a screen shows. */
 function useCloser(run: Run, whole: RunLook) {
   const [closer, setCloser] = useState<{ of: RunLook; look: RunLook } | null>(null);
@@ -325,52 +330,6 @@ function useCloser(run: Run, whole: RunLook) {
     if (look?.curves.length) setCloser({ of: whole, look });
   };
   return { look: closer?.of === whole ? closer.look : whole, zoom };
-}
-
-interface LimitsProps {
-  panes: Pane[];
-  limits: Record<string, [number | null, number | null]>;
-  onChange(key: string, to: [number | null, number | null]): void;
-}
-
-/** The upright axes' limits, typed; empty they fit the curves. */
-function Limits({ panes, limits, onChange }: LimitsProps) {
-  return (
-    <details className="mt-1 text-xs text-soft print:hidden">
-      <summary className="cursor-pointer">Limits of the axes</summary>
-      <ul className="mt-1 space-y-1">
-        {panes.map((pane) => {
-          const of = pane.title || pane.traces.map((trace) => trace.label).join(", ");
-          return (
-            <li key={pane.key} className="flex items-center gap-2">
-              <span className="min-w-20">{pane.title || <Named text={of} />}</span>
-              {(["from", "to"] as const).map((end, k) => (
-                <label key={end} className="flex items-center gap-1.5">
-                  {end}
-                  <input
-                    aria-label={`${of} ${end}`}
-                    defaultValue={
-                      limits[pane.key]?.[k] == null
-                        ? ""
-                        : engineering(limits[pane.key]?.[k] as number, pane.unit)
-                    }
-                    placeholder="as it fits"
-                    onChange={(event) => {
-                      const to = [...(limits[pane.key] ?? NONE)] as [number | null, number | null];
-                      to[k] = typed(event.target.value);
-                      onChange(pane.key, to);
-                    }}
-                    className="figure w-24 rounded-md border border-edge bg-paper px-2 py-0.5 text-ink"
-                  />
-                </label>
-              ))}
-              {pane.unit}
-            </li>
-          );
-        })}
-      </ul>
-    </details>
-  );
 }
 
 /** The place in `x`, rising, that is closest to `at`. */

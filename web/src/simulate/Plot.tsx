@@ -5,6 +5,7 @@ import "uplot/dist/uPlot.min.css";
 import { engineering, scaleFor } from "../ui/engineering";
 import { Named, paintName } from "../ui/Named";
 import { usePreferences } from "../ui/theme";
+import { banded } from "./bands";
 import type { Pane, Trace } from "./panes";
 import { logTicks } from "./ticks";
 
@@ -12,6 +13,7 @@ export const HUES = 6;
 const LINE = 1.8; // px
 const FAINT = 0.6; // px, of the many builds of a tolerance study
 const ROOM = 12; // px between names of curves
+export const SIDE = 54; // px of the axis at the right
 const FAMILY = '"Commissioner Variable", system-ui, sans-serif';
 const FONT = `12px ${FAMILY}`;
 
@@ -29,6 +31,8 @@ interface Props {
   /** Places in `x` of the markers. */
   marks: number[];
   isLast: boolean;
+  /** Whether sizes are drawn by their logarithm too. */
+  isLogY: boolean;
   /** What was typed as its limits; null where it fits the curves. */
   limits: [number | null, number | null];
   onMark(place: number): void;
@@ -58,6 +62,7 @@ export function Plot({
   margin,
   marks,
   isLast,
+  isLogY,
   limits,
   onMark,
   onZoom,
@@ -81,7 +86,7 @@ export function Plot({
   shown.current = pane;
 
   // Made anew where its frame differs; new numbers alone are poured into the one there is.
-  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${margin} ${theme} ${isLast} ${limits} ${pane.traces.map((t) => `${t.name}/${t.hue}`)}`;
+  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${margin} ${theme} ${isLast} ${isLogY} ${limits} ${pane.traces.map((t) => `${t.name}/${t.hue}/${t.aside}`)}`;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frame names all it is made of
   useEffect(() => {
     const element = host.current;
@@ -90,17 +95,22 @@ export function Plot({
     const colour = (name: string) => style.getPropertyValue(name).trim();
     const hue = (k: number) => colour(`--curve-${(k % HUES) + 1}`);
     const line = (of: string, show: boolean, on: string): uPlot.Axis => ({
+      scale: on,
+      side: { x: 2, y: 3, side: 1 }[on],
       stroke: colour("--ink-soft"),
       font: FONT,
-      grid: { stroke: `${colour("--hairline")}70`, width: 1 },
+      grid: { stroke: `${colour("--hairline")}70`, width: 1, show: on !== "side" },
       ticks: { stroke: colour("--hairline"), width: 1, size: 4 },
-      size: on === "y" ? 62 : show ? 32 : 12,
-      ...(on === "x" && isLog
+      size: on === "y" ? 62 : on === "side" ? SIDE : show ? 32 : 12,
+      ...((on === "x" && isLog) || (on === "y" && isLogY)
         ? { splits: (_: uPlot, __: number, low: number, high: number) => logTicks(low, high) }
         : {}),
       // All that are drawn: which of them are labelled is decided there.
       filter: (_, ticks) => ticks,
-      values: (_, ticks) => (show ? labels(ticks, of, on === "x" && isLog) : ticks.map(() => "")),
+      values: (_, ticks) =>
+        show
+          ? labels(ticks, of, (on === "x" && isLog) || (on === "y" && isLogY))
+          : ticks.map(() => ""),
     });
     const made = new uPlot(
       {
@@ -109,7 +119,8 @@ export function Plot({
         padding: [10, margin, 0, 4],
         scales: {
           x: { time: false, distr: isLog ? 3 : 1, range: (_, a, b) => [a, b] },
-          y: { range: within(limits) },
+          y: isLogY ? { distr: 3, range: decadesRoomy } : { range: within(limits) },
+          ...(pane.side ? { side: { range: roomy } } : {}),
         },
         legend: { show: false },
         cursor: {
@@ -117,19 +128,31 @@ export function Plot({
           points: { size: 7 },
           sync: { key: "run" },
         },
-        axes: [line(unit, isLast, "x"), line(pane.unit, true, "y")],
+        axes: [
+          line(unit, isLast, "x"),
+          line(pane.unit, true, "y"),
+          ...(pane.side ? [line(pane.side, true, "side")] : []),
+        ],
         series: [
           {},
           ...pane.traces.map((trace) => ({
             label: trace.name,
+            scale: scaleOf(trace),
             stroke: hue(trace.hue),
-            width: trace.label ? LINE : FAINT,
+            width: trace.label || trace.aside ? LINE : FAINT,
+            ...(trace.aside && !trace.label ? { dash: [6, 4] } : {}),
             points: { show: false },
             pxAlign: 0,
           })),
         ],
         hooks: {
-          drawAxes: [(u) => haunted(u, before.current, hue)],
+          drawAxes: [
+            (u) => {
+              haunted(u, before.current, hue);
+              const { bands } = shown.current;
+              if (bands) banded(u, bands, pane.unit === "dB", colour("--accent"), FAMILY);
+            },
+          ],
           draw: [
             (u) =>
               drawn(u, shown.current, marked.current, hue, colour("--ink"), colour("--raised")),
@@ -170,7 +193,7 @@ export function Plot({
           ],
         },
       },
-      [x, ...pane.traces.map((trace) => trace.y)],
+      poured(x, pane, isLogY),
       element,
     );
     plot.current = made;
@@ -185,8 +208,8 @@ export function Plot({
     };
   }, [frame]);
   useEffect(() => {
-    plot.current?.setData([x, ...pane.traces.map((trace) => trace.y)]);
-  }, [x, pane]);
+    plot.current?.setData(poured(x, pane, isLogY));
+  }, [x, pane, isLogY]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: drawn anew when the markers move
   useEffect(() => {
     plot.current?.redraw(false);
@@ -204,6 +227,21 @@ export function Plot({
       <div ref={host} className="pt-3" />
     </figure>
   );
+}
+
+export const scaleOf = (trace: Trace) => (trace.aside ? "side" : "y");
+
+/** The numbers as the plot takes them; by logarithm what is not above zero is a gap. */
+const poured = (x: number[], pane: Pane, isLogY: boolean): uPlot.AlignedData => [
+  x,
+  ...pane.traces.map((trace) =>
+    isLogY && !trace.aside ? trace.y.map((v) => (v !== null && v > 0 ? v : null)) : trace.y,
+  ),
+];
+
+function decadesRoomy(_: uPlot, low: number | null, high: number | null): [number, number] {
+  if (low === null || high === null || !(low > 0)) return [0.1, 1];
+  return low < high ? [low / 1.15, high * 1.15] : [low / 2, high * 2];
 }
 
 /** Limits as typed, else those of the data. */
@@ -262,7 +300,8 @@ function haunted(u: uPlot, ghost: Props["ghost"], hue: (k: number) => string): v
     ctx.beginPath();
     ghost.x.forEach((at, i) => {
       const value = trace.y[i];
-      if (value != null) ctx.lineTo(u.valToPos(at, "x", true), u.valToPos(value, "y", true));
+      if (value != null)
+        ctx.lineTo(u.valToPos(at, "x", true), u.valToPos(value, scaleOf(trace), true));
     });
     ctx.stroke();
   }
@@ -278,7 +317,7 @@ export function endsOf(u: uPlot, pane: Pane): { trace: Trace; y: number }[] {
       const [, to] = u.series[0]?.idxs ?? [0, values.length - 1];
       let i = Math.min(to, values.length - 1);
       while (i > 0 && values[i] === null) i -= 1;
-      return [{ trace, y: u.valToPos(values[i] ?? 0, "y") }];
+      return [{ trace, y: u.valToPos(values[i] ?? 0, scaleOf(trace)) }];
     })
     .sort((a, b) => a.y - b.y);
   // Downwards apart from each other, then upwards again off the lower edge.
@@ -299,7 +338,7 @@ export function notesOf(u: uPlot, pane: Pane) {
       const x = u.valToPos(at, "x");
       const width = u.bbox.width / devicePixelRatio;
       if (value == null || x < 0 || x > width) return [];
-      return [{ text, x, y: u.valToPos(value, "y"), flips: x > 0.7 * width }];
+      return [{ text, x, y: u.valToPos(value, scaleOf(trace)), flips: x > 0.7 * width }];
     }),
   );
 }
@@ -321,7 +360,7 @@ function drawn(
   const ends = endsOf(u, pane);
   for (const { trace, y } of ends) {
     ctx.fillStyle = hue(trace.hue);
-    const x = bbox.left + bbox.width + 6 * ratio;
+    const x = bbox.left + bbox.width + (pane.side ? SIDE + 2 : 6) * ratio;
     paintName(ctx, trace.label, x, bbox.top + y * ratio, FAMILY, 12 * ratio);
   }
   ctx.font = `${12 * ratio}px ${FAMILY}`;
@@ -355,7 +394,7 @@ function drawn(
       if (value == null) return;
       ctx.fillStyle = hue(trace.hue);
       ctx.beginPath();
-      ctx.arc(x, u.valToPos(value, "y", true), 3.5 * ratio, 0, 2 * Math.PI);
+      ctx.arc(x, u.valToPos(value, scaleOf(trace), true), 3.5 * ratio, 0, 2 * Math.PI);
       ctx.fill();
     });
   });

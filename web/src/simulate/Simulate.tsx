@@ -42,14 +42,14 @@ export function Simulate() {
   const run = runs.find((candidate) => candidate.id === chosen) ?? runs[0];
   const analysis = analyses.find((candidate) => candidate.key === run?.analysis);
 
-  const begin = (of: Analysis, like?: Pick<Run, "settings" | "show">) => {
+  const begin = (of: Analysis, like?: Pick<Run, "settings" | "show" | "reads">) => {
     const id = freshId("r", runs);
     const same = runs.filter((other) => other.analysis === of.key).length;
     const name = same ? `${of.label} ${same + 1}` : of.label;
     useExercise.getState().edit((document) => {
       const recipe = like
-        ? { settings: like.settings, show: like.show }
-        : { settings: {}, show: [] };
+        ? { settings: like.settings, show: like.show, reads: like.reads }
+        : { settings: {}, show: [], reads: [] };
       document.runs.push({ id, name, analysis: of.key, notes: [], ...recipe });
     });
     setChosen(id);
@@ -153,7 +153,7 @@ export function Simulate() {
           analysis={analysis}
           onDraw={(show) => {
             const sweep = analyses.find((each) => each.key === "frequency_sweep");
-            if (sweep) begin(sweep, { settings: {}, show });
+            if (sweep) begin(sweep, { settings: {}, show, reads: [] });
           }}
         />
       ) : (
@@ -278,7 +278,14 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
             </p>
           )}
           {shown.curves.length > 0 && (
-            <Curves run={run} look={shown} ghost={ghost} plots={plots} onTake={onTake} />
+            <Curves
+              run={run}
+              readings={analysis.readings}
+              look={shown}
+              ghost={ghost}
+              plots={plots}
+              onTake={onTake}
+            />
           )}
           <Arrows phasors={shown.phasors} />
           <Roots roots={shown.roots} />

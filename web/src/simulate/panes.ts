@@ -1,5 +1,5 @@
 // A result divided into plots: one for each unit, and one for the phase of phasors.
-import type { CurveLook, PlotNote, RunLook } from "../api/types";
+import type { BandLook, CurveLook, PlotNote, RunLook } from "../api/types";
 
 /** What a curve is called: its formula, and in a family the value it was run with. */
 export const nameOf = (curve: CurveLook) =>
@@ -13,6 +13,8 @@ export interface Trace {
   y: (number | null)[];
   /** Words tied to a place: where on the axis, and what. */
   notes?: { at: number; text: string }[];
+  /** Counted on the axis at the right. */
+  aside?: boolean;
 }
 
 export interface Pane {
@@ -20,7 +22,30 @@ export interface Pane {
   title: string;
   unit: string;
   traces: Trace[];
+  /** The unit of the axis at the right, where some are counted on it. */
+  side?: string;
+  /** Pass bands to be marked; sizes are in the pane's own unit. */
+  bands?: BandLook[];
 }
+
+/** How the plots are looked at. */
+export interface Looks {
+  form: Form;
+  isWrapped: boolean;
+  /** Of phasors, which of the two are drawn. */
+  magnitude: boolean;
+  phase: boolean;
+  /** Two units in one plot, the second on an axis at the right. */
+  together: boolean;
+}
+
+export const PLAIN_LOOKS: Looks = {
+  form: "decibels",
+  isWrapped: false,
+  magnitude: true,
+  phase: true,
+  together: false,
+};
 
 /** How phasors are drawn: size and phase, real and imaginary part, or as a path in the plane. */
 export type Form = "decibels" | "plain" | "parts" | "path";
@@ -52,11 +77,11 @@ const turned = (curve: CurveLook, part: (angle: number) => number) =>
 /** Hidden curves leave their place, so that the others keep their hues. */
 export function panesOf(
   look: RunLook,
-  form: Form,
+  looks: Looks,
   hidden: Set<string>,
   notes: PlotNote[] = [],
-  isWrapped = false,
 ): Pane[] {
+  const { form, isWrapped } = looks;
   const panes = new Map<string, Pane>();
   const put = (key: string, title: string, unit: string, trace: Trace) => {
     const pane = panes.get(key) ?? { key, title, unit, traces: [] };
@@ -78,7 +103,7 @@ export function panesOf(
     const hue = hueOf(curve, place);
     if (!seen(curve)) return;
     const trace = { ...named(curve), hue };
-    if (curve.phase && form === "path") return;
+    if (curve.phase && (form === "path" || (form !== "parts" && !looks.magnitude))) return;
     if (curve.phase && form === "parts") {
       put("real", "Real part", curve.unit, { ...trace, y: turned(curve, Math.cos) });
       put("imaginary", "Imaginary part", curve.unit, { ...trace, y: turned(curve, Math.sin) });
@@ -88,7 +113,7 @@ export function panesOf(
   });
   look.curves.forEach((curve, place) => {
     const hue = hueOf(curve, place);
-    if (curve.phase && seen(curve) && (form === "decibels" || form === "plain"))
+    if (curve.phase && looks.phase && seen(curve) && (form === "decibels" || form === "plain"))
       put("phase", "Phase", "°", {
         ...named(curve),
         notes: [],
@@ -96,5 +121,22 @@ export function panesOf(
         y: isWrapped ? curve.phase.map(wrapped) : curve.phase,
       });
   });
-  return [...panes.values()];
+  const first = look.curves.find((curve) => seen(curve) && curve.band);
+  const marked = first?.band && panes.get(form === "decibels" ? "dB" : first.unit);
+  if (marked && first.band) marked.bands = [first.band];
+  const all = [...panes.values()];
+  return looks.together ? sharing(all) : all;
+}
+
+/** The first two plots as one, the second's curves on an axis of their own at the right. */
+function sharing([left, right, ...others]: Pane[]): Pane[] {
+  if (!left || !right) return left ? [left] : [];
+  const title = left.title && right.title ? `${left.title} and ${right.title.toLowerCase()}` : "";
+  const aside = right.traces.map((trace) => ({
+    ...trace,
+    label: left.title ? "" : trace.label,
+    aside: true,
+  }));
+  const one = { ...left, key: `${left.key} ${right.key}`, title, side: right.unit };
+  return [{ ...one, traces: [...left.traces, ...aside] }, ...others];
 }

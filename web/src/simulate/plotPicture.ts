@@ -2,7 +2,8 @@
 import type uPlot from "uplot";
 import { resolved } from "../schematic/picture";
 import { pieces } from "../ui/Named";
-import { endsOf, HUES, type Made, notesOf } from "./Plot";
+import { marksOf } from "./bands";
+import { endsOf, HUES, type Made, notesOf, SIDE, scaleOf } from "./Plot";
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (letter) => `&#${letter.charCodeAt(0)};`);
 
@@ -58,11 +59,11 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
         if (x < left - 1 || x > left + width + 1) return;
         line(x, top, x, top + height);
         if (words) text(x, top + height + 16, words, "middle");
-      } else {
+      } else if (k === 1) {
         const y = top + u.valToPos(split, "y");
         line(left, y, left + width, y);
         if (words) text(left - 8, y + 4, words, "end");
-      }
+      } else if (words) text(left + width + 8, top + u.valToPos(split, "side") + 4, words, "start");
     });
   });
   text(left + 4, top - 2, pane.title, "start");
@@ -70,6 +71,28 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
   out.push(
     `<clipPath id="${clip}"><rect x="${left}" y="${top}" width="${width}" height="${height}"/></clipPath>`,
   );
+  for (const band of pane.bands ?? []) {
+    const { pass, corners, slopes } = marksOf(u, band, pane.unit === "dB");
+    const [from, to] = pass;
+    out.push(
+      `<rect x="${round(left + from)}" y="${round(top)}" width="${round(to - from)}" height="${round(height)}" fill="var(--accent)" fill-opacity="0.1"/>`,
+    );
+    const dashed = (x1: number, y1: number, x2: number, y2: number) =>
+      out.push(
+        `<path d="M${round(left + x1)} ${round(top + y1)}L${round(left + x2)} ${round(top + y2)}" stroke="var(--accent)" stroke-dasharray="3 3" clip-path="url(#${clip})"/>`,
+      );
+    corners.forEach(({ x, text: words }, k) => {
+      dashed(x, 0, x, height);
+      const isLeft = corners.length > 1 && k === 0;
+      text(left + x + (isLeft ? -5 : 5), top + height - 18, words, isLeft ? "end" : "start");
+    });
+    for (const { from: a, to: b, text: words } of slopes) {
+      dashed(...a, ...b);
+      const isFalling = b[0] > a[0];
+      const x = left + 0.45 * a[0] + 0.55 * b[0] + (isFalling ? -8 : 8);
+      text(x, top + 0.45 * a[1] + 0.55 * b[1] + 4, words, isFalling ? "end" : "start");
+    }
+  }
   pane.traces.forEach((trace, k) => {
     const values = u.data[k + 1] as (number | null)[];
     let way = "";
@@ -80,7 +103,7 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
         return;
       }
       const x = left + u.valToPos(u.data[0][i] as number, "x");
-      way += `${pen}${round(x)} ${round(top + u.valToPos(value, "y"))}`;
+      way += `${pen}${round(x)} ${round(top + u.valToPos(value, scaleOf(trace)))}`;
       pen = "L";
     });
     out.push(
@@ -93,7 +116,13 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
     text(at, top + y - 6, words, flips ? "end" : "start", "var(--ink)");
   }
   for (const { trace, y } of endsOf(u, pane))
-    text(left + width + 6, top + y + 4, trace.label, "start", hueOf(trace.hue));
+    text(
+      left + width + (pane.side ? SIDE + 2 : 6),
+      top + y + 4,
+      trace.label,
+      "start",
+      hueOf(trace.hue),
+    );
   return out.join("");
 }
 

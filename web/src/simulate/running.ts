@@ -58,7 +58,7 @@ function circuitOf({ schematic, parameters, blocks }: Exercise): string {
 
 function recipeOf(document: Exercise, id: string): string {
   const run = document.runs.find((candidate) => candidate.id === id);
-  return JSON.stringify([run?.analysis, run?.settings, run?.show]);
+  return JSON.stringify([run?.analysis, run?.settings, run?.show, run?.reads]);
 }
 
 export function useRunning(run: Run): Running {

@@ -4,7 +4,7 @@ import type { Look, RunLook } from "../api/types";
 import { engineering, scaleFor, typed } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
 import { nextPlace } from "./jumps";
-import { panesOf } from "./panes";
+import { type Form, type Looks, PLAIN_LOOKS, panesOf } from "./panes";
 import { enlarged, moved } from "./stretch";
 import { sorted } from "./Tables";
 import { logTicks, ticksOf } from "./ticks";
@@ -20,16 +20,17 @@ const curve = (text: string, unit: string, more = {}) => ({
 });
 const look = (...curves: object[]) => ({ x: [1, 2], curves }) as unknown as RunLook;
 const none = new Set<string>();
+const as = (form: Form, more: Partial<Looks> = {}): Looks => ({ ...PLAIN_LOOKS, form, ...more });
 
 describe("a result", () => {
   it("has a plot for each unit, and a curve keeps its hue while others are hidden", () => {
     const seen = look(curve("V_a", "V"), curve("I_R", "A"), curve("V_b", "V"));
-    const panes = panesOf(seen, "plain", none);
+    const panes = panesOf(seen, as("plain"), none);
     expect(panes.map((pane) => [pane.unit, pane.traces.map((t) => t.name)])).toEqual([
       ["V", ["V_a", "V_b"]],
       ["A", ["I_R"]],
     ]);
-    const without = panesOf(seen, "plain", new Set(["V_a"]));
+    const without = panesOf(seen, as("plain"), new Set(["V_a"]));
     expect(without.flatMap((pane) => pane.traces.map((t) => [t.name, t.hue]))).toEqual([
       ["I_R", 1],
       ["V_b", 2],
@@ -38,10 +39,32 @@ describe("a result", () => {
 
   it("of phasors has magnitude and phase, twenty decibels a tenfold, nothing of nothing", () => {
     const seen = look(curve("V_a", "V", { y: [1, 10, 0], phase: [0, 90, null] }));
-    const [magnitude, phase] = panesOf(seen, "decibels", none);
+    const [magnitude, phase] = panesOf(seen, as("decibels"), none);
     expect(magnitude?.traces[0]?.y).toEqual([0, 20, null]);
     expect(phase?.unit).toBe("°");
-    expect(panesOf(seen, "plain", none)[0]?.unit).toBe("V");
+    expect(panesOf(seen, as("plain"), none)[0]?.unit).toBe("V");
+  });
+
+  it("shares a plot between two units, each on its own side, and leaves out what is not wanted", () => {
+    const seen = look(curve("V_a", "V"), curve("I_R", "A"), curve("V_b", "V"));
+    const [shared, ...others] = panesOf(seen, as("plain", { together: true }), none);
+    expect(others).toEqual([]);
+    expect([shared?.unit, shared?.side]).toEqual(["V", "A"]);
+    expect(shared?.traces.map((t) => [t.name, t.aside ?? false])).toEqual([
+      ["V_a", false],
+      ["V_b", false],
+      ["I_R", true],
+    ]);
+    const phasors = look(curve("V_a", "V", { phase: [0, 90] }));
+    const one = panesOf(phasors, as("decibels", { magnitude: false }), none);
+    expect(one.map((pane) => pane.key)).toEqual(["phase"]);
+  });
+
+  it("has its pass band marked on the plot of sizes alone", () => {
+    const band = { lower: 1, upper: 2, level: 1, slope_below: 20, slope_above: -20 };
+    const seen = look(curve("V_a", "V", { phase: [0, 90], band }));
+    const panes = panesOf(seen, as("decibels"), none);
+    expect(panes.map((pane) => pane.bands?.length ?? 0)).toEqual([1, 0]);
   });
 
   it("of a family tells its members apart by value", () => {
@@ -49,7 +72,7 @@ describe("a result", () => {
       curve("V_a", "V", { member: "R1 = 1 kΩ" }),
       curve("V_a", "V", { member: "R1 = 2 kΩ" }),
     );
-    const traces = panesOf(seen, "plain", none)[0]?.traces ?? [];
+    const traces = panesOf(seen, as("plain"), none)[0]?.traces ?? [];
     expect(traces.map((t) => t.label)).toEqual(["1 kΩ", "2 kΩ"]);
     expect(new Set(traces.map((t) => t.name)).size).toBe(2);
   });
