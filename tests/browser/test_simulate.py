@@ -373,3 +373,58 @@ def test_workings_of_pole_plane_nyquist_and_order_of_runs(notebook: Page) -> Non
     expect(runs).to_have_text(["Natural frequencies", "Frequency sweep"])
     notebook.get_by_role("button", name="Move this run to the front").click()
     expect(runs).to_have_text(["Frequency sweep", "Natural frequencies"])
+
+
+def test_more_readings_axes_and_ends_to_drag(notebook: Page) -> None:
+    simulate(notebook, "Anti-alias ladder", "Transient")
+    notebook.get_by_role("button", name="Reading", exact=True).click()
+    notebook.get_by_role("menuitem", name="rise time").click()
+    # From 10 % to 90 %: about 2.2 times the root of the sum of the squared time constants, 198 µs and
+    # 52 µs here (common practice, no published source).
+    rise = 2.2 * math.hypot(198e-6, 52e-6)
+    assert reading(notebook, "V_out", "rise time", "s") == pytest.approx(rise, rel=0.05)
+    end = notebook.get_by_role("button", name=re.compile("^End of the axis"))
+    before = parse_value((end.get_attribute("aria-label") or "").split(", ")[1].split(";")[0], "s")
+    grip = end.bounding_box()
+    assert grip
+    notebook.mouse.move(grip["x"] + 8, grip["y"] + 8)
+    notebook.mouse.down()
+    notebook.mouse.move(grip["x"] - 120, grip["y"] + 8, steps=4)
+    notebook.mouse.up()
+    shorter = notebook.get_by_role("textbox", name="How long").input_value()
+    assert 0.4 * before.number < parse_value(shorter, "s").number < 0.9 * before.number
+    expect(end).to_have_accessible_name(re.compile(re.escape(shorter.split(" ")[0])))
+    end.press("ArrowRight")
+    longer = notebook.get_by_role("textbox", name="How long").input_value()
+    assert parse_value(longer, "s").number > parse_value(shorter, "s").number
+    field = notebook.get_by_role("combobox", name="Show also")
+    field.fill("I_R1")
+    field.press("Enter")
+    notebook.get_by_text("Axes", exact=True).click()
+    plots = notebook.get_by_role("group", name="Plot of V_out").locator("figure")
+    expect(plots).to_have_count(2)
+    notebook.get_by_label("Both units in one plot").check()
+    expect(plots).to_have_count(1)
+    notebook.get_by_role("button", name="Run", exact=True).click()
+    notebook.get_by_role("menuitem", name="Frequency sweep").click()
+    notebook.get_by_role("button", name="Reading", exact=True).click()
+    notebook.get_by_role("menuitem", name="pass band").click()
+    with notebook.expect_download() as download:
+        notebook.get_by_role("button", name="Take out").click()
+        notebook.get_by_role("menuitem", name="Picture, SVG").click()
+    assert "dB a decade" in download.value.path().read_text()
+
+
+def test_a_family_of_operating_points(notebook: Page) -> None:
+    simulate(notebook, "Hydrophone stage", "Operating point")
+    notebook.get_by_role("combobox", name="For several").select_option("R3")
+    notebook.get_by_role("textbox", name="Values").fill("1k, 2.2k")
+    rows = notebook.get_by_role("table", name="Voltages").get_by_role("row")
+    collector = rows.filter(has=notebook.get_by_role("cell", name="c", exact=True))
+    expect(collector).to_have_count(2)
+    # The same current through either: what is left of 12 V follows Ohm's law.
+    left = [
+        12 - parse_value(collector.nth(k).get_by_role("cell").nth(2).text_content() or "", "V").number
+        for k in (0, 1)
+    ]  # fmt: skip
+    assert left[1] == pytest.approx(2.2 * left[0], rel=0.01)

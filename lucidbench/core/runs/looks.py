@@ -30,13 +30,15 @@ class FigureLook(BaseModel):
 
 
 class BandLook(BaseModel):
-    """The pass band of a curve: its corners [axis], and how it falls off beside them [dB a decade]."""
+    """The pass band of a curve: its corners [axis], and the straight lines it falls off along beside
+    them: through its size at either end of the sweep, so steep [dB a decade]."""
 
     lower: float | None
     upper: float | None
-    level: float  # what it is counted from: the largest magnitude
     slope_below: float | None
     slope_above: float | None
+    ends: tuple[float, float]  # frequencies
+    sizes: tuple[float, float]  # there
 
 
 class CurveLook(BaseModel):

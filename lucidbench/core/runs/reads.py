@@ -94,9 +94,10 @@ def band_of(curve: Curve) -> BandLook:
     return BandLook(
         lower=found.lower,
         upper=found.upper,
-        level=float(found.reference),
         slope_below=None if found.lower is None else _slope(curve, False),
         slope_above=None if found.upper is None else _slope(curve, True),
+        ends=(float(curve.grid[0]), float(curve.grid[-1])),
+        sizes=(float(abs(curve.values[0])), float(abs(curve.values[-1]))),
     )
 
 

@@ -1584,19 +1584,28 @@ export interface components {
         };
         /**
          * BandLook
-         * @description The pass band of a curve: its corners [axis], and how it falls off beside them [dB a decade].
+         * @description The pass band of a curve: its corners [axis], and the straight lines it falls off along beside
+         *     them: through its size at either end of the sweep, so steep [dB a decade].
          */
         BandLook: {
             /** Lower */
             lower: number | null;
             /** Upper */
             upper: number | null;
-            /** Level */
-            level: number;
             /** Slope Below */
             slope_below: number | null;
             /** Slope Above */
             slope_above: number | null;
+            /** Ends */
+            ends: [
+                number,
+                number
+            ];
+            /** Sizes */
+            sizes: [
+                number,
+                number
+            ];
         };
         /**
          * BarLook

@@ -23,7 +23,7 @@ import { type Jump, nextPlace } from "./jumps";
 import { Marked, TakeButton } from "./Marked";
 import { MoreReadings } from "./MoreReadings";
 import { Paths } from "./Plane";
-import { HUES, type Made, Plot, type Turn } from "./Plot";
+import { HUES, type Made, Plot, SIDE, type Turn } from "./Plot";
 import { type Form, type Looks, nameOf, PLAIN_LOOKS, panesOf } from "./panes";
 import { changeRun } from "./Recipe";
 import { enlarged, moved, type Stretch } from "./stretch";
@@ -186,7 +186,13 @@ export function Curves({ run, readings, look: whole, ghost, plots, onTake }: Pro
             onMade={made}
           />
         ))}
-        <Ends run={run} look={look} isLog={isLog} plots={plots} margin={margin} />
+        <Ends
+          run={run}
+          look={look}
+          isLog={isLog}
+          plots={plots}
+          margin={margin + (panes.some((pane) => pane.side) ? SIDE : 0)}
+        />
       </div>
       <Axes
         panes={panes}

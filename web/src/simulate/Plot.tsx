@@ -112,6 +112,11 @@ export function Plot({
           ? labels(ticks, of, (on === "x" && isLog) || (on === "y" && isLogY))
           : ticks.map(() => ""),
     });
+    const passed = (u: uPlot, part: "lines" | "words") => {
+      const inks = { accent: colour("--accent"), paper: colour("--raised"), family: FAMILY };
+      const { bands } = shown.current;
+      if (bands) banded(u, bands, { inDecibels: pane.unit === "dB", part }, inks);
+    };
     const made = new uPlot(
       {
         width: element.clientWidth,
@@ -149,13 +154,14 @@ export function Plot({
           drawAxes: [
             (u) => {
               haunted(u, before.current, hue);
-              const { bands } = shown.current;
-              if (bands) banded(u, bands, pane.unit === "dB", colour("--accent"), FAMILY);
+              passed(u, "lines");
             },
           ],
           draw: [
-            (u) =>
-              drawn(u, shown.current, marked.current, hue, colour("--ink"), colour("--raised")),
+            (u) => {
+              passed(u, "words");
+              drawn(u, shown.current, marked.current, hue, colour("--ink"), colour("--raised"));
+            },
           ],
           setSelect: [
             ({ select, posToVal }) => {
@@ -197,7 +203,12 @@ export function Plot({
       element,
     );
     plot.current = made;
-    onMade(pane.key, { u: made, pane });
+    onMade(pane.key, {
+      u: made,
+      get pane() {
+        return shown.current; // as it is when the picture is made
+      },
+    });
     const watch = new ResizeObserver(() => made.setSize({ width: element.clientWidth, height }));
     watch.observe(element);
     return () => {

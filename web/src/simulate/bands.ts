@@ -3,6 +3,8 @@ import type uPlot from "uplot";
 import type { BandLook } from "../api/types";
 import { engineering } from "../ui/engineering";
 
+const LETTER = 6; // px, about, of a letter of what is written
+
 export interface BandMarks {
   /** From, to [px from the plot's left]. */
   pass: [number, number];
@@ -16,26 +18,25 @@ export function marksOf(u: uPlot, band: BandLook, inDecibels: boolean): BandMark
   const ratio = devicePixelRatio;
   const width = u.bbox.width / ratio;
   const x = (at: number) => u.valToPos(at, "x");
-  const [low, high] = [u.scales.x?.min ?? 1, u.scales.x?.max ?? 1];
-  const level = inDecibels ? 20 * Math.log10(band.level) : band.level;
-  const size = (corner: number, at: number, slope: number) => {
-    const decibels = slope * Math.log10(at / corner);
-    return inDecibels ? level + decibels : level * 10 ** (decibels / 20);
-  };
   const corners: BandMarks["corners"] = [];
   const slopes: BandMarks["slopes"] = [];
-  const beside = (corner: number | null, slope: number | null, end: number) => {
+  /** The line of `slope` through the curve's end, from there as far as the corner. */
+  const beside = (corner: number | null, slope: number | null, k: 0 | 1) => {
     if (corner === null) return;
     corners.push({ x: x(corner), text: engineering(corner, "Hz") });
-    if (slope === null || !(end > 0) || (end - corner) * (high - low) === 0) return;
+    const [end, size] = [band.ends[k], band.sizes[k]];
+    if (slope === null || !(size > 0)) return;
+    const rise = slope * Math.log10(corner / end);
+    const y = (more: number) =>
+      u.valToPos(inDecibels ? 20 * Math.log10(size) + more : size * 10 ** (more / 20), "y");
     slopes.push({
-      from: [x(corner), u.valToPos(level, "y")],
-      to: [x(end), u.valToPos(size(corner, end, slope), "y")],
+      from: [x(corner), y(rise)],
+      to: [x(end), y(0)],
       text: `${engineering(slope, "", 3)} dB a decade`,
     });
   };
-  beside(band.lower, band.slope_below, low);
-  beside(band.upper, band.slope_above, high);
+  beside(band.lower, band.slope_below, 0);
+  beside(band.upper, band.slope_above, 1);
   return {
     pass: [
       Math.max(0, band.lower === null ? 0 : x(band.lower)),
@@ -46,56 +47,80 @@ export function marksOf(u: uPlot, band: BandLook, inDecibels: boolean): BandMark
   };
 }
 
-/** Drawn under the curves. */
+/** The band and its lines, under the curves; or, over them, what is written at these. */
 export function banded(
   u: uPlot,
   bands: BandLook[],
-  inDecibels: boolean,
-  accent: string,
-  family: string,
+  { inDecibels, part }: { inDecibels: boolean; part: "lines" | "words" },
+  { accent, paper, family }: { accent: string; paper: string; family: string },
 ): void {
   const { ctx, bbox } = u;
   const ratio = devicePixelRatio;
+  const [width, height] = [bbox.width / ratio, bbox.height / ratio];
+  const dashed = (x1: number, y1: number, x2: number, y2: number) => {
+    ctx.beginPath();
+    ctx.moveTo(x1, y1);
+    ctx.lineTo(x2, y2);
+    ctx.stroke();
+  };
+  const word = (text: string, x: number, y: number, align: CanvasTextAlign) => {
+    ctx.textAlign = align;
+    ctx.strokeText(text, x, y);
+    ctx.fillText(text, x, y);
+  };
   ctx.save();
   ctx.beginPath();
   ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height);
   ctx.clip();
   ctx.translate(bbox.left, bbox.top);
-  ctx.font = `${11 * ratio}px ${family}`;
+  ctx.scale(ratio, ratio);
+  ctx.font = `11px ${family}`;
+  ctx.textBaseline = "middle";
   ctx.fillStyle = accent;
-  ctx.strokeStyle = accent;
-  ctx.lineWidth = ratio;
-  const height = bbox.height;
   for (const band of bands) {
     const { pass, corners, slopes } = marksOf(u, band, inDecibels);
-    ctx.globalAlpha = 0.1;
-    ctx.fillRect(pass[0] * ratio, 0, (pass[1] - pass[0]) * ratio, height);
-    ctx.globalAlpha = 1;
-    ctx.textAlign = "center";
-    ctx.textBaseline = "bottom";
-    if (pass[1] - pass[0] > 64)
-      ctx.fillText("pass band", ((pass[0] + pass[1]) / 2) * ratio, height - 4 * ratio);
-    ctx.setLineDash([3 * ratio, 3 * ratio]);
-    corners.forEach(({ x, text }, k) => {
-      ctx.beginPath();
-      ctx.moveTo(x * ratio, 0);
-      ctx.lineTo(x * ratio, height);
-      ctx.stroke();
-      const isLeft = corners.length > 1 && k === 0;
-      ctx.textAlign = isLeft ? "right" : "left";
-      ctx.fillText(text, (x + (isLeft ? -5 : 5)) * ratio, height - 18 * ratio);
-    });
-    for (const { from, to, text } of slopes) {
-      ctx.beginPath();
-      ctx.moveTo(from[0] * ratio, from[1] * ratio);
-      ctx.lineTo(to[0] * ratio, to[1] * ratio);
-      ctx.stroke();
-      const isFalling = to[0] > from[0];
-      ctx.textAlign = isFalling ? "right" : "left";
-      const [mx, my] = [0.45 * from[0] + 0.55 * to[0], 0.45 * from[1] + 0.55 * to[1]];
-      ctx.fillText(text, (mx + (isFalling ? -8 : 8)) * ratio, (my + 4) * ratio);
+    if (part === "lines") {
+      ctx.globalAlpha = 0.1;
+      ctx.fillRect(pass[0], 0, pass[1] - pass[0], height);
+      ctx.globalAlpha = 1;
+      ctx.strokeStyle = accent;
+      ctx.lineWidth = 1;
+      ctx.setLineDash([3, 3]);
+      for (const { x } of corners) dashed(x, 0, x, height);
+      for (const { from, to } of slopes) dashed(...from, ...to);
+      continue;
     }
-    ctx.setLineDash([]);
+    ctx.strokeStyle = paper;
+    ctx.lineWidth = 4;
+    if (pass[1] - pass[0] > 64) word("pass band", (pass[0] + pass[1]) / 2, height - 10, "center");
+    for (const { text, at, align } of wordsOf(corners, slopes, [width, height]))
+      word(text, ...at, align === "end" ? "right" : "left");
   }
   ctx.restore();
+}
+
+/** What is written at corners and slopes, and where: on the side away from the band. */
+export function wordsOf(
+  corners: BandMarks["corners"],
+  slopes: BandMarks["slopes"],
+  [width, height]: [number, number],
+): { text: string; at: [number, number]; align: "start" | "end" }[] {
+  return [
+    ...corners.map(({ x, text }, k) => {
+      const isLeft = corners.length > 1 && k === 0;
+      return {
+        text,
+        at: [x + (isLeft ? -5 : 5), height - 12] as [number, number],
+        align: isLeft ? ("end" as const) : ("start" as const),
+      };
+    }),
+    ...slopes.map(({ from, to, text }) => {
+      const isFalling = to[0] > from[0];
+      const long = LETTER * text.length;
+      const x = (from[0] + to[0]) / 2 + (isFalling ? 10 : -10);
+      const kept = isFalling ? Math.min(x, width - long - 4) : Math.max(x, long + 4);
+      const at: [number, number] = [kept, (from[1] + to[1]) / 2 - 8];
+      return { text, at, align: isFalling ? ("start" as const) : ("end" as const) };
+    }),
+  ];
 }

@@ -131,7 +131,8 @@ export function panesOf(
 /** The first two plots as one, the second's curves on an axis of their own at the right. */
 function sharing([left, right, ...others]: Pane[]): Pane[] {
   if (!left || !right) return left ? [left] : [];
-  const title = left.title && right.title ? `${left.title} and ${right.title.toLowerCase()}` : "";
+  const title =
+    left.title && right.title ? `${left.title} and, dashed, ${right.title.toLowerCase()}` : "";
   const aside = right.traces.map((trace) => ({
     ...trace,
     label: left.title ? "" : trace.label,

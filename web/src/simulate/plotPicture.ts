@@ -2,7 +2,7 @@
 import type uPlot from "uplot";
 import { resolved } from "../schematic/picture";
 import { pieces } from "../ui/Named";
-import { marksOf } from "./bands";
+import { marksOf, wordsOf } from "./bands";
 import { endsOf, HUES, type Made, notesOf, SIDE, scaleOf } from "./Plot";
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (letter) => `&#${letter.charCodeAt(0)};`);
@@ -81,17 +81,10 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
       out.push(
         `<path d="M${round(left + x1)} ${round(top + y1)}L${round(left + x2)} ${round(top + y2)}" stroke="var(--accent)" stroke-dasharray="3 3" clip-path="url(#${clip})"/>`,
       );
-    corners.forEach(({ x, text: words }, k) => {
-      dashed(x, 0, x, height);
-      const isLeft = corners.length > 1 && k === 0;
-      text(left + x + (isLeft ? -5 : 5), top + height - 18, words, isLeft ? "end" : "start");
-    });
-    for (const { from: a, to: b, text: words } of slopes) {
-      dashed(...a, ...b);
-      const isFalling = b[0] > a[0];
-      const x = left + 0.45 * a[0] + 0.55 * b[0] + (isFalling ? -8 : 8);
-      text(x, top + 0.45 * a[1] + 0.55 * b[1] + 4, words, isFalling ? "end" : "start");
-    }
+    for (const { x } of corners) dashed(x, 0, x, height);
+    for (const { from: a, to: b } of slopes) dashed(...a, ...b);
+    for (const { text: words, at, align } of wordsOf(corners, slopes, [width, height]))
+      text(left + at[0], top + at[1] + 4, words, align);
   }
   pane.traces.forEach((trace, k) => {
     const values = u.data[k + 1] as (number | null)[];

@@ -61,7 +61,7 @@ describe("a result", () => {
   });
 
   it("has its pass band marked on the plot of sizes alone", () => {
-    const band = { lower: 1, upper: 2, level: 1, slope_below: 20, slope_above: -20 };
+    const band = { lower: 1, upper: 2 };
     const seen = look(curve("V_a", "V", { phase: [0, 90], band }));
     const panes = panesOf(seen, as("decibels"), none);
     expect(panes.map((pane) => pane.bands?.length ?? 0)).toEqual([1, 0]);
