@@ -51,6 +51,18 @@ def test_readings_of_a_sine(sines: tuple[Curve, Curve]) -> None:
     assert len(time.crossings(source, 1.0)) == 6
 
 
+def test_a_jump_is_a_jump() -> None:
+    # Behind a step of 3.3 V a capacitor takes V/R at once and then fades: any circuits text.
+    parts = circuit("V1 a 0 PULSE(0 3.3 100u)", "R1 a b 10k", "C1 b 0 10n")
+    run = transient(parts, TransientSettings(1e-3))
+    current, step = time_curve(run, "I_R1"), time_curve(run, "V_a")
+    assert time.maximum(current) == pytest.approx(330e-6, rel=1e-4)
+    assert time.extreme(current, 1)[0] == pytest.approx(100e-6, rel=1e-4)
+    # Drawn upright: no two neighbouring points lie apart in time and on either side of it.
+    (edge,) = np.flatnonzero(np.diff(step.values) > 1)
+    assert np.diff(step.grid)[edge] < 1e-6 * 100e-6
+
+
 def test_readings_of_a_step() -> None:
     # First order: rise 10 % to 90 % in RC·ln 9, within 2 % after RC·ln 50. Second order: overshoot
     # exp(-πζ/sqrt(1 - ζ²)). Any text on control or pulses.

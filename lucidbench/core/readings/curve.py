@@ -18,6 +18,7 @@ Array = npt.NDArray[np.float64]
 Evaluate = Callable[[Array], Any]
 _GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
 _WITHIN = 4  # points looked at within each of the solver's steps
+_BEFORE = 1e-11  # of a run's length: how long before a jump it is looked at
 _CLOSER = 4  # times the neighbourhood of a peak is looked at, each time sixteen times closer
 _SHARES = np.linspace(0.0, 1.0, 33)
 _MOST_TRIES = 60  # for a root; some ten are usual
@@ -83,8 +84,10 @@ class Curve:
             before, top, after = found[m - 1 : m + 2]
             bend = before - 2 * top + after
             if bend < 0:
-                place = float(x[m] + 0.5 * (before - after) / bend * (x[1] - x[0]))
-                best = max(best, float(top - (before - after) ** 2 / (8 * bend)))
+                apex = float(x[m] + 0.5 * (before - after) / bend * (x[1] - x[0]))
+                there = float(np.asarray(of(self.at(np.array([apex]))))[0])
+                if there >= best:  # and not where the curve jumps between the three
+                    best, place = there, apex
         return place, best
 
     def part(self, start: float, stop: float) -> Curve:
@@ -159,7 +162,9 @@ def points_within(run: Transient, begin: float, end: float) -> Array:
         np.concatenate([[begin], run.ends[(run.ends > begin) & (run.ends < end)], [end]])
     )
     inside = ends[:-1, None] + np.diff(ends)[:, None] * np.arange(_WITHIN) / _WITHIN
-    return np.append(inside.ravel(), end)
+    fresh = run.ends[(run.lengths == 0) & (run.ends > begin) & (run.ends < end)]
+    before = fresh - _BEFORE * (end - begin)  # where values may jump they are known on either side
+    return np.unique(np.concatenate([inside.ravel(), before[before > begin], [end]]))
 
 
 def frequency_curve(sweep: FrequencySweep, name: str, reference: str | None = None) -> Curve:
