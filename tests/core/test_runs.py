@@ -243,6 +243,7 @@ def test_equivalent_and_formula() -> None:
     assert "told in numbers" in numbers.notes[0]
     (formula,) = numbers.formulas
     over = ran("hydrophone-stage", "frequency_sweep", formula.beside, formula.text)
+    assert [curve.by_hand for curve in over.curves] == [False, True]
     own, in_numbers = (np.array([row[k] for row in rows_of(over)], float) for k in (1, 3))
     assert in_numbers == pytest.approx(own, rel=1e-4)
 

@@ -47,6 +47,7 @@ class CurveLook(BaseModel):
     text: str
     member: str = ""  # of a family: the value it was run with
     unit: str
+    by_hand: bool = False  # a formula of parts alone: nothing in it was simulated
     y: list[float | None]
     phase: list[float | None] | None = None
     readings: list[FigureLook]

@@ -23,7 +23,7 @@ from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.analyses.settled import settled
 from lucidbench.core.errors import CircuitError, FormulaError, LucidError, ValueTextError
 from lucidbench.core.exercise import Exercise, Run
-from lucidbench.core.formula import Known, parse
+from lucidbench.core.formula import Known, names_in, parse
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.reading import Reading
@@ -359,12 +359,15 @@ def _draw(
     answer.names = sorted(first.dimensions)
     answer.shown = []
     drawn: list[tuple[str, Curve]] = []
+    by_hand = set()
     for text in texts:
         look = ShownLook(text=text)
         answer.shown.append(look)
         try:
             formula = parse(text)
             drawn += [(member, traces.curve(formula, text, values)) for member, traces in members]
+            if not any("_" in name for name in names_in(formula.body) & set(first.dimensions)):
+                by_hand.add(text)
         except FormulaError as error:
             look.problem = str(error)
     grid = first.grid
@@ -391,7 +394,7 @@ def _draw(
         answer.curves.append(
             CurveLook(
                 text=curve.name, member=member, unit=curve.unit, y=_listed(here),
-                phase=phase, readings=list(_figures(curve, own, reads)),
+                by_hand=curve.name in by_hand, phase=phase, readings=list(_figures(curve, own, reads)),
             )
         )  # fmt: skip
 

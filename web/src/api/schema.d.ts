@@ -1648,6 +1648,11 @@ export interface components {
             member: string;
             /** Unit */
             unit: string;
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand: boolean;
             /** Y */
             y: (number | null)[];
             /** Phase */

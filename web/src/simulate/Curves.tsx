@@ -269,7 +269,11 @@ export function Curves({ run, readings, look: whole, ghost, plots, onTake }: Pro
                 <span
                   aria-hidden="true"
                   className="h-0.5 w-4"
-                  style={{ background: `var(--curve-${(hue % HUES) + 1})` }}
+                  style={
+                    curve.by_hand
+                      ? { borderTop: "2px dashed var(--hand)" }
+                      : { background: `var(--curve-${(hue % HUES) + 1})` }
+                  }
                 />
                 <span className="sr-only">Show {nameOf(curve)}</span>
                 <span aria-hidden="true">

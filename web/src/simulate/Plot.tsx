@@ -12,6 +12,7 @@ import { logTicks } from "./ticks";
 export const HUES = 6;
 const LINE = 1.8; // px
 const FAINT = 0.6; // px, of the many builds of a tolerance study
+const LABEL = 50; // px along the axis for each label, on average
 const ROOM = 12; // px between names of curves
 export const SIDE = 54; // px of the axis at the right
 const FAMILY = '"Commissioner Variable", system-ui, sans-serif';
@@ -93,7 +94,7 @@ export function Plot({
     if (!element) return;
     const style = getComputedStyle(document.documentElement);
     const colour = (name: string) => style.getPropertyValue(name).trim();
-    const hue = (k: number) => colour(`--curve-${(k % HUES) + 1}`);
+    const hue = (trace: Trace) => colour(inkOf(trace));
     const line = (of: string, show: boolean, on: string): uPlot.Axis => ({
       scale: on,
       side: { x: 2, y: 3, side: 1 }[on],
@@ -107,10 +108,11 @@ export function Plot({
         : {}),
       // All that are drawn: which of them are labelled is decided there.
       filter: (_, ticks) => ticks,
-      values: (_, ticks) =>
-        show
-          ? labels(ticks, of, (on === "x" && isLog) || (on === "y" && isLogY))
-          : ticks.map(() => ""),
+      values: (u, ticks) => {
+        if (!show) return ticks.map(() => "");
+        const texts = labels(ticks, of, (on === "x" && isLog) || (on === "y" && isLogY));
+        return on === "x" ? apart(texts, u.bbox.width / devicePixelRatio) : texts;
+      },
     });
     const passed = (u: uPlot, part: "lines" | "words") => {
       const inks = { accent: colour("--accent"), paper: colour("--raised"), family: FAMILY };
@@ -143,9 +145,9 @@ export function Plot({
           ...pane.traces.map((trace) => ({
             label: trace.name,
             scale: scaleOf(trace),
-            stroke: hue(trace.hue),
+            stroke: hue(trace),
             width: trace.label || trace.aside ? LINE : FAINT,
-            ...(trace.aside && !trace.label ? { dash: [6, 4] } : {}),
+            ...(isDashed(trace) ? { dash: [6, 4] } : {}),
             points: { show: false },
             pxAlign: 0,
           })),
@@ -240,6 +242,12 @@ export function Plot({
   );
 }
 
+/** The name of a curve's colour: its own hue, or a pencil's where it was worked out by hand. */
+export const inkOf = (trace: Trace) =>
+  trace.byHand ? "--hand" : `--curve-${(trace.hue % HUES) + 1}`;
+
+export const isDashed = (trace: Trace) => trace.byHand || (trace.aside && !trace.label);
+
 export const scaleOf = (trace: Trace) => (trace.aside ? "side" : "y");
 
 /** The numbers as the plot takes them; by logarithm what is not above zero is a gap. */
@@ -296,8 +304,17 @@ function labels(ticks: (number | null)[], unit: string, isLog: boolean): string[
   );
 }
 
+/** Every second label left out, and again, until they keep clear of each other. */
+function apart(texts: string[], width: number): string[] {
+  const places = texts.flatMap((text, k) => (text ? [k] : []));
+  let stride = 1;
+  while ((places.length / stride) * LABEL > width) stride *= 2;
+  const kept = new Set(places.filter((_, n) => n % stride === 0));
+  return texts.map((text, k) => (kept.has(k) ? text : ""));
+}
+
 /** The curves as they were, faint, behind those that are. */
-function haunted(u: uPlot, ghost: Props["ghost"], hue: (k: number) => string): void {
+function haunted(u: uPlot, ghost: Props["ghost"], hue: (trace: Trace) => string): void {
   if (!ghost?.pane) return;
   const { ctx, bbox } = u;
   ctx.save();
@@ -307,7 +324,7 @@ function haunted(u: uPlot, ghost: Props["ghost"], hue: (k: number) => string): v
   ctx.globalAlpha = 0.4;
   ctx.lineWidth = devicePixelRatio;
   for (const trace of ghost.pane.traces) {
-    ctx.strokeStyle = hue(trace.hue);
+    ctx.strokeStyle = hue(trace);
     ctx.beginPath();
     ghost.x.forEach((at, i) => {
       const value = trace.y[i];
@@ -359,7 +376,7 @@ function drawn(
   u: uPlot,
   pane: Pane,
   marks: number[],
-  hue: (k: number) => string,
+  hue: (trace: Trace) => string,
   ink: string,
   paper: string,
 ): void {
@@ -370,7 +387,7 @@ function drawn(
   ctx.textAlign = "left";
   const ends = endsOf(u, pane);
   for (const { trace, y } of ends) {
-    ctx.fillStyle = hue(trace.hue);
+    ctx.fillStyle = hue(trace);
     const x = bbox.left + bbox.width + (pane.side ? SIDE + 2 : 6) * ratio;
     paintName(ctx, trace.label, x, bbox.top + y * ratio, FAMILY, 12 * ratio);
   }
@@ -403,7 +420,7 @@ function drawn(
     pane.traces.forEach((trace, i) => {
       const value = (u.data[i + 1] as (number | null)[])[place];
       if (value == null) return;
-      ctx.fillStyle = hue(trace.hue);
+      ctx.fillStyle = hue(trace);
       ctx.beginPath();
       ctx.arc(x, u.valToPos(value, scaleOf(trace), true), 3.5 * ratio, 0, 2 * Math.PI);
       ctx.fill();

@@ -15,6 +15,8 @@ export interface Trace {
   notes?: { at: number; text: string }[];
   /** Counted on the axis at the right. */
   aside?: boolean;
+  /** A formula of parts alone: drawn as what is done by hand is. */
+  byHand?: boolean;
 }
 
 export interface Pane {
@@ -93,6 +95,7 @@ export function panesOf(
     name: nameOf(curve),
     label: labelOf(curve, isOne),
     notes: notes.filter((note) => note.curve === nameOf(curve)),
+    ...(curve.by_hand ? { byHand: true } : {}),
   });
   const seen = (curve: CurveLook) => !hidden.has(nameOf(curve));
   // The builds of a tolerance study are of one hue each formula, the one as drawn among them.

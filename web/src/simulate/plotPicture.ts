@@ -3,7 +3,8 @@ import type uPlot from "uplot";
 import { resolved } from "../schematic/picture";
 import { pieces } from "../ui/Named";
 import { marksOf, wordsOf } from "./bands";
-import { endsOf, HUES, type Made, notesOf, SIDE, scaleOf } from "./Plot";
+import { endsOf, inkOf, isDashed, type Made, notesOf, SIDE, scaleOf } from "./Plot";
+import type { Trace } from "./panes";
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (letter) => `&#${letter.charCodeAt(0)};`);
 
@@ -100,7 +101,7 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
       pen = "L";
     });
     out.push(
-      `<path d="${way}" fill="none" stroke="${hueOf(trace.hue)}" stroke-width="1.6" clip-path="url(#${clip})"/>`,
+      `<path d="${way}" fill="none" stroke="${hueOf(trace)}" stroke-width="1.6"${isDashed(trace) ? ' stroke-dasharray="6 4"' : ""} clip-path="url(#${clip})"/>`,
     );
   });
   for (const { text: words, x, y, flips } of notesOf(u, pane)) {
@@ -114,12 +115,12 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
       top + y + 4,
       trace.label,
       "start",
-      hueOf(trace.hue),
+      hueOf(trace),
     );
   return out.join("");
 }
 
-const hueOf = (k: number) => `var(--curve-${(k % HUES) + 1})`;
+const hueOf = (trace: Trace) => `var(${inkOf(trace)})`;
 const round = (v: number) => Math.round(v * 100) / 100;
 
 /** A picture that stands on the page already, as a file of its own. */
