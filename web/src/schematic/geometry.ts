@@ -41,7 +41,24 @@ export interface PlacedPin {
   outward: Point;
 }
 
-export function pinsOf(part: Part, catalogue: Catalogue): PlacedPin[] {
+interface Known<T> {
+  catalogue: Catalogue;
+  value: T;
+}
+
+/** A part is never changed but replaced, so that what was worked out for it once holds. */
+function once<T>(work: (part: Part, catalogue: Catalogue) => T) {
+  const known = new WeakMap<Part, Known<T>>();
+  return (part: Part, catalogue: Catalogue): T => {
+    const before = known.get(part);
+    if (before?.catalogue === catalogue) return before.value;
+    const value = work(part, catalogue);
+    known.set(part, { catalogue, value });
+    return value;
+  };
+}
+
+export const pinsOf = once((part, catalogue): PlacedPin[] => {
   const kind = kindOf(part, catalogue);
   if (!kind) return [];
   const [left, top, right, bottom] = kind.body;
@@ -52,12 +69,12 @@ export function pinsOf(part: Part, catalogue: Catalogue): PlacedPin[] {
     const away = placed({ ...part, at: [0, 0] }, step[0], step[1]);
     return { part, index, at: placed(part, pin.x, pin.y), outward: away };
   });
-}
+});
 
 export const allPins = (schematic: Schematic, catalogue: Catalogue): PlacedPin[] =>
   schematic.parts.flatMap((part) => pinsOf(part, catalogue));
 
-export function bodyOf(part: Part, catalogue: Catalogue): Box {
+export const bodyOf = once((part, catalogue): Box => {
   const [l, t, r, b] = kindOf(part, catalogue)?.body ?? [-2, -2, 2, 2];
   const [x1, y1] = placed(part, l, t);
   const [x2, y2] = placed(part, r, b);
@@ -67,7 +84,7 @@ export function bodyOf(part: Part, catalogue: Catalogue): Box {
     right: Math.max(x1, x2),
     bottom: Math.max(y1, y2),
   };
-}
+});
 
 export const grown = (box: Box, by: number): Box => ({
   left: box.left - by,

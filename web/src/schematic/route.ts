@@ -7,23 +7,54 @@ import {
   type Catalogue,
   grown,
   key,
-  onSegment,
-  overlap,
+  type PlacedPin,
   same,
   segmentsOf,
   spanned,
 } from "./geometry";
+import { Lanes, Pieces, pieceOf } from "./lanes";
+import { Space } from "./space";
 
 // What a way is charged for. Joining something by accident is worst, ugliness is cheap.
 const COST = { contact: 1000, body: 300, along: 150, against: 40, bend: 4, crossing: 3, length: 1 };
 const STUB = 2; // grid units a wire goes straight out of a pin where it must turn
 
-export interface Surroundings {
-  bodies: Box[];
+/** What a way has to keep clear of. */
+export class Surroundings {
+  private readonly bodies = new Space();
   /** Points that would be joined if a wire ran over them. */
-  contacts: Point[];
-  wires: [Point, Point][];
-  outward: Map<string, Point>;
+  private readonly contacts = new Lanes();
+  private readonly wires = new Pieces();
+  private readonly outward: Map<string, Point>;
+
+  constructor(bodies: Box[], pins: PlacedPin[]) {
+    for (const body of bodies) this.bodies.add(body);
+    for (const pin of pins) this.contacts.add(pin.at);
+    this.outward = new Map(pins.map((pin) => [key(pin.at), pin.outward]));
+  }
+
+  /** One more wire is there. */
+  lay(points: Point[]): void {
+    for (const end of [points[0], points.at(-1)]) if (end) this.contacts.add(end);
+    for (const [a, b] of segmentsOf(points)) this.wires.add(pieceOf(a, b));
+  }
+
+  /** The way straight out of the pin at `point`; undefined where none is there. */
+  out(point: Point): Point | undefined {
+    return this.outward.get(key(point));
+  }
+
+  /** What a straight piece of the way from `first` to `last` is charged for. */
+  chargeOf(a: Point, b: Point, first: Point, last: Point): number {
+    const piece = pieceOf(a, b);
+    const met = this.contacts.on(a, b).filter((p) => !same(p, first) && !same(p, last));
+    return (
+      COST.body * this.bodies.count(grown(spanned(a, b), 0.01)) +
+      COST.contact * met.length +
+      COST.along * this.wires.along(piece) +
+      COST.crossing * this.wires.across(piece)
+    );
+  }
 }
 
 export function surroundings(
@@ -31,30 +62,13 @@ export function surroundings(
   catalogue: Catalogue,
   except: Set<string> = new Set(),
 ): Surroundings {
-  const wires = schematic.wires.filter((wire) => !except.has(wire.id));
-  const pins = allPins(schematic, catalogue);
-  return {
-    bodies: schematic.parts.map((part) => grown(bodyOf(part, catalogue), 0.3)),
-    contacts: [
-      ...pins.map((pin) => pin.at),
-      ...wires.flatMap((wire) => [wire.points[0] as Point, wire.points.at(-1) as Point]),
-    ],
-    wires: wires.flatMap((wire) => segmentsOf(wire.points)),
-    outward: new Map(pins.map((pin) => [key(pin.at), pin.outward])),
-  };
+  const bodies = schematic.parts.map((part) => grown(bodyOf(part, catalogue), 0.3));
+  const around = new Surroundings(bodies, allPins(schematic, catalogue));
+  for (const wire of schematic.wires) if (!except.has(wire.id)) around.lay(wire.points);
+  return around;
 }
 
-/** The same with one more wire laid. */
-export function withWire(around: Surroundings, points: Point[]): Surroundings {
-  return {
-    ...around,
-    contacts: [...around.contacts, points[0] as Point, points.at(-1) as Point],
-    wires: [...around.wires, ...segmentsOf(points)],
-  };
-}
-
-export function route(from: Point, to: Point, everything: Surroundings): Point[] {
-  const around = near(spanned(from, to), everything);
+export function route(from: Point, to: Point, around: Surroundings): Point[] {
   let best: Point[] = [from, to];
   let least = Number.POSITIVE_INFINITY;
   for (const way of candidates(from, to, around)) {
@@ -62,20 +76,6 @@ export function route(from: Point, to: Point, everything: Surroundings): Point[]
     if (cost < least) [best, least] = [way, cost];
   }
   return best;
-}
-
-const REACH = 12; // grid units beyond both ends within which a way may lead
-
-/** What lies where ways between two ends can lead. */
-function near(ends: Box, { bodies, contacts, wires, outward }: Surroundings): Surroundings {
-  const reach = grown(ends, REACH);
-  const at = (point: Point) => overlap(grown(spanned(point, point), 0.1), reach);
-  return {
-    bodies: bodies.filter((body) => overlap(body, reach)),
-    contacts: contacts.filter(at),
-    wires: wires.filter(([a, b]) => overlap(grown(spanned(a, b), 0.1), reach)),
-    outward,
-  };
 }
 
 /** Consecutive equal points and points in the middle of a straight run taken out. */
@@ -105,7 +105,7 @@ function* candidates(from: Point, to: Point, around: Surroundings): Generator<Po
 }
 
 function stub(point: Point, around: Surroundings): Point {
-  const out = around.outward.get(key(point));
+  const out = around.out(point);
   return out ? [point[0] + STUB * out[0], point[1] + STUB * out[1]] : point;
 }
 
@@ -143,39 +143,14 @@ export function costOf(
   cost += leaving(first, way[1] as Point, around) + leaving(last, way.at(-2) as Point, around);
   for (const [a, b] of segments) {
     if (cost >= limit) return Number.POSITIVE_INFINITY;
-    const span = grown(spanned(a, b), 0.01);
-    for (const body of around.bodies) if (overlap(body, span)) cost += COST.body;
-    for (const point of around.contacts)
-      if (onSegment(point, a, b) && !same(point, first) && !same(point, last)) cost += COST.contact;
-    for (const [c, d] of around.wires) cost += meeting(a, b, c, d);
+    cost += around.chargeOf(a, b, first, last);
   }
   return cost;
 }
 
 function leaving(end: Point, next: Point, around: Surroundings): number {
-  const out = around.outward.get(key(end));
+  const out = around.out(end);
   if (!out) return 0;
   const along = (next[0] - end[0]) * out[0] + (next[1] - end[1]) * out[1];
   return along < 0 ? COST.against : 0;
-}
-
-function meeting(a: Point, b: Point, c: Point, d: Point): number {
-  const vertical = a[0] === b[0];
-  const otherVertical = c[0] === d[0];
-  const one = spanned(a, b);
-  const other = spanned(c, d);
-  if (vertical !== otherVertical) {
-    const crosses =
-      one.left <= other.right &&
-      other.left <= one.right &&
-      one.top <= other.bottom &&
-      other.top <= one.bottom;
-    return crosses ? COST.crossing : 0;
-  }
-  const sameLane = vertical ? a[0] === c[0] : a[1] === c[1];
-  if (!sameLane) return 0;
-  const shared = vertical
-    ? Math.min(one.bottom, other.bottom) - Math.max(one.top, other.top)
-    : Math.min(one.right, other.right) - Math.max(one.left, other.left);
-  return shared > 0 ? COST.along : 0;
 }

@@ -182,9 +182,9 @@ describe("routing", () => {
     const wall = { ...empty, parts: [part("A", [0, 0]), part("B", [10, 0]), part("C", [20, 0])] };
     const around = surroundings(wall, catalogue);
     const way = route([3, 0], [17, 0], around);
-    const over = around.contacts.filter((pin) =>
+    const pins = allPins(wall, catalogue).map((pin) => pin.at);
+    const over = pins.filter(([x, y]) =>
       segmentsOf(way).some(([a, b]) => {
-        const [x, y] = pin;
         const within = (p: number, q: number, r: number) =>
           Math.min(p, r) <= q && q <= Math.max(p, r);
         return within(a[0], x, b[0]) && within(a[1], y, b[1]);

@@ -5,14 +5,14 @@ import {
   type Catalogue,
   key,
   nearestOn,
-  onSegment,
   onWire,
   pinsOf,
   same,
   segmentsOf,
   shifted,
 } from "./geometry";
-import { costOf, route, simplified, surroundings, withWire } from "./route";
+import { Lanes } from "./lanes";
+import { costOf, route, type Surroundings, simplified, surroundings } from "./route";
 
 const HOPELESS = 300; // cost above which a stretched wire is laid anew
 
@@ -88,32 +88,6 @@ function split(schematic: Schematic, pins: Set<string>, junctions: Set<string>):
     finish();
   }
   return pieces;
-}
-
-/** Points by row and column, for wires run along one of them. */
-class Lanes {
-  private readonly known = new Set<string>();
-  private readonly rows = new Map<number, Point[]>();
-  private readonly columns = new Map<number, Point[]>();
-
-  add(point: Point): void {
-    if (this.known.has(key(point))) return;
-    this.known.add(key(point));
-    for (const [lanes, lane] of [
-      [this.columns, point[0]],
-      [this.rows, point[1]],
-    ] as const) {
-      const there = lanes.get(lane);
-      if (there) there.push(point);
-      else lanes.set(lane, [point]);
-    }
-  }
-
-  /** Those on the straight piece from `a` to `b`. */
-  on(a: Point, b: Point): Point[] {
-    const lane = a[1] === b[1] ? this.rows.get(a[1]) : this.columns.get(a[0]);
-    return (lane ?? []).filter((point) => onSegment(point, a, b));
-  }
 }
 
 const distance = (a: Point, b: Point) => Math.abs(a[0] - b[0]) + Math.abs(a[1] - b[1]);
@@ -237,12 +211,12 @@ function reattached(
     if (endsOf(wire).some((end) => !same(target(end), end)) || chosen.has(wire.id))
       touched.add(wire.id);
   // One after the other, so that those laid anew keep clear of each other too.
-  let around = surroundings(moving, catalogue, touched);
+  const around = surroundings(moving, catalogue, touched);
   const wires = schematic.wires.map((wire) => {
     if (!touched.has(wire.id)) return wire;
     const [a, b] = endsOf(wire);
     const points = follow(wire.points, target(a), target(b), around);
-    around = withWire(around, points);
+    around.lay(points);
     return { ...wire, points };
   });
   // Pins that touched each other stay joined by a wire.
@@ -269,12 +243,7 @@ function reattached(
 }
 
 /** A wire whose ends go to `a` and `b`: shifted, stretched at its corners, or laid anew. */
-function follow(
-  points: Point[],
-  a: Point,
-  b: Point,
-  around: ReturnType<typeof surroundings>,
-): Point[] {
+function follow(points: Point[], a: Point, b: Point, around: Surroundings): Point[] {
   const [first, last] = [points[0] as Point, points.at(-1) as Point];
   const [da, db]: [Point, Point] = [
     [a[0] - first[0], a[1] - first[1]],
