@@ -8,7 +8,7 @@ bear the same name.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Hashable, Iterable, Iterator
+from collections.abc import Hashable, Iterable
 from dataclasses import dataclass, field
 
 from lucidbench.core.devices import CATALOGUE, GROUND
@@ -83,12 +83,14 @@ class _Lanes:
                 else:
                     self.slanted.append(((x1, y1), (x2, y2), wire))
 
-    def at(self, point: Point) -> Iterator[Wire]:
+    def at(self, point: Point) -> list[Wire]:
         """The wires that pass through or end at `point`; one that turns there comes twice."""
         x, y = point
-        yield from (wire for low, high, wire in self.rows.get(y, ()) if low <= x <= high)
-        yield from (wire for low, high, wire in self.columns.get(x, ()) if low <= y <= high)
-        yield from (wire for start, end, wire in self.slanted if on_segment(point, start, end))
+        found = [wire for low, high, wire in self.rows.get(y, ()) if low <= x <= high]
+        found += [wire for low, high, wire in self.columns.get(x, ()) if low <= y <= high]
+        if self.slanted:
+            found += [wire for a, b, wire in self.slanted if on_segment(point, a, b)]
+        return found
 
 
 def extract_nets(schematic: Schematic, kinds: Kinds = CATALOGUE) -> list[Net]:
