@@ -122,6 +122,20 @@ def sweep(page: Page) -> None:
     take(page, "frequency-sweep")
 
 
+def pass_band(page: Page) -> None:
+    """A formula in letters over the simulated curve, its pass band and slopes marked."""
+    open_exercise(page, "Time-signal filter")
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("button", name="Formula").click()
+    page.get_by_role("button", name="Draw it over the simulated one").click()
+    page.get_by_role("button", name="Reading", exact=True).click()
+    page.get_by_role("menuitem", name="pass band").click()
+    page.get_by_role("list", name="Readings").get_by_role("listitem").nth(1).wait_for()
+    page.get_by_role("group", name="Plot of").hover()
+    page.mouse.wheel(0, 180)
+    take(page, "pass-band")
+
+
 def phasors(page: Page) -> None:
     """A Kirchhoff sum laid head to tail."""
     open_exercise(page, "Feed line")
@@ -161,6 +175,7 @@ def main() -> None:
         ("", phasors, WINDOW, "light"),
         ("", figures_of_runs, WINDOW, "light"),
         ("", simulate, WINDOW, "light"),
+        ("", pass_band, WINDOW, "light"),
         ("", sweep, PROJECTOR, "dark"),
         ("", layers, PROJECTOR, "dark"),
         ("notebook-dark", None, WINDOW, "dark"),
