@@ -132,7 +132,9 @@ def pass_band(page: Page) -> None:
     page.get_by_role("menuitem", name="pass band").click()
     page.get_by_role("list", name="Readings").get_by_role("listitem").nth(1).wait_for()
     page.get_by_role("group", name="Plot of").hover()
-    page.mouse.wheel(0, 180)
+    page.mouse.wheel(0, -2000)
+    page.wait_for_timeout(200)
+    page.mouse.wheel(0, 190)
     take(page, "pass-band")
 
 

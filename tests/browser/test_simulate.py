@@ -74,6 +74,39 @@ def test_time_constants_of_the_anti_alias_ladder(notebook: Page) -> None:
     assert told == pytest.approx(slow, rel=1e-3)
 
 
+def test_five_time_constants_of_the_anti_alias_ladder(notebook: Page) -> None:
+    simulate(notebook, "Anti-alias ladder", "Transient")
+    expect(notebook.get_by_text("five of the slowest time constant")).to_be_visible()
+    # Behind two sections a step leaves (τ1·e^(-t/τ1) - τ2·e^(-t/τ2))/(τ1 - τ2): any network theory text.
+    b, a = 10e3 * 10e-9 + 10e3 * 4.7e-9 + 22e3 * 4.7e-9, 10e3 * 10e-9 * 22e3 * 4.7e-9
+    root = math.sqrt(b * b - 4 * a)
+    slow, fast = (b + root) / 2, (b - root) / 2
+    left = (slow * math.exp(-5) - fast * math.exp(-5 * slow / fast)) / (slow - fast)
+    after = 100e-6 + 5 * slow  # the pulse begins at 100 µs
+    notebook.get_by_role("textbox", name="How long").fill(f"{after * 1e6:.3f} µs")
+    rows = notebook.get_by_role("list", name="Readings").get_by_role("listitem")
+    expect(rows.first).to_contain_text("3.27\u00a0V")
+    assert reading(notebook, "V_out", "maximum", "V") == pytest.approx(3.3 * (1 - left), rel=1e-3)
+
+
+def test_a_quarter_period_at_the_sounder(notebook: Page) -> None:
+    simulate(notebook, "Sounder driver", "Transient", "I_C1")
+    notebook.get_by_role("combobox", name="Begins from").select_option("settled state")
+    notebook.get_by_role("textbox", name="How long").fill("1 ms")
+    notebook.wait_for_timeout(300)
+    region = notebook.get_by_role("region", name="Transient")
+    expect(region).to_have_attribute("aria-busy", "false")
+    rows = notebook.get_by_role("list", name="Readings").get_by_role("listitem")
+    marked = re.compile(", mark it$")
+    for curve in ("I_C1", "V_out"):
+        row = rows.filter(has=notebook.get_by_role("button", name=f"Show {curve}", exact=True))
+        row.get_by_role("button", name=marked).first.click()
+    # A capacitor's voltage has its peak a quarter of a period after its current: any circuits text.
+    told = notebook.get_by_role("table", name="Markers").get_by_text("°").first.text_content() or ""
+    turn = float(told.replace("\u2212", "-").replace("\u00a0", "").rstrip("°"))
+    assert turn % 360 == pytest.approx(90, abs=1)
+
+
 def test_corner_of_the_flow_integrator(notebook: Page) -> None:
     simulate(notebook, "Flow integrator", "Frequency sweep", "V_out/V_in")
     # Gain R2/R1 up to 1/(2π·R2·C1); unity where the integrator's own corner is, 1/(2π·R1·C1)

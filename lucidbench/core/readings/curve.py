@@ -17,7 +17,8 @@ from lucidbench.core.errors import LucidError
 Array = npt.NDArray[np.float64]
 Evaluate = Callable[[Array], Any]
 _GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(6)
-_WITHIN = 4  # points looked at within each of the solver's steps
+_WITHIN = 4  # points looked at within each of the solver's steps, at least
+_FEWEST = 1000  # points of a run: smooth on a screen, and markers close to where they are meant
 _BEFORE = 1e-11  # of a run's length: how long before a jump it is looked at
 _CLOSER = 4  # times the neighbourhood of a peak is looked at, each time sixteen times closer
 _SHARES = np.linspace(0.0, 1.0, 33)
@@ -161,7 +162,8 @@ def points_within(run: Transient, begin: float, end: float) -> Array:
     ends = np.unique(
         np.concatenate([[begin], run.ends[(run.ends > begin) & (run.ends < end)], [end]])
     )
-    inside = ends[:-1, None] + np.diff(ends)[:, None] * np.arange(_WITHIN) / _WITHIN
+    within = max(_WITHIN, -(-_FEWEST // max(len(ends) - 1, 1)))
+    inside = ends[:-1, None] + np.diff(ends)[:, None] * np.arange(within) / within
     fresh = run.ends[(run.lengths == 0) & (run.ends > begin) & (run.ends < end)]
     before = fresh - _BEFORE * (end - begin)  # where values may jump they are known on either side
     return np.unique(np.concatenate([inside.ravel(), before[before > begin], [end]]))

@@ -50,7 +50,7 @@ def frequency_readings(curve: Curve) -> Iterator[tuple[str, Reading, float | Non
         yield "bandwidth", band.width, None
     if band.quality is not None:
         yield "Q", band.quality, None
-    if not curve.unit and top.magnitude > 1:
+    if not curve.unit and top.magnitude > 1 + _STILL:  # and not by rounding alone
         yield from _tried(("unity gain at", frequency.unity_gain_frequency), of=curve)
 
 

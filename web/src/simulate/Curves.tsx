@@ -288,7 +288,9 @@ export function Curves({ run, readings, look: whole, ghost, plots, onTake }: Pro
                     title={figure.exact}
                   >
                     <dt className="text-soft">{figure.label}</dt>
-                    <dd className="figure flex items-center gap-1 text-simulated">
+                    <dd
+                      className={`figure flex items-center gap-1 ${curve.by_hand ? "voice-hand" : "text-simulated"}`}
+                    >
                       {figure.at === null || figure.at === undefined ? (
                         figure.text
                       ) : (

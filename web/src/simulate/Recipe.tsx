@@ -134,6 +134,7 @@ export function Shown({ run, look }: Omit<Props, "analysis">) {
         <li>
           <input
             aria-label="Show also"
+            disabled={!look} // until it is known what is shown by itself
             value={text}
             list={list}
             maxLength={200}
