@@ -255,10 +255,22 @@ def test_deleting_an_exercise_can_be_undone(notebook: Page) -> None:
 
 
 # Pairs of drawn things that overlap by more than 2 px, a little less than the air line boxes hold.
+# A text's own box is told in whole units of the drawing, so its length is asked for instead.
 CLASHES = """() => {
+  const boxOf = (e) => {
+    if (e.tagName !== 'text') return e.getBoundingClientRect();
+    const length = e.getComputedTextLength() + 0.4 * (e.childElementCount - 1);
+    const start = { start: 0, middle: length / 2, end: length }[getComputedStyle(e).textAnchor];
+    const size = Math.max(...[...e.children].map((t) => parseFloat(getComputedStyle(t).fontSize)));
+    const [x, y] = [e.x.baseVal[0].value - start, e.y.baseVal[0].value];
+    const on = e.getScreenCTM();
+    const [left, right] = [x, x + length].map((v) => on.a * v + on.e);
+    const [top, bottom] = [y - size, y + 0.25 * size].map((v) => on.d * v + on.f);
+    return { left, right, top, bottom, width: right - left, height: bottom - top };
+  };
   const drawn = [...document.querySelectorAll('.note, .part')].map((group) => ({
     group, words: group.textContent || group.getAttribute('aria-label'),
-    boxes: [...group.querySelectorAll('text, .stroke')].map((e) => e.getBoundingClientRect())
+    boxes: [...group.querySelectorAll('text, .stroke')].map(boxOf)
       .filter((box) => group.matches('.note') || Math.min(box.width, box.height) > 4),
   }));
   const meet = (a, b) => a.left < b.right - 2 && b.left < a.right - 2

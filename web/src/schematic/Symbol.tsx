@@ -2,7 +2,7 @@ import { memo } from "react";
 import type { Kind, Part } from "../api/types";
 import { usePreferences } from "../ui/theme";
 import { placed } from "./geometry";
-import { strokesAt } from "./strokes";
+import { strokeAt } from "./strokes";
 
 interface Props {
   kind: Kind | undefined;
@@ -16,13 +16,17 @@ export const PartSymbol = memo(function PartSymbol({ kind, part, texts = true }:
   const standard = usePreferences((preferences) => preferences.symbols);
   if (!kind)
     return (
-      <path className="stroke" d={strokesAt(["M-2 -2H2V2H-2Z"], part)} strokeDasharray="0.5 0.4" />
+      <path className="stroke" d={strokeAt("M-2 -2H2V2H-2Z", part)} strokeDasharray="0.5 0.4" />
     );
   const drawing = kind[standard];
   return (
     <>
-      <path className="stroke" d={strokesAt(drawing.strokes, part)} />
-      {drawing.filled.length > 0 && <path className="solid" d={strokesAt(drawing.filled, part)} />}
+      {drawing.strokes.map((path) => (
+        <path key={path} className="stroke" d={strokeAt(path, part)} />
+      ))}
+      {drawing.filled.map((path) => (
+        <path key={path} className="solid" d={strokeAt(path, part)} />
+      ))}
       {drawing.signs
         .filter((sign) => isStroke(sign.text))
         .map((sign) => {

@@ -5,14 +5,10 @@ import { placed } from "./geometry";
 
 type Placed = Pick<Part, "at" | "rotation" | "mirror">;
 
-/** Path data of a symbol, in its own grid units, as one path where the part stands. */
-export function strokesAt(paths: readonly string[], part: Placed): string {
-  return paths.map((path) => turned(path, part)).join("");
-}
-
 const NUMBERS = { M: 2, L: 2, H: 1, V: 1, Q: 4, a: 7, Z: 0 } as const;
 
-function turned(path: string, part: Placed): string {
+/** Path data of a symbol, in its own grid units, where the part stands. */
+export function strokeAt(path: string, part: Placed): string {
   const written: string[] = [];
   let at: Point = [0, 0];
   const to = (point: Point): string => {
