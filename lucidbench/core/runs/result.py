@@ -61,6 +61,7 @@ SWEEP_POINTS = 500
 MOST_RINGING = 8
 _NEAR = np.linspace(-2, 2, 41)  # bandwidths to both sides of a resonance
 MOST_SHOWN_AT_FIRST = 3
+_UNREADABLE = (NoReading, ValueError, CircuitError)  # what a curve with nothing to read off raises
 SECONDS = 300.0  # a run asked of the page may take
 
 
@@ -408,7 +409,7 @@ def _mark_bands(
         curve = by_member[look.member].curve(parse(look.text), look.text, values)
         try:
             look.band = band_of(curve)
-        except NoReading as reason:
+        except _UNREADABLE as reason:
             answer.notes.append(f"Pass band: {reason}")
 
 
@@ -431,7 +432,7 @@ def _figures(curve: Curve, sample: np.ndarray, reads: Reads) -> Iterator[FigureL
                 label=label, text=text, exact=exact, value=float(figure), unit=figure.unit,
                 symbol=symbol_of(label, figure.unit), at=at,
             )  # fmt: skip
-    except (NoReading, ValueError, CircuitError):
+    except _UNREADABLE:
         return
 
 

@@ -6,9 +6,7 @@ import { type Annotations, carried } from "./annotations";
 const NOTHING: ReadonlySet<string> = new Set();
 
 export interface Lift {
-  /** Everything that is not where it was, wires that follow too. */
-  ids: ReadonlySet<string>;
-  /** Those things, where they are now. */
+  /** Everything that is not where it was, wires that follow too, where it is now. */
   drawing: Schematic;
   /** Their texts, carried along. */
   annotations: Annotations;
@@ -19,7 +17,7 @@ interface Dragging {
   step: Point;
 }
 
-/** What is lifted, and the texts of what lies still. */
+/** What is lifted, its ids as they are in the drawing, and the texts of what lies still. */
 export function useLift(
   schematic: Schematic,
   preview: Schematic,
@@ -46,7 +44,7 @@ export function useLift(
     arrows: laid.arrows.filter((arrow) => ids.has(arrow.part.id)),
   };
   return {
-    lift: { ids, drawing, annotations: carried(own, dragging.ids, dragging.step) },
+    lift: { drawing, annotations: carried(own, dragging.ids, dragging.step) },
     ids,
     still,
   };
