@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Part, Point, Schematic } from "../api/types";
 import { useExercise, useSheet } from "../exercise/store";
 import { drawing, remove, wayTo } from "./actions";
-import { annotate } from "./annotations";
+import { annotate, type Laid } from "./annotations";
 import { useCatalogue } from "./catalogue";
 import { clipboardHandlers } from "./clipboard";
 import { Drawn } from "./Drawn";
@@ -71,10 +71,11 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const dragging = tool.kind === "dragging" ? tool : null;
   // While things are dragged, texts are not laid out anew: those of what moves come along.
   const shape = useShape(dragging ? schematic : preview);
-  const laid = useMemo(
-    () => annotate(shape, look, catalogue, hand.layers, measure),
-    [shape, look, catalogue, hand.layers, measure],
-  );
+  const before = useRef<Laid | null>(null);
+  const laid = useMemo(() => {
+    before.current = annotate(shape, look, catalogue, hand.layers, measure, before.current);
+    return before.current;
+  }, [shape, look, catalogue, hand.layers, measure]);
   const { lift, ids: lifted, still } = useLift(schematic, preview, laid, dragging);
   const written = useRef<Box[]>([]);
   written.current = laid.notes.map((note) => note.box);

@@ -125,6 +125,35 @@ describe("what is written on the drawing", () => {
     expect(arrows).toHaveLength(16);
   });
 
+  it.each(seeds)("stays in place as figures change (crowd %i)", (seed) => {
+    const { schematic, look } = crowd(seed);
+    const first = annotate(schematic, look, catalogue, layers, measure);
+    const places = new Map(first.notes.map((note) => [note.id, note.place]));
+    const now = (from: Look, texts: string[]): Look => ({
+      ...from,
+      quantities: from.quantities.map((figure, k) => {
+        const text = texts[k % texts.length] as string;
+        return { ...figure, text, magnitude: text };
+      }),
+    });
+    // No longer than before: all stay.
+    const shorter = now(look, ["1.2 V", "3 A"]);
+    const second = annotate(schematic, shorter, catalogue, layers, measure, first);
+    for (const note of second.notes)
+      if (places.has(note.id)) expect(note.place).toBe(places.get(note.id));
+    expect(second.notes.length).toBeGreaterThanOrEqual(first.notes.length);
+    // Some much longer: these may have to go elsewhere, and none to where another is.
+    const longer = now(look, ["−1.234 mV over all", "3 A", "12.34 µW"]);
+    const { notes } = annotate(schematic, longer, catalogue, layers, measure, second);
+    const bodies = schematic.parts.map((part) => bodyOf(part, catalogue));
+    notes.forEach((note, i) => {
+      expect(bodies.filter((body) => overlap(body, note.box))).toEqual([]);
+      for (const other of notes.slice(i + 1))
+        expect(overlap(note.box, other.box), `${note.id} over ${other.id}`).toBe(false);
+    });
+    expect(notes.filter((note) => note.id.startsWith("label"))).toHaveLength(16);
+  });
+
   it("draws an arrow the way the current flows", () => {
     const { schematic, look } = crowd(1);
     const { arrows } = annotate(schematic, look, catalogue, layers, measure);

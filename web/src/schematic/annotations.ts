@@ -2,8 +2,9 @@
 //
 // Each text has a list of places, best first; the first that touches no part, no other text and no
 // wire is taken, else the one that crosses fewest wires. A text that finds no free place is left out
-// of the drawing; its figure still stands in the tables.
-import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../api/types";
+// of the drawing; its figure still stands in the tables. As long as only figures change, texts stay
+// where they are, as far as they have room there: what is being read does not jump about.
+import type { Kind, Look, Part, Point, QuantityLook, Schematic, Wire } from "../api/types";
 import {
   type Box,
   bodyOf,
@@ -23,6 +24,7 @@ export const TEXT = 1.5; // height of a line, grid units
 const GAP = 0.5;
 const WIRE_HALF = 0.15;
 const SIDE = 0.3; // air kept around a text
+const ROUNDING = 1e-9;
 
 export type Tone = "name" | "value" | "voltage" | "current" | "power";
 
@@ -38,6 +40,7 @@ export interface Note {
   quantity: string | null;
   lines: Line[][];
   box: Box;
+  place: Place;
   align: "start" | "middle" | "end";
   /** From the text to the place it speaks of, where they are apart. */
   leader: [Point, Point] | null;
@@ -58,44 +61,58 @@ export interface Annotations {
   arrows: Arrow[];
 }
 
+/** Annotations that the next ones may follow. */
+export interface Laid extends Annotations {
+  of: Drawing;
+}
+
+/** What the places of texts are found from. */
+interface Drawing {
+  schematic: Schematic;
+  catalogue: Catalogue;
+  layers: Layers;
+  measure: Measure;
+}
+
 export type Measure = (text: string, tone: Tone) => number;
 
-interface Place {
+export interface Place {
   /** The corner or edge middle of the text that is put at `at`. */
   at: Point;
   hold: "left" | "right" | "above" | "below";
   leader?: Point;
 }
 
+type Wanted = Pick<Note, "id" | "owner" | "quantity" | "lines" | "flag">;
+
+interface Request {
+  note: Wanted;
+  places: Iterable<Place>;
+}
+
 class Layout {
-  readonly notes: Note[] = [];
   readonly arrows: Arrow[] = [];
-  private readonly hard = new Space();
-  private readonly soft = new Space();
+  private readonly hard: Space;
+  private readonly requests: (Request | Note)[] = [];
 
   constructor(
-    schematic: Schematic,
-    catalogue: Catalogue,
+    private readonly drawn: Drawn,
     private readonly measure: Measure,
   ) {
-    for (const part of schematic.parts) {
-      const body = bodyOf(part, catalogue);
-      this.hard.add(grown(body, 0.2));
-      for (const pin of pinsOf(part, catalogue)) {
-        const lead = spanned(pin.at, nearestIn(body, pin.at));
-        this.hard.add(grown(lead, WIRE_HALF));
-      }
-    }
-    for (const wire of schematic.wires)
-      for (const [a, b] of segmentsOf(wire.points)) this.soft.add(grown(spanned(a, b), WIRE_HALF));
+    this.hard = new Space(drawn.hard);
   }
 
   /** Put a text where someone wants it, whatever is there; `at` is its upper left corner. */
-  put(note: Pick<Note, "id" | "owner" | "quantity" | "lines">, at: Point): void {
+  put(note: Wanted, [x, y]: Point): void {
     const [width, height] = this.sizeOf(note.lines);
-    const box = { left: at[0], top: at[1], right: at[0] + width, bottom: at[1] + height };
-    this.hard.add(box);
-    this.notes.push({ ...note, box, align: "start", leader: null });
+    const written = writtenAt(note, { at: [x, y + height / 2], hold: "left" }, width, height);
+    this.hard.add(written.box);
+    this.requests.push(written);
+  }
+
+  /** Ask for a text at the best of `places`, which are looked through when all is asked for. */
+  place(note: Wanted, places: Iterable<Place>): void {
+    this.requests.push({ note, places });
   }
 
   private sizeOf(lines: Line[][]): [number, number] {
@@ -113,34 +130,108 @@ class Layout {
     this.hard.add(box);
   }
 
-  isFree(box: Box): boolean {
-    return !this.hard.meets(box);
+  /** All that was asked for, in the order it was, each at its place; earlier ones keep theirs. Null
+   * if one of those finds none any more. */
+  notes(earlier: ReadonlyMap<string, Note>): Note[] | null {
+    const found: (Note | null)[] = this.requests.map((request) => {
+      if ("box" in request) return request;
+      const before = earlier.get(request.note.id);
+      const kept = before && this.keptAt(before, request.note);
+      if (kept) this.hard.add(aired(kept.box));
+      return kept ?? null;
+    });
+    for (const [k, request] of this.requests.entries()) {
+      if (found[k] || "box" in request) continue;
+      const before = earlier.get(request.note.id);
+      found[k] = this.search(request, before?.place);
+      if (before && !found[k]) return null;
+    }
+    return found.filter((note) => note !== null);
   }
 
-  place(
-    note: Pick<Note, "id" | "owner" | "quantity" | "lines" | "flag">,
-    places: Iterable<Place>,
-  ): boolean {
+  /** `note` where it was before, if it has room there. */
+  private keptAt(before: Note, note: Wanted): Note | null {
+    if (sameWords(before.lines, note.lines))
+      return before.quantity === note.quantity ? before : { ...before, quantity: note.quantity };
     const [width, height] = this.sizeOf(note.lines);
-    let best: { box: Box; place: Place } | null = null;
-    let fewest = Number.POSITIVE_INFINITY;
-    for (const place of places) {
-      const box = boxAt(place, width, height);
-      if (!this.isFree(box)) continue;
-      const crossed = this.soft.count(box);
-      if (crossed < fewest) [best, fewest] = [{ box, place }, crossed];
-      if (!crossed) break;
-    }
-    if (!best) return false;
-    const { box, place } = best;
-    this.hard.add({ ...box, left: box.left - SIDE, right: box.right + SIDE });
-    const align = place.hold === "left" ? "start" : place.hold === "right" ? "end" : "middle";
-    const leader = place.leader
-      ? ([nearestIn(box, place.leader), place.leader] as [Point, Point])
-      : null;
-    this.notes.push({ ...note, box, align, leader });
-    return true;
+    const { box } = before;
+    const [room, high] = [box.right - box.left + ROUNDING, box.bottom - box.top + ROUNDING];
+    const fits = width <= room && height <= high;
+    return fits ? writtenAt(note, before.place, width, height) : null;
   }
+
+  private search({ note, places }: Request, before: Place | undefined): Note | null {
+    const [width, height] = this.sizeOf(note.lines);
+    let best: Place | null = null;
+    let fewest = Number.POSITIVE_INFINITY;
+    const judge = (place: Place) => {
+      const box = boxAt(place, width, height);
+      if (this.hard.meets(box)) return;
+      const crossed = this.drawn.soft.count(box);
+      if (crossed < fewest) [best, fewest] = [place, crossed];
+    };
+    if (before) judge(before);
+    if (fewest)
+      for (const place of places) {
+        judge(place);
+        if (!fewest) break;
+      }
+    if (!best) return null;
+    const written = writtenAt(note, best, width, height);
+    this.hard.add(aired(written.box));
+    return written;
+  }
+}
+
+const aired = (box: Box): Box => ({ ...box, left: box.left - SIDE, right: box.right + SIDE });
+
+function writtenAt(note: Wanted, place: Place, width: number, height: number): Note {
+  const box = boxAt(place, width, height);
+  const align = place.hold === "left" ? "start" : place.hold === "right" ? "end" : "middle";
+  const leader: Note["leader"] = place.leader ? [nearestIn(box, place.leader), place.leader] : null;
+  return { ...note, box, place, align, leader };
+}
+
+const sameWords = (a: Line[][], b: Line[][]): boolean =>
+  a.length === b.length &&
+  a.every((line, row) => {
+    const other = b[row] as Line[];
+    return (
+      line.length === other.length &&
+      line.every((piece, i) => piece.text === other[i]?.text && piece.tone === other[i]?.tone)
+    );
+  });
+
+/** What a drawing itself covers: parts, which no text may touch, and wires, which it should not. */
+interface Drawn {
+  hard: Space;
+  soft: Space;
+  /** Where wires end. */
+  ends: Set<string>;
+}
+
+const known = new WeakMap<Schematic, { catalogue: Catalogue; drawn: Drawn }>();
+
+function drawnOf(schematic: Schematic, catalogue: Catalogue): Drawn {
+  const before = known.get(schematic);
+  if (before?.catalogue === catalogue) return before.drawn;
+  const [hard, soft, ends] = [new Space(), new Space(), new Set<string>()];
+  for (const part of schematic.parts) {
+    const body = bodyOf(part, catalogue);
+    hard.add(grown(body, 0.2));
+    for (const pin of pinsOf(part, catalogue)) {
+      const lead = spanned(pin.at, nearestIn(body, pin.at));
+      hard.add(grown(lead, WIRE_HALF));
+    }
+  }
+  for (const { points } of schematic.wires) {
+    for (const [a, b] of segmentsOf(points)) soft.add(grown(spanned(a, b), WIRE_HALF));
+    ends.add(key(points[0] as Point)).add(key(points.at(-1) as Point));
+  }
+  for (const note of schematic.notes) hard.add(noteBox(note));
+  const drawn = { hard, soft, ends };
+  known.set(schematic, { catalogue, drawn });
+  return drawn;
 }
 
 /** "left" holds the text's left edge at the point, "above" puts it above the point, and so on. */
@@ -156,24 +247,42 @@ function nearestIn(box: Box, [x, y]: Point): Point {
 
 const isUpright = (part: Part) => part.rotation === 90 || part.rotation === 270;
 
+/** Everything written on `schematic`; after `before`, if that is of the same drawing, with few changes. */
 export function annotate(
   schematic: Schematic,
   look: Look | null,
   catalogue: Catalogue,
   layers: Layers,
   measure: Measure,
-): Annotations {
-  const layout = new Layout(schematic, catalogue, measure);
+  before: Laid | null = null,
+): Laid {
+  const of = { schematic, catalogue, layers, measure };
+  const drawn = drawnOf(schematic, catalogue);
+  const layout = new Layout(drawn, measure);
   const figures = new Map(look?.quantities.map((quantity) => [quantity.name, quantity]));
-  for (const note of schematic.notes) layout.reserve(noteBox(note));
   if (layers.current) arrows(schematic, catalogue, figures, layout);
   captions(schematic, look, catalogue, layout);
-  names(schematic, look, layers.voltage ? figures : new Map(), layout);
+  names(schematic, look, layers.voltage ? figures : new Map(), drawn, layout);
   if (layers.voltage) voltages(schematic, look, catalogue, figures, layout);
   if (layers.current) currents(figures, layout);
   if (layers.power) powers(schematic, catalogue, figures, layout);
-  return { notes: layout.notes, arrows: layout.arrows };
+  const follows = before && sameDrawing(before.of, of) && sameArrows(before.arrows, layout.arrows);
+  const notes = layout.notes(new Map(follows ? before.notes.map((note) => [note.id, note]) : []));
+  // Where one lost its place to others that kept theirs, all are laid out anew, the first ones first.
+  return notes
+    ? { notes, arrows: layout.arrows, of }
+    : annotate(schematic, look, catalogue, layers, measure);
 }
+
+const sameDrawing = (a: Drawing, b: Drawing): boolean =>
+  a.schematic === b.schematic &&
+  a.catalogue === b.catalogue &&
+  a.layers === b.layers &&
+  a.measure === b.measure;
+
+/** Whether the same currents have arrows, whichever way they point. */
+const sameArrows = (a: Arrow[], b: Arrow[]): boolean =>
+  a.length === b.length && a.every((arrow, k) => arrow.quantity === b[k]?.quantity);
 
 /** Places around a box: beside it for upright parts first, above and below for lying ones first. */
 function* around(box: Box, upright: boolean, steps = 3): Generator<Place> {
@@ -233,25 +342,24 @@ function names(
   schematic: Schematic,
   look: Look | null,
   figures: Map<string, QuantityLook>,
+  drawn: Drawn,
   layout: Layout,
 ) {
   const shown = new Set<string>();
+  const nodes = new Set(look?.nets.map((net) => net.name));
   for (const label of schematic.labels) {
     const figure = shown.has(label.name) ? undefined : figures.get(`V_${label.name}`);
     shown.add(label.name);
     const line: Line[] = [{ text: label.name, tone: "name" }];
     if (figure) line.push({ text: figure.text, tone: "voltage" });
-    const known = look?.nets.some((net) => net.name === label.name);
-    const quantity = known ? `V_${label.name}` : null;
+    const quantity = nodes.has(label.name) ? `V_${label.name}` : null;
     if (label.style === "supply") {
       const above: Place = { at: [label.at[0], label.at[1] - 1.2], hold: "above" };
       const note = { id: `label ${label.id}`, owner: label.id, quantity, lines: [line] };
       layout.place(note, [above, ...besidePoint([label.at[0], label.at[1] - 1])]);
       continue;
     }
-    const isEnd = schematic.wires.some((wire) =>
-      [wire.points[0], wire.points.at(-1)].some((end) => end && key(end) === key(label.at)),
-    );
+    const isEnd = drawn.ends.has(key(label.at));
     const places = isEnd ? endPlaces(schematic, label.at) : besidePoint(label.at);
     const note = { id: `label ${label.id}`, owner: label.id, quantity, lines: [line], flag: true };
     layout.place(note, places);
@@ -286,24 +394,29 @@ function voltages(
   for (const net of look?.nets ?? []) {
     const figure = figures.get(`V_${net.name}`);
     if (!figure || net.named || net.ground) continue;
-    const spots: Point[] = [];
-    for (const id of net.wires)
-      for (const [a, b] of segmentsOf(wires.get(id)?.points ?? []))
-        spots.push([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
-    for (const [id, index] of net.pins) {
-      const part = parts.get(id);
-      const pin = part && pinsOf(part, catalogue)[index];
-      if (pin) spots.push(pin.at);
-    }
     const line: Line[] = [
       { text: net.name, tone: "name" },
       { text: figure.text, tone: "voltage" },
     ];
     const note = { id: `node ${net.name}`, owner: null, quantity: figure.name, lines: [line] };
-    layout.place(
-      note,
-      spots.flatMap((spot) => [...besidePoint(spot)]),
-    );
+    layout.place(note, besideNet(net, wires, parts, catalogue));
+  }
+}
+
+/** Places beside the wires of a node, then beside its pins. */
+function* besideNet(
+  net: Look["nets"][number],
+  wires: ReadonlyMap<string, Wire>,
+  parts: ReadonlyMap<string, Part>,
+  catalogue: Catalogue,
+): Generator<Place> {
+  for (const id of net.wires)
+    for (const [a, b] of segmentsOf(wires.get(id)?.points ?? []))
+      yield* besidePoint([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
+  for (const [id, index] of net.pins) {
+    const part = parts.get(id);
+    const pin = part && pinsOf(part, catalogue)[index];
+    if (pin) yield* besidePoint(pin.at);
   }
 }
 

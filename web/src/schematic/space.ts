@@ -7,6 +7,9 @@ const ROW = 1 << 20; // more cells than a sheet is high
 export class Space {
   private readonly cells = new Map<number, Box[]>();
 
+  /** With `below`, all that lies there lies here too; what is added does not reach it. */
+  constructor(private readonly below?: Space) {}
+
   add(box: Box): void {
     for (const cell of cellsOf(box)) {
       const there = this.cells.get(cell);
@@ -19,7 +22,7 @@ export class Space {
   meets(box: Box): boolean {
     for (const cell of cellsOf(box))
       if (this.cells.get(cell)?.some((other) => overlap(box, other))) return true;
-    return false;
+    return this.below?.meets(box) ?? false;
   }
 
   /** How many boxes overlap `box`. */
@@ -27,11 +30,14 @@ export class Space {
     const found = new Set<Box>();
     for (const cell of cellsOf(box))
       for (const other of this.cells.get(cell) ?? []) if (overlap(box, other)) found.add(other);
-    return found.size;
+    return found.size + (this.below?.count(box) ?? 0);
   }
 }
 
-function* cellsOf({ left, top, right, bottom }: Box): Generator<number> {
+function cellsOf({ left, top, right, bottom }: Box): number[] {
+  const found: number[] = [];
   for (let x = Math.floor(left / CELL); x <= Math.floor(right / CELL); x++)
-    for (let y = Math.floor(top / CELL); y <= Math.floor(bottom / CELL); y++) yield x * ROW + y;
+    for (let y = Math.floor(top / CELL); y <= Math.floor(bottom / CELL); y++)
+      found.push(x * ROW + y);
+  return found;
 }
