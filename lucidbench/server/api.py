@@ -18,7 +18,7 @@ from lucidbench.core.errors import DocumentError, LucidError
 from lucidbench.core.exercise import Exercise as Document
 from lucidbench.core.exercise import Run
 from lucidbench.core.importing import Imported, read_any
-from lucidbench.core.look import Look, look
+from lucidbench.core.look import LookSince, look, told_since
 from lucidbench.core.netlist import write_netlist
 from lucidbench.core.runs import ANALYSES, Analysis, RunLook, as_csv, as_xlsx, carry_out
 from lucidbench.core.schematic import Interpretation, interpret, read_drawing
@@ -29,6 +29,7 @@ from lucidbench.core.schematic.preview import WavePreview, preview
 from lucidbench.core.schematic.recorded import Recorded, recorded
 from lucidbench.server.demo import examples
 from lucidbench.server.models import Clash, Exercise, Revision
+from lucidbench.server.remembered import looks
 from lucidbench.server.schemas import (
     BlockAsked,
     Card,
@@ -99,16 +100,19 @@ def catalogue(request: HttpRequest) -> list[KindLook]:
     return [kind_look(key, description) for key, description in CATALOGUE.items()]
 
 
-@api.post("/look", response=Look)
-def look_at(request: HttpRequest, document: Document, inside: str = "") -> HttpResponse:
-    """Nets, findings, operating point, worked lines and ledger of a document, kept nowhere.
+@api.post("/look", response=LookSince)
+def look_at(
+    request: HttpRequest, document: Document, inside: str = "", since: str = ""
+) -> HttpResponse:
+    """Nets, findings, operating point, worked lines and ledger of a document, which is kept nowhere.
 
-    With `inside`, of the block of that id.
+    With `inside`, of the block of that id. With `since`, the mark of an earlier look, by what has changed
+    since, as long as the server remembers that one.
     """
+    seen = look(document, inside or None)
     # Written out at once: the library would check the whole answer again, on every edit.
-    return HttpResponse(
-        look(document, inside or None).model_dump_json(), content_type="application/json"
-    )
+    answer = told_since(seen, looks.keep(seen), looks.get(since), since)
+    return HttpResponse(answer, content_type="application/json")
 
 
 @api.post("/interpret", response=Interpretation)

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import json
 import math
+from dataclasses import fields
 from pathlib import Path
+from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
 
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.exercise import Exercise, read_exercise
-from lucidbench.core.look import Look, QuantityLook, RowLook, look
+from lucidbench.core.look import Look, QuantityLook, RowLook, look, told_since
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -139,3 +144,53 @@ def test_documents_are_bounded_and_the_place_is_named(change: object, says: str)
     with pytest.raises(DocumentError, match="cannot be read at") as refusal:
         read_exercise(text)
     assert says in str(refusal.value)
+
+
+EDITS = st.sampled_from(["value", "name", "away", "moved", "title", "other exercise"])
+
+
+def edited(raw: dict[str, Any], edit: str, which: int) -> dict[str, Any]:
+    """`raw` after one edit of the part `which`."""
+    changed: dict[str, Any] = json.loads(json.dumps(raw))
+    parts = changed["schematic"]["parts"]
+    if edit == "title":
+        return {**changed, "title": "Another"}
+    if edit == "other exercise" or not parts:
+        names = ("level-bridge", "attenuator-chain", "hydrophone-stage")
+        other: dict[str, Any] = json.loads((EXAMPLES / f"{names[which % 3]}.json").read_text())
+        return other
+    part = parts[which % len(parts)]
+    if edit == "value":
+        part["values"] = dict.fromkeys(part["values"], f"{which + 1}k")
+    elif edit == "name":
+        part["name"] = f"X{which}"
+    elif edit == "moved":
+        part["at"] = [part["at"][0] + 1, part["at"][1]]
+    else:
+        parts.remove(part)
+    return changed
+
+
+@given(st.lists(st.tuples(EDITS, st.integers(0, 30), st.booleans()), max_size=6))
+def test_a_look_told_since_another_is_the_whole_look(
+    steps: list[tuple[str, int, bool]],
+) -> None:
+    """Put together entry by entry, whatever was edited, and whichever look it is told since."""
+    whole = TypeAdapter(Look)
+    raw = json.loads((EXAMPLES / "battery-sense.json").read_text())
+    before = first = look(Exercise.model_validate(raw))
+    for edit, which, since_first in steps:
+        raw = edited(raw, edit, which)
+        now = look(Exercise.model_validate(raw))
+        since = first if since_first else before
+        told = json.loads(told_since(now, "now", since, "before"))
+        assert (told.pop("mark"), told.pop("since")) == ("now", "before")
+        earlier = whole.dump_python(since, mode="json")
+        for name in (field.name for field in fields(Look)):
+            if isinstance(told[name], list):
+                told[name] = [
+                    earlier[name][entry] if isinstance(entry, int) else entry
+                    for entry in told[name]
+                ]
+        assert told == whole.dump_python(now, mode="json")
+        before = now

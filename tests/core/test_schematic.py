@@ -19,9 +19,8 @@ from lucidbench.core.schematic import (
     Part,
     Schematic,
     Wire,
-    extract_nets,
     interpret,
-    joints,
+    wiring,
 )
 from lucidbench.core.schematic.geometry import on_segment, pin_points
 
@@ -93,14 +92,14 @@ def test_pins_wires_and_touching_pins_make_nodes() -> None:
 
 def test_crossing_wires_join_only_at_a_junction_or_an_end() -> None:
     crossing = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (5, -5), (5, 5))])
-    assert len(extract_nets(crossing)) == 2
-    assert joints(crossing) == []
+    assert len(wiring(crossing).nets) == 2
+    assert wiring(crossing).joints == []
     dotted = crossing.model_copy(update={"junctions": [Junction(id="j", at=(5, 0))]})
-    assert len(extract_nets(dotted)) == 1
-    assert joints(dotted) == [(5, 0)]
+    assert len(wiring(dotted).nets) == 1
+    assert wiring(dotted).joints == [(5, 0)]
     tee = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (5, 0), (5, 5))])
-    assert len(extract_nets(tee)) == 1
-    assert joints(tee) == [(5, 0)]
+    assert len(wiring(tee).nets) == 1
+    assert wiring(tee).joints == [(5, 0)]
 
 
 @settings(max_examples=60)
@@ -387,6 +386,6 @@ def test_nodes_are_the_connected_components(schematic: Schematic) -> None:
     pins = {(p.id, k) for p in schematic.parts for k in range(len(pin_points(p)))}
     expected = {frozenset(part & pins) for part in nx.connected_components(graph)} - {frozenset()}
     found = {
-        frozenset((pin.part.id, pin.index) for pin in net.pins) for net in extract_nets(schematic)
+        frozenset((pin.part, pin.number) for pin in net.pins) for net in wiring(schematic).nets
     } - {frozenset()}
     assert found == expected

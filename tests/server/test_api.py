@@ -81,6 +81,17 @@ def test_a_look_is_kept_nowhere(client: Client) -> None:
     out = next(row for row in seen["ledger"] if row["quantity"] == "V_out")
     assert (out["hand"], out["simulated"], out["verdict"]) == ("2.679\u00a0V",) * 2 + ("agree",)
     assert not Revision.objects.exists()
+    # After an edit, what is as before is told by its place in the look before; without one, in full.
+    example["schematic"]["parts"][0]["values"] = {"voltage": "9 V"}
+    _, next_ = call(client, "POST", f"/look?since={seen['mark']}", example)
+    assert next_["since"] == seen["mark"]
+    assert next_["nets"] == list(range(len(seen["nets"])))
+    assert [entry["id"] for entry in next_["parts"] if not isinstance(entry, int)] == [
+        example["schematic"]["parts"][0]["id"]
+    ]
+    _, whole = call(client, "POST", "/look?since=forgotten", example)
+    assert whole["since"] is None
+    assert whole["nets"] == seen["nets"]
 
 
 def test_runs_are_carried_out_and_kept_nowhere(client: Client) -> None:

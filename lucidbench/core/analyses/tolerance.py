@@ -8,7 +8,7 @@ they add in quadrature (5.1.2); the result is expanded by the coverage factor 2 
 from __future__ import annotations
 
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 import numpy as np
 
@@ -54,7 +54,7 @@ def operating_point_uncertainty(
     solve = dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g, system)
     shares = {share.element.name: share for share in system.shares}
     off = [_either_side(system, shares[e.name], key) for e, key, _ in spreads]
-    nominal = np.append(x, 0.0)  # the last entry is ground's, which row -1 reads
+    nominal = [*x.tolist(), 0.0]  # the last entry is ground's, which row -1 reads
     residuals = np.column_stack([_residual_change(*both, nominal) for both in off])
     shifts = -solve(residuals)  # (n, k): dx for one relative step of each of k parameters
     ground = np.zeros((1, len(spreads)))
@@ -66,33 +66,68 @@ def operating_point_uncertainty(
     voltage_uncertainty = np.sqrt((((above - below) * scale) ** 2).sum(axis=1))
     for node, row in system.rows.items():
         if row != GROUND_ROW:
-            found[f"V_{node}"] = _without_dust(voltage_uncertainty[row], x[row])
+            found[f"V_{node}"] = _without_dust(float(voltage_uncertainty[row]), x[row])
     if only is not None and all(name.startswith("V_") for name in only):
         return found
-    own: dict[str, list[int]] = {element.name: [] for element in circuit}
-    for column, (element, _, _) in enumerate(spreads):
-        own[element.name].append(column)
+    told = _Told(system.shares)
+    change = told.over(above, _flows(point, above)) - told.over(below, _flows(point, below))
+    for column, (element, _, _) in enumerate(spreads):  # it depends on its own value directly too
+        rows = told.rows_of[element.name]
+        for sign, share in zip((1, -1), off[column], strict=True):
+            change[rows, column] += np.multiply(_told_at(share, nominal), sign)
+    uncertainty = np.sqrt(((change * scale) ** 2).sum(axis=1))
     values = point.values
-    flows_above, flows_below = _flows(point, above), _flows(point, below)
-    for share, high, low in zip(system.shares, flows_above, flows_below, strict=True):
-        change = _told(share, above, np.array(high)) - _told(share, below, np.array(low))
-        for column in own[share.element.name]:  # it depends on its own value directly too
-            for sign, moved_share in zip((1, -1), off[column], strict=True):
-                flow = np.array(_pin_flow(moved_share, nominal))
-                change[:, column] += sign * _told(share, nominal, flow)
-        uncertainty = np.sqrt(((change * scale) ** 2).sum(axis=1))
-        for name, spread in zip(_names(share.element), uncertainty, strict=True):
-            found[name] = _without_dust(spread, values[name])
+    for name, spread in zip(told.names, uncertainty.tolist(), strict=True):
+        found[name] = _without_dust(spread, values[name])
     return found
 
 
-def _flows(point: OperatingPoint, x: Array) -> list[list[Array]]:
-    """Into each pin of each element at each column of `x`, shape (n + 1, k)."""
+def _flows(point: OperatingPoint, x: Array) -> Array:
+    """Into each pin of each element, one after another, at each column of `x`: shape (pins, k)."""
     bare = x[:-1]
     through, _ = law_currents_over(point.ready.tables if point.ready else None, bare)
-    return pin_currents_over(
+    flows = pin_currents_over(
         point.system, bare, 0 * bare, lambda drive: drive.dc, through, 0 * through
     )
+    return np.array([flow for element in flows for flow in element])
+
+
+class _Told:
+    """The currents that each element tells of, and its power, worked out for all at once."""
+
+    def __init__(self, shares: Sequence[Share]) -> None:
+        self.names: list[str] = []
+        self.rows_of: dict[str, slice] = {}  # of an element's figures among all
+        self._unknowns: list[int] = []  # at each pin of each element
+        self._starts: list[int] = []  # the first pin of each element
+        self._currents: list[tuple[int, int]] = []  # (row told in, pin)
+        self._powers: list[int] = []
+        for share in shares:
+            element, first = share.element, len(self._unknowns)
+            names = _names(element)
+            row = len(self.names)
+            self.rows_of[element.name] = slice(row, row + len(names))
+            self._starts.append(first)
+            self._unknowns += share.rows[: len(element.nodes)]
+            for k, (_, pin) in enumerate(element.device.description.currents):
+                self._currents.append((row + k, first + pin))
+            self._powers.append(row + len(names) - 1)
+            self.names += names
+
+    def over(self, x: Array, flows: Array) -> Array:
+        """The figures in the order of `names` at each column of `x`, which has ground's entry last."""
+        told = np.empty((len(self.names), x.shape[1]))
+        rows, pins = np.array(self._currents, dtype=int).reshape(-1, 2).T
+        told[rows] = flows[pins]
+        told[self._powers] = np.add.reduceat(x[self._unknowns] * flows, self._starts)
+        return told
+
+
+def _told_at(share: Share, nominal: Sequence[float]) -> list[float]:
+    """The same of one element at one point."""
+    flow = _pin_flow(share, nominal)
+    power = sum(nominal[row] * i for row, i in zip(share.rows, flow, strict=False))
+    return [*(flow[pin] for _, pin in share.element.device.description.currents), power]
 
 
 def _either_side(system: System, share: Share, key: str) -> tuple[Share, Share]:
@@ -104,7 +139,7 @@ def _either_side(system: System, share: Share, key: str) -> tuple[Share, Share]:
     return above, below
 
 
-def _residual_change(above: Share, below: Share, nominal: Array) -> Array:
+def _residual_change(above: Share, below: Share, nominal: Sequence[float]) -> Array:
     """Change of f(x) - b, shape (n,), for one relative step of a parameter, x held."""
     change = np.zeros(len(nominal))
     for share, sign in ((above, 0.5), (below, -0.5)):
@@ -115,7 +150,7 @@ def _residual_change(above: Share, below: Share, nominal: Array) -> Array:
     return change[:-1]
 
 
-def _pin_flow(share: Share, nominal: Array) -> list[float]:
+def _pin_flow(share: Share, nominal: Sequence[float]) -> list[float]:
     """The DC current [A] into each pin of an element without laws; parts with a tolerance have none."""
     pins = len(share.element.nodes)
     flow = [0.0] * pins
@@ -134,13 +169,6 @@ def _names(element: Element) -> list[str]:
     return [*names, f"P_{element.name}"]
 
 
-def _told(share: Share, x: Array, flow: Array) -> Array:
-    """The currents an element tells of, then its power; `x` has ground's entry last."""
-    pins = len(share.element.nodes)
-    power = (x[list(share.rows[:pins])] * flow).sum(axis=0)
-    return np.array([*(flow[pin] for _, pin in share.element.device.description.currents), power])
-
-
 def _without_dust(uncertainty: float, nominal: float) -> float:
     """Zero where it is rounding beside the nominal value."""
-    return float(uncertainty) if uncertainty > _DUST * abs(nominal) else 0.0
+    return uncertainty if uncertainty > _DUST * abs(nominal) else 0.0

@@ -38,7 +38,7 @@ GROUND_ROW = -1
 Number: TypeAlias = Any  # a float, an array of draws or a symbol: plain arithmetic serves all three
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Parameter:
     """One value of a device: everything said about it, said once."""
 
@@ -82,7 +82,7 @@ class Preset:
     values: Mapping[str, str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Description:
     """A part as it is offered, named, valued and drawn."""
 

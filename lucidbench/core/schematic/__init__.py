@@ -12,8 +12,7 @@ from lucidbench.core.schematic.document import (
     Wire,
 )
 from lucidbench.core.schematic.findings import Finding, Mend, Place
-from lucidbench.core.schematic.flatten import nodes_of
-from lucidbench.core.schematic.nets import Net, extract_nets, joints
+from lucidbench.core.schematic.nets import Net, Wiring, wiring
 from lucidbench.core.schematic.placing import Interpretation, interpret
 from lucidbench.core.schematic.reading import Reading, read_drawing, values_by_name
 from lucidbench.core.schematic.values import ReadValue, read_values
@@ -35,11 +34,10 @@ __all__ = [
     "Reading",
     "Schematic",
     "Wire",
-    "extract_nets",
+    "Wiring",
     "interpret",
-    "joints",
-    "nodes_of",
     "read_drawing",
     "read_values",
     "values_by_name",
+    "wiring",
 ]

@@ -31,7 +31,7 @@ from lucidbench.core.schematic.kinds import (
     kind_look,
     kind_of_part,
 )
-from lucidbench.core.schematic.nets import Net, extract_nets
+from lucidbench.core.schematic.nets import NamePlace, Net, WirePlace, wiring
 
 FARTHEST = 60  # grid units a block may come to lie from the middle of what it was made of
 PITCH = 2  # grid units between ports on one side
@@ -65,7 +65,7 @@ class _Crossing:
     name: str
     own: list[Point]
     meeting: list[Point]
-    labels: list[Label]
+    labels: list[NamePlace]
 
 
 def make_block(
@@ -77,18 +77,17 @@ def make_block(
         raise DocumentError("Choose the parts that shall make the block first.")
     inside = {part.id for part in parts}
     crossing: list[_Crossing] = []
-    inner_wires: list[Wire] = []
+    gone: set[str] = set()  # wires that go inside
     grounded: list[Point] = []  # pins inside that are on ground
     loose: list[Point] = []  # ends outside that led to them
-    for net in extract_nets(schematic, kinds):
-        own = [pin.at for pin in net.pins if pin.part.id in inside]
+    for net in wiring(schematic, kinds).nets:
+        own = [pin.at for pin in net.pins if pin.part in inside]
         if not own:
             continue
-        foreign = [pin.at for pin in net.pins if pin.part.id not in inside]
+        foreign = [pin.at for pin in net.pins if pin.part not in inside]
         wires = _inner(net, own, foreign, chosen)
-        inner_wires += wires
-        kept = {w.id for w in wires}
-        outer = [w for w in net.wires if w.id not in kept]
+        gone |= {w.id for w in wires}
+        outer = [w for w in net.wires if w.id not in gone]
         meeting = [p for p in own if p in foreign or any(_touches(w, [p]) for w in outer)]
         meeting += [
             end for w in outer for end in (w.points[0], w.points[-1])
@@ -102,11 +101,11 @@ def make_block(
             crossing.append(_Crossing(net.name, own, meeting, [] if foreign else net.labels))
     inner = Schematic(
         parts=parts,
-        wires=inner_wires,
+        wires=[w for w in schematic.wires if w.id in gone],
         junctions=[j for j in schematic.junctions if j.id in chosen],
         notes=[n for n in schematic.notes if n.id in chosen],
     )
-    islands = extract_nets(inner, kinds)
+    islands = wiring(inner, kinds).nets
     for point in _one_each(grounded, islands):
         taken = (part.id for part in inner.parts)
         inner.parts.append(
@@ -120,7 +119,6 @@ def make_block(
         ]
     box = _box(part.at for part in parts)
     ports = laid_out(_sides(crossing, box))
-    gone = {w.id for w in inner_wires}
     others = [p for p in schematic.parts if p.id not in inside]
     wires_left = [w for w in schematic.wires if w.id not in gone]
     middle = ((box[0] + box[2]) // 2, (box[1] + box[3]) // 2)
@@ -197,7 +195,9 @@ def _sides(crossing: Iterable[_Crossing], box: tuple[int, int, int, int]) -> dic
     return {side: [name for _, name in sorted(items)] for side, items in placed.items()}
 
 
-def _inner(net: Net, own: list[Point], foreign: list[Point], chosen: Collection[str]) -> list[Wire]:
+def _inner(
+    net: Net, own: list[Point], foreign: list[Point], chosen: Collection[str]
+) -> list[WirePlace]:
     """The wires of a node that go inside: all, where nothing outside is on it; else those chosen or
     laid between pins inside, as long as nothing outside hangs on them."""
     if not foreign:
@@ -273,19 +273,19 @@ def _one_each(points: Iterable[Point], islands: list[Net]) -> list[Point]:
     return list(found.values())
 
 
-def on_wire(point: Point, wire: Wire) -> bool:
+def on_wire(point: Point, wire: WirePlace) -> bool:
     return any(on_segment(point, a, b) for a, b in pairwise(wire.points))
 
 
-def _ends(wire: Wire) -> tuple[Point, Point]:
+def _ends(wire: WirePlace) -> tuple[Point, Point]:
     return wire.points[0], wire.points[-1]
 
 
-def _touches(wire: Wire, points: Iterable[Point]) -> bool:
+def _touches(wire: WirePlace, points: Iterable[Point]) -> bool:
     return any(point in _ends(wire) for point in points)
 
 
-def _joins(wire: Wire, points: list[Point]) -> bool:
+def _joins(wire: WirePlace, points: list[Point]) -> bool:
     return wire.points[0] in points and wire.points[-1] in points
 
 

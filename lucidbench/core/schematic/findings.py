@@ -59,7 +59,7 @@ def find(sheet: Sheet, kinds: Kinds, circuit: Circuit, problems: dict[str, str])
 
     `problems` says, by part id, what kept a part out of the circuit.
     """
-    schematic, nets = sheet.schematic, sheet.nets
+    schematic, nets, nodes = sheet.schematic, sheet.wiring.nets, sheet.wiring.nodes
     found = [
         *_parts(schematic, kinds),
         *_values(schematic, sheet.values),
@@ -67,7 +67,7 @@ def find(sheet: Sheet, kinds: Kinds, circuit: Circuit, problems: dict[str, str])
         *_wiring(schematic, nets, circuit),
         *_labels(schematic, nets),
         *_open_pins(schematic, nets, kinds),
-        *_shorted(schematic, nets, sheet.nodes),
+        *_shorted(schematic, nets, nodes),
     ]
     return sorted(found, key=lambda finding: finding.severity == "doubt")
 
@@ -88,14 +88,13 @@ def _parts(schematic: Schematic, kinds: Kinds) -> Iterator[Finding]:
     by_name: dict[str, list[Part]] = defaultdict(list)
     by_place: dict[tuple[object, ...], list[Part]] = defaultdict(list)
     for part in schematic.parts:
-        place = Place(parts=[part.id])
         description = kind_of_part(part, kinds)
         if description is None:
             yield Finding(
                 code="unknown_kind",
                 severity="fault",
                 sentence=f"{part.name} is of a kind not known here, “{part.kind}”.",
-                place=place,
+                place=Place(parts=[part.id]),
                 mends=[Mend(label=f"Remove {part.name}", remove=[part.id])],
             )
             continue
@@ -110,7 +109,7 @@ def _parts(schematic: Schematic, kinds: Kinds) -> Iterator[Finding]:
                 severity="fault",
                 sentence=f"“{part.name}” cannot be a part's name: it begins with a letter, and "
                 f"letters, digits and _ may follow.",
-                place=place,
+                place=Place(parts=[part.id]),
                 mends=[_renamed_part(part, clean)],
             )
     for parts in by_name.values():
@@ -199,8 +198,10 @@ def _ground_mends(
     else:
         return []
 
+    sources = {part.id for part in schematic.parts if part.kind == "voltage_source"}
+
     def suitability(net: Net) -> tuple[bool, int, int]:
-        at_minus = any(p.part.kind == "voltage_source" and p.index == 1 for p in net.pins)
+        at_minus = any(p.part in sources and p.number == 1 for p in net.pins)
         return at_minus, max(p[1] for p in net.points), len(net.pins)
 
     net = max(candidates, key=suitability)
@@ -247,7 +248,7 @@ def _labels(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
             )
     for net in nets:
         yield from _several_names(net)
-        yield from _shared_names(net, taken)
+        yield from _shared_names(net, schematic, taken)
 
 
 def _several_names(net: Net) -> Iterator[Finding]:
@@ -266,7 +267,7 @@ def _several_names(net: Net) -> Iterator[Finding]:
     )
 
 
-def _shared_names(net: Net, taken: set[str]) -> Iterator[Finding]:
+def _shared_names(net: Net, schematic: Schematic, taken: set[str]) -> Iterator[Finding]:
     islands = Counter(
         name
         for island in net.islands
@@ -278,8 +279,11 @@ def _shared_names(net: Net, taken: set[str]) -> Iterator[Finding]:
         bearers = [label for label in net.labels if label.name == name]
         fresh = next(f"{name}_{i}" for i in range(2, 10_000) if f"{name}_{i}" not in taken)
         island = next(i for i in reversed(net.islands) if any(label.name == name for label in i))
+        there = {label.id for label in island if label.name == name}
         renamed = [
-            label.model_copy(update={"name": fresh}) for label in island if label.name == name
+            label.model_copy(update={"name": fresh})
+            for label in schematic.labels
+            if label.id in there
         ]
         yield Finding(
             code="shared_name",
@@ -291,15 +295,17 @@ def _shared_names(net: Net, taken: set[str]) -> Iterator[Finding]:
 
 
 def _open_pins(schematic: Schematic, nets: list[Net], kinds: Kinds) -> Iterator[Finding]:
+    parts = {part.id: part for part in schematic.parts}
     lonely: dict[str, list[tuple[int, Point]]] = defaultdict(list)
     for net in nets:
         if len(net.pins) == 1 and len(net.islands) == 1:
             pin = net.pins[0]
-            description = kind_of_part(pin.part, kinds)
+            part = parts[pin.part]
+            description = kind_of_part(part, kinds)
             many = description is not None and len(description.symbol.pins) > 2
-            if net.labels and (many or pin.part.kind == BLOCK):
+            if net.labels and (many or part.kind == BLOCK):
                 continue  # a named output need not lead on
-            lonely[pin.part.id].append((pin.index, pin.at))
+            lonely[pin.part].append((pin.number, pin.at))
     for part in schematic.parts:
         open_pins = sorted(lonely[part.id])
         if not open_pins:
@@ -336,7 +342,7 @@ def _shorted(
     for net in nets:
         pins: dict[str, list[Point]] = defaultdict(list)
         for pin in net.pins:
-            pins[pin.part.id].append(pin.at)
+            pins[pin.part].append(pin.at)
         whole = {k: ends for k, ends in pins.items() if len(ends) == len(nodes[k]) > 1}
         for part in (p for p in schematic.parts if p.id in whole) if whole else ():
             ends = whole[part.id]

@@ -15,7 +15,7 @@ from lucidbench.core.netlist.parameters import ParameterError, resolve_parameter
 from lucidbench.core.schematic.document import Block, Part, Schematic
 from lucidbench.core.schematic.formulas import program_of
 from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
-from lucidbench.core.schematic.nets import Net, extract_nets
+from lucidbench.core.schematic.nets import Wiring, wiring
 from lucidbench.core.schematic.values import ReadValue, read_values
 
 DEEPEST = 10  # blocks within blocks
@@ -24,11 +24,10 @@ MOST_USES = 5_000  # of all blocks together
 
 @dataclass(frozen=True)
 class Sheet:
-    """One sheet read: its nodes, the nodes at each part's pins, and its values, by part id."""
+    """One sheet read: what is joined on it, and its values by part id."""
 
     schematic: Schematic
-    nets: list[Net]
-    nodes: dict[str, list[str]]
+    wiring: Wiring
     values: dict[str, list[ReadValue]]
 
 
@@ -49,18 +48,8 @@ class Unfolded:
 
 
 def read_sheet(schematic: Schematic, kinds: Kinds, parameters: Mapping[str, Known]) -> Sheet:
-    nets = extract_nets(schematic, kinds)
     values = {part.id: read_values(part, kinds, parameters) for part in schematic.parts}
-    return Sheet(schematic, nets, nodes_of(nets), values)
-
-
-def nodes_of(nets: list[Net]) -> dict[str, list[str]]:
-    """The node names at each part's pins, first pin first, by part id."""
-    nodes: dict[str, dict[int, str]] = {}
-    for net in nets:
-        for pin in net.pins:
-            nodes.setdefault(pin.part.id, {})[pin.index] = net.name
-    return {part: [pins[i] for i in sorted(pins)] for part, pins in nodes.items()}
+    return Sheet(schematic, wiring(schematic, kinds), values)
 
 
 def unfold(
@@ -133,7 +122,7 @@ def _instance(
     inner = read_sheet(block.schematic, kinds, parameters)
     ports = {
         port.name: scope.node(node)
-        for port, node in zip(block.ports, sheet.nodes.get(part.id, []), strict=False)
+        for port, node in zip(block.ports, sheet.wiring.nodes.get(part.id, []), strict=False)
     }
     inside = _Scope(f"{scope.prefix}{part.name}.", ports, (*scope.around, part.block))
     problems = Unfolded(found.elements, budget=found.budget)
@@ -179,7 +168,7 @@ def _element(
             spreads[value.parameter.tolerance_of] = value.number
         else:
             numbers[value.parameter.key] = value.number
-    pins = sheet.nodes.get(part.id, [])
+    pins = sheet.wiring.nodes.get(part.id, [])
     nodes = [scope.node(pins[k]) for k in description.joins] if description.joins else [
         scope.node(node) for node in pins
     ]  # fmt: skip
@@ -194,7 +183,7 @@ def _element(
         form = ""
     elif "formula" in texts:
         sensed, currents, program = program_of(texts["formula"], parameters)
-        there = {net.name for net in sheet.nets}
+        there = {net.name for net in sheet.wiring.nets}
         for node in sensed:
             if node not in there:
                 raise FormulaError(

@@ -7,34 +7,55 @@ bear the same name.
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Hashable, Iterable
+from bisect import bisect_left, bisect_right
+from collections import Counter, defaultdict
+from collections.abc import Hashable
 from dataclasses import dataclass, field
+from functools import lru_cache
+from itertools import chain, pairwise
+from typing import NamedTuple
 
 from lucidbench.core.devices import CATALOGUE, GROUND
 from lucidbench.core.netlist import GROUND_NODE
-from lucidbench.core.schematic.document import Label, Part, Point, Schematic, Wire
+from lucidbench.core.schematic.document import Point, Schematic
 from lucidbench.core.schematic.geometry import on_segment, pin_points
 from lucidbench.core.schematic.kinds import Kinds
 
 
-@dataclass(frozen=True)
-class PinPlace:
-    part: Part
-    index: int
+class PinPlace(NamedTuple):
+    """A pin by the id of its part and its place among the part's pins."""
+
+    part: str
+    number: int
     at: Point
+    grounds: bool = False  # whether the part is a ground sign
+
+
+class WirePlace(NamedTuple):
+    id: str
+    points: tuple[Point, ...]
+
+
+class NamePlace(NamedTuple):
+    id: str
+    name: str
+    at: Point
+    style: str
 
 
 @dataclass
 class Net:
     """One node. `names` are the names it was given, first one first; `islands` counts the separate
-    places that a shared name or the ground sign ties together."""
+    places that a shared name or the ground sign ties together.
+
+    Nets are shared by all who ask about the same drawing, and are not to be changed.
+    """
 
     name: str = ""
     pins: list[PinPlace] = field(default_factory=list)
-    wires: list[Wire] = field(default_factory=list)
-    labels: list[Label] = field(default_factory=list)
-    islands: list[list[Label]] = field(default_factory=list)
+    wires: list[WirePlace] = field(default_factory=list)
+    labels: list[NamePlace] = field(default_factory=list)
+    islands: list[list[NamePlace]] = field(default_factory=list)
 
     @property
     def is_ground(self) -> bool:
@@ -50,6 +71,16 @@ class Net:
         return [pin.at for pin in self.pins] + [p for wire in self.wires for p in wire.points]
 
 
+@dataclass(frozen=True)
+class Wiring:
+    """What is joined on a sheet: the nodes, ground first, then in reading order; the nodes at each
+    part's pins, first pin first, by part id; and the joints, where three or more ends meet."""
+
+    nets: list[Net]
+    nodes: dict[str, list[str]]
+    joints: list[Point]
+
+
 class _Sets:
     """Disjoint sets with path halving (Tarjan and van Leeuwen, 1984)."""
 
@@ -57,71 +88,127 @@ class _Sets:
         self.parent: dict[Hashable, Hashable] = {}
 
     def find(self, item: Hashable) -> Hashable:
-        self.parent.setdefault(item, item)
-        while self.parent[item] != item:
-            self.parent[item] = self.parent[self.parent[item]]
-            item = self.parent[item]
+        parent = self.parent
+        above = parent.setdefault(item, item)
+        while above != item:
+            parent[item] = parent[above]
+            item, above = parent[item], parent[parent[item]]
         return item
 
     def join(self, a: Hashable, b: Hashable) -> None:
         self.parent[self.find(a)] = self.find(b)
 
 
-class _Lanes:
-    """Wires by the row or column their pieces run in, so that a point meets few of them."""
+def wiring(schematic: Schematic, kinds: Kinds = CATALOGUE) -> Wiring:
+    """What is joined on the drawing. It depends on places and names alone, not on values."""
+    return _wiring(
+        tuple(
+            PinPlace(part.id, number, point, part.kind == GROUND.kind)
+            for part in schematic.parts
+            for number, point in enumerate(pin_points(part, kinds))
+        ),
+        tuple(WirePlace(wire.id, tuple(wire.points)) for wire in schematic.wires),
+        tuple(NamePlace(name.id, name.name, name.at, name.style) for name in schematic.labels),
+        tuple(junction.at for junction in schematic.junctions),
+    )
 
-    def __init__(self, wires: Iterable[Wire]) -> None:
-        self.rows: dict[int, list[tuple[int, int, Wire]]] = defaultdict(list)
-        self.columns: dict[int, list[tuple[int, int, Wire]]] = defaultdict(list)
-        self.slanted: list[tuple[Point, Point, Wire]] = []
-        for wire in wires:
-            for (x1, y1), (x2, y2) in zip(wire.points, wire.points[1:], strict=False):
+
+@lru_cache(maxsize=32)  # most edits change values, and a run follows the look at the same drawing
+def _wiring(
+    pins: tuple[PinPlace, ...],
+    wires: tuple[WirePlace, ...],
+    labels: tuple[NamePlace, ...],
+    junctions: tuple[Point, ...],
+) -> Wiring:
+    meeting = _Meeting(pins, wires, labels, junctions)
+    nets = meeting.nets()
+    return Wiring(nets, _nodes_of(nets), meeting.joints())
+
+
+def _nodes_of(nets: list[Net]) -> dict[str, list[str]]:
+    nodes: dict[str, dict[int, str]] = {}
+    for net in nets:
+        for pin in net.pins:
+            nodes.setdefault(pin.part, {})[pin.number] = net.name
+    return {part: [pins[i] for i in sorted(pins)] for part, pins in nodes.items()}
+
+
+class _Meeting:
+    """Which wires each joining point lies on: pins, wire ends, names and junctions, all that lies on
+    one of which is one node."""
+
+    def __init__(
+        self,
+        pins: tuple[PinPlace, ...],
+        wires: tuple[WirePlace, ...],
+        labels: tuple[NamePlace, ...],
+        junctions: tuple[Point, ...],
+    ) -> None:
+        self.pins, self.wires, self.labels = pins, wires, labels
+        self.ends = [end for wire in wires for end in (wire.points[0], wire.points[-1])]
+        self.wires_at: dict[Point, list[int]] = {
+            point: []
+            for point in chain(
+                self.ends, (pin.at for pin in pins), (label.at for label in labels), junctions
+            )
+        }
+        self._meet()
+
+    def _meet(self) -> None:
+        """Find the wires at each point, by their index; one that turns there comes twice."""
+        rows: dict[int, list[int]] = defaultdict(list)
+        columns: dict[int, list[int]] = defaultdict(list)
+        for x, y in sorted(self.wires_at):
+            rows[y].append(x)
+            columns[x].append(y)
+        for index, wire in enumerate(self.wires):
+            for start, end in pairwise(wire.points):
+                (x1, y1), (x2, y2) = start, end
                 if y1 == y2:
-                    self.rows[y1].append((min(x1, x2), max(x1, x2), wire))
+                    for x in _between(rows[y1], x1, x2):
+                        self.wires_at[x, y1].append(index)
                 elif x1 == x2:
-                    self.columns[x1].append((min(y1, y2), max(y1, y2), wire))
+                    for y in _between(columns[x1], y1, y2):
+                        self.wires_at[x1, y].append(index)
                 else:
-                    self.slanted.append(((x1, y1), (x2, y2), wire))
+                    for point, wires in self.wires_at.items():
+                        if on_segment(point, start, end):
+                            wires.append(index)
 
-    def at(self, point: Point) -> list[Wire]:
-        """The wires that pass through or end at `point`; one that turns there comes twice."""
-        x, y = point
-        found = [wire for low, high, wire in self.rows.get(y, ()) if low <= x <= high]
-        found += [wire for low, high, wire in self.columns.get(x, ()) if low <= y <= high]
-        if self.slanted:
-            found += [wire for a, b, wire in self.slanted if on_segment(point, a, b)]
-        return found
+    def nets(self) -> list[Net]:
+        sets = _Sets()
+        for point, wires in self.wires_at.items():
+            for index in wires:
+                sets.join(point, index)
+        drawn: dict[Hashable, Net] = defaultdict(Net)
+        for pin in self.pins:
+            drawn[sets.find(pin.at)].pins.append(pin)
+        for index, wire in enumerate(self.wires):
+            drawn[sets.find(index)].wires.append(wire)
+        for label in self.labels:
+            drawn[sets.find(label.at)].labels.append(label)
+        return _named(_merged(list(drawn.values())))
+
+    def joints(self) -> list[Point]:
+        ends = Counter(chain(self.ends, (pin.at for pin in self.pins)))
+        wires = self.wires
+        found = []
+        for point, there in self.wires_at.items():
+            count = ends[point]
+            if count < 3:
+                passing = {
+                    i for i in there if point not in (wires[i].points[0], wires[i].points[-1])
+                }
+                count += 2 * len(passing)
+            if count >= 3:
+                found.append(point)
+        return sorted(found)
 
 
-def extract_nets(schematic: Schematic, kinds: Kinds = CATALOGUE) -> list[Net]:
-    """The nodes of the drawing, ground first, then in reading order."""
-    sets, lanes = _Sets(), _Lanes(schematic.wires)
-    pins = [
-        PinPlace(part, index, point)
-        for part in schematic.parts
-        for index, point in enumerate(pin_points(part, kinds))
-    ]
-    for wire in schematic.wires:
-        for end in (wire.points[0], wire.points[-1]):
-            for other in lanes.at(end):
-                sets.join(("wire", wire.id), ("wire", other.id))
-    for point in (
-        {p.at for p in pins}
-        | {p.at for p in schematic.labels}
-        | {p.at for p in schematic.junctions}
-    ):
-        for wire in lanes.at(point):
-            sets.join(("point", point), ("wire", wire.id))
-
-    drawn: dict[Hashable, Net] = defaultdict(Net)
-    for pin in pins:
-        drawn[sets.find(("point", pin.at))].pins.append(pin)
-    for wire in schematic.wires:
-        drawn[sets.find(("wire", wire.id))].wires.append(wire)
-    for label in schematic.labels:
-        drawn[sets.find(("point", label.at))].labels.append(label)
-
-    return _named(_merged(list(drawn.values())))
+def _between(sorted_places: list[int], a: int, b: int) -> list[int]:
+    """Those of the places that lie from a to b or from b to a, ends included."""
+    low, high = (a, b) if a <= b else (b, a)
+    return sorted_places[bisect_left(sorted_places, low) : bisect_right(sorted_places, high)]
 
 
 def _merged(drawn: list[Net]) -> list[Net]:
@@ -131,7 +218,7 @@ def _merged(drawn: list[Net]) -> list[Net]:
         sets.find(index)
         for name in net.names:
             sets.join(index, ("name", name))
-        if any(pin.part.kind == GROUND.kind for pin in net.pins):
+        if any(pin.grounds for pin in net.pins):
             sets.join(index, "ground")
     merged: dict[Hashable, Net] = defaultdict(Net)
     for index, net in enumerate(drawn):
@@ -149,30 +236,10 @@ def _named(nets: list[Net]) -> list[Net]:
     taken = {name for net in nets for name in net.names}
     fresh = (f"n{i}" for i in range(1, len(nets) + len(taken) + 1) if f"n{i}" not in taken)
     for net in nets:
-        if any(pin.part.kind == GROUND.kind for pin in net.pins):
+        if any(pin.grounds for pin in net.pins):
             net.name = GROUND_NODE
         elif net.names:
             net.name = net.names[0]
         else:
             net.name = next(fresh)
     return sorted(nets, key=lambda net: not net.is_ground)
-
-
-def joints(schematic: Schematic, kinds: Kinds = CATALOGUE) -> list[Point]:
-    """The points where three or more ends meet, which are drawn as dots."""
-    lanes = _Lanes(schematic.wires)
-    ends: dict[Point, int] = defaultdict(int)
-    for part in schematic.parts:
-        for point in pin_points(part, kinds):
-            ends[point] += 1
-    for wire in schematic.wires:
-        ends[wire.points[0]] += 1
-        ends[wire.points[-1]] += 1
-    for junction in schematic.junctions:
-        ends[junction.at] += 0
-    found = []
-    for point, count in ends.items():
-        through = {w.id for w in lanes.at(point) if point not in (w.points[0], w.points[-1])}
-        if count + 2 * len(through) >= 3:
-            found.append(point)
-    return sorted(found)

@@ -11,17 +11,17 @@ from lucidbench.core.schematic.document import Block, NamedValue, Schematic
 from lucidbench.core.schematic.findings import Finding, find
 from lucidbench.core.schematic.flatten import named_values, read_sheet, unfold
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part, kinds_with
-from lucidbench.core.schematic.nets import Net
+from lucidbench.core.schematic.nets import Wiring
 from lucidbench.core.schematic.values import ReadValue
 from lucidbench.core.units.dimensions import NUMBER, UNITS
 
 
 @dataclass(frozen=True)
 class Reading:
-    """`values` holds each part's parameters by part id; `circuit` every part of a known kind;
-    `parameters` the circuit's named values, and `wrong` what is wrong with the others."""
+    """`wiring` is what is joined, `values` holds each part's parameters by part id; `circuit` every
+    part of a known kind; `parameters` the named values, and `wrong` what is wrong with the others."""
 
-    nets: list[Net]
+    wiring: Wiring
     values: dict[str, list[ReadValue]]
     circuit: Circuit
     findings: list[Finding]
@@ -63,7 +63,7 @@ def read_drawing(
 
     circuit = Circuit(title, tuple(unfolded.elements), parameters=_numbers(known), rebuild=rebuilt)
     findings = find(sheet, kinds, circuit, unfolded.problems)
-    return Reading(sheet.nets, sheet.values, circuit, findings, kinds, known, wrong)
+    return Reading(sheet.wiring, sheet.values, circuit, findings, kinds, known, wrong)
 
 
 def values_by_name(schematic: Schematic, reading: Reading) -> dict[str, Known]:

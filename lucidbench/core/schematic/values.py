@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
-from lucidbench.core.devices import CATALOGUE, DEVICES, Parameter
+from lucidbench.core.devices import CATALOGUE, DEVICES, Description, Parameter
 from lucidbench.core.devices.waves import read_points
 from lucidbench.core.errors import FormulaError, Offer, ValueTextError
 from lucidbench.core.formula import Known, names_in
@@ -25,7 +25,7 @@ from lucidbench.core.units.values import likely_offer
 NO_PARAMETERS: Mapping[str, Known] = {}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)  # compared by identity: equal texts are read once
 class ReadValue:
     """One parameter of one part. `number` is None where `problem` says why, or where it has none."""
 
@@ -49,19 +49,27 @@ def read_values(
     description = kind_of_part(part, kinds)
     if description is None:
         return []
-    found = []
-    for parameter in description.of_form(part.form):
-        if part.textbook and parameter.practical:
-            continue
-        text = part.values.get(parameter.key, "")
-        read = _read(description.element, parameter, text)
-        if read.problem and parameters and parameter.reads == "quantity":
-            read = _by_parameters(description.element, parameter, text, parameters) or read
-        found.append(read)
+    found = list(_read_all(description, part.form, part.textbook, tuple(part.values.items())))
+    for place, read in enumerate(found):
+        if read.problem and parameters and read.parameter.reads == "quantity":
+            meant = _by_parameters(description.element, read.parameter, read.text, parameters)
+            found[place] = meant or read
     return found
 
 
-@lru_cache(maxsize=4096)  # most texts are those of the look before
+@lru_cache(maxsize=4096)  # most parts are as they were in the look before
+def _read_all(
+    description: Description, form: str, textbook: bool, values: tuple[tuple[str, str], ...]
+) -> tuple[ReadValue, ...]:
+    texts = dict(values)
+    return tuple(
+        _read(description.element, parameter, texts.get(parameter.key, ""))
+        for parameter in description.of_form(form)
+        if not (textbook and parameter.practical)
+    )
+
+
+@lru_cache(maxsize=4096)
 def _read(kind: str, parameter: Parameter, text: str) -> ReadValue:
     default = Offer(f"Use {parameter.default}", parameter.default)
     if not text.strip():

@@ -3,22 +3,19 @@ import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { Problem } from "./types";
 
-export const api = createClient<paths>({ baseUrl: "" });
-
 // Reading the cookie takes milliseconds, as another process keeps it.
 let token: string | undefined;
 
-api.use({
-  onRequest({ request }) {
-    token ??= /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
-    if (token) request.headers.set("X-CSRFToken", token);
-    return request;
-  },
-  onResponse({ response }) {
-    if (response.status === 403) token = undefined;
-    return response;
-  },
-});
+/** Sends at once: a step between would let the page draw first, while the server has nothing to do. */
+async function fetchWithToken(request: Request): Promise<Response> {
+  token ??= /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
+  if (token) request.headers.set("X-CSRFToken", token);
+  const response = await fetch(request);
+  if (response.status === 403) token = undefined;
+  return response;
+}
+
+export const api = createClient<paths>({ baseUrl: "", fetch: fetchWithToken });
 
 /** The server answered, and refused; the message is its sentence. */
 export class Refused extends Error {

@@ -35,9 +35,10 @@ export interface paths {
         put?: never;
         /**
          * Look At
-         * @description Nets, findings, operating point, worked lines and ledger of a document, kept nowhere.
+         * @description Nets, findings, operating point, worked lines and ledger of a document, which is kept nowhere.
          *
-         *     With `inside`, of the block of that id.
+         *     With `inside`, of the block of that id. With `since`, the mark of an earlier look, by what has changed
+         *     since, as long as the server remembers that one.
          */
         post: operations["lucidbench_server_api_look_at"];
         delete?: never;
@@ -619,7 +620,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "agree" | "near" | "gap";
+            state: "open" | "agree" | "near" | "gap";
         };
         /** Finding */
         Finding: {
@@ -681,37 +682,42 @@ export interface components {
             /** Length */
             length: number;
         };
-        /** Look */
-        Look: {
+        /**
+         * LookSince
+         * @description A look, `mark`ed so that the next one may be told since it. A number in a list stands for the
+         *     entry at that place in the same list of the look marked `since`; where that is None, there is none.
+         *
+         *     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
+         *     is None where there is.
+         */
+        LookSince: {
+            /** Mark */
+            mark: string;
+            /** Since */
+            since: string | null;
             /** Parts */
-            parts: components["schemas"]["PartLook"][];
+            parts: (number | components["schemas"]["PartLook"])[];
             /** Parameters */
-            parameters: components["schemas"]["NamedLook"][];
-            /**
-             * Blocks
-             * @description The document's own kinds of part.
-             */
-            blocks: components["schemas"]["KindLook"][];
+            parameters: (number | components["schemas"]["NamedLook"])[];
+            /** Blocks */
+            blocks: (number | components["schemas"]["KindLook"])[];
             /** Nets */
-            nets: components["schemas"]["NetLook"][];
+            nets: (number | components["schemas"]["NetLook"])[];
             /** Joints */
-            joints: [
+            joints: (number | [
                 number,
                 number
-            ][];
+            ])[];
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: (number | components["schemas"]["Finding"])[];
             /** Quantities */
-            quantities: components["schemas"]["QuantityLook"][];
-            /**
-             * Unsolved
-             * @description Why there is no operating point; null where there is.
-             */
+            quantities: (number | components["schemas"]["QuantityLook"])[];
+            /** Unsolved */
             unsolved: string | null;
             /** Lines */
-            lines: components["schemas"]["LineLook"][];
+            lines: (number | components["schemas"]["LineLook"])[];
             /** Ledger */
-            ledger: components["schemas"]["RowLook"][];
+            ledger: (number | components["schemas"]["RowLook"])[];
         };
         /**
          * Mend
@@ -839,7 +845,10 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** PartLook */
+        /**
+         * PartLook
+         * @description `caption` holds the values written beside it; `description` is spoken: "R1, 4.7 kΩ, from in to out".
+         */
         PartLook: {
             /** Id */
             id: string;
@@ -881,7 +890,8 @@ export interface components {
         };
         /**
          * QuantityLook
-         * @description A simulated figure. `flow` is the sign of `value`: its direction from the first pin.
+         * @description A simulated figure. `flow` is the sign of `value`: its direction from the first pin; `exact` has
+         *     all the digits that mean anything, `magnitude` no sign, for where an arrow or a word tells it.
          */
         QuantityLook: {
             /** Name */
@@ -910,7 +920,11 @@ export interface components {
             /** Meaning */
             meaning: string;
         };
-        /** RowLook */
+        /**
+         * RowLook
+         * @description A row of the ledger. `taken` is the id of the figure taken from a run that it is of, `stale`
+         *     whether the circuit was changed since.
+         */
         RowLook: {
             /** Quantity */
             quantity: string;
@@ -925,7 +939,7 @@ export interface components {
             /** Hand */
             hand: string | null;
             /** Hand Problem */
-            hand_problem?: string | null;
+            hand_problem: string | null;
             /** Simulated */
             simulated: string | null;
             /** Simulated Uncertainty */
@@ -947,16 +961,10 @@ export interface components {
             /** Sentence */
             sentence: string | null;
             /** Taken */
-            taken?: string | null;
-            /**
-             * Conditions
-             * @default
-             */
+            taken: string | null;
+            /** Conditions */
             conditions: string;
-            /**
-             * Stale
-             * @default false
-             */
+            /** Stale */
             stale: boolean;
         };
         /**
@@ -2158,6 +2166,7 @@ export interface operations {
         parameters: {
             query?: {
                 inside?: string;
+                since?: string;
             };
             header?: never;
             path?: never;
@@ -2175,7 +2184,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Look"];
+                    "application/json": components["schemas"]["LookSince"];
                 };
             };
         };

@@ -15,7 +15,13 @@ export type Block = Schemas["Block"];
 export type NamedValue = Schemas["NamedValue"];
 export type NamedLook = Schemas["NamedLook"];
 export type Parameter = Schemas["ParameterLook"];
-export type Look = Schemas["Look"];
+export type LookSince = Schemas["LookSince"];
+/** What the document means, put together from what the server told of it. */
+export type Look = {
+  [Key in keyof Omit<LookSince, "mark" | "since">]: LookSince[Key] extends (infer Entry)[]
+    ? Exclude<Entry, number>[]
+    : LookSince[Key];
+};
 export type PartLook = Schemas["PartLook"];
 export type QuantityLook = Schemas["QuantityLook"];
 export type LineLook = Schemas["LineLook"];

@@ -76,6 +76,7 @@ function simulatedOnly(quantity: QuantityLook): RowLook {
     subject,
     meaning,
     hand: null,
+    hand_problem: null,
     simulated: text,
     simulated_uncertainty: uncertainty,
     bench: null,
@@ -86,6 +87,7 @@ function simulatedOnly(quantity: QuantityLook): RowLook {
     bench_less_hand: null,
     verdict: "open",
     sentence: null,
+    taken: null,
     conditions: "",
     stale: false,
   };

@@ -1,6 +1,6 @@
 // Asking the server what the document means, after every edit; one question under way at a time.
 import { api, ask, Refused } from "../api/client";
-import type { Exercise, Look } from "../api/types";
+import type { Exercise, Look, LookSince } from "../api/types";
 import { useExercise } from "./store";
 
 const RETRY = 2_000; // ms between tries while the server does not answer
@@ -10,6 +10,7 @@ export function keepLooking(): () => void {
   let underWay = false;
   let lookedAt: Exercise | null = null;
   let lookedInside: string | null = null;
+  let last: { mark: string; look: Look } | null = null;
   let stopped = false;
   let retry: ReturnType<typeof setTimeout> | undefined;
 
@@ -19,14 +20,15 @@ export function keepLooking(): () => void {
     if (underWay || stopped || !id || known) return;
     underWay = true;
     try {
-      const seen = await ask<Look>(
+      const told = await ask<LookSince>(
         api.POST("/api/look", {
           body: document,
-          params: { query: { inside: inside ?? "" } },
+          params: { query: { inside: inside ?? "", since: last?.mark ?? "" } },
         }),
       );
       [lookedAt, lookedInside] = [document, inside];
-      if (!stopped && useExercise.getState().id === id) useExercise.getState().seen(seen);
+      last = { mark: told.mark, look: putTogether(told, told.since ? last?.look : null) };
+      if (!stopped && useExercise.getState().id === id) useExercise.getState().seen(last.look);
     } catch (error) {
       // Saving tells of a server that does not answer; here it is only asked again.
       if (error instanceof Refused) [lookedAt, lookedInside] = [document, inside];
@@ -48,4 +50,26 @@ export function keepLooking(): () => void {
     clearTimeout(retry);
     leave();
   };
+}
+
+/** The whole look; what is as before keeps its identity, so that nothing is drawn anew for it. */
+export function putTogether(told: LookSince, before: Look | null | undefined): Look {
+  return {
+    parts: entries(told.parts, before?.parts),
+    parameters: entries(told.parameters, before?.parameters),
+    blocks: entries(told.blocks, before?.blocks),
+    nets: entries(told.nets, before?.nets),
+    joints: entries(told.joints, before?.joints),
+    findings: entries(told.findings, before?.findings),
+    quantities: entries(told.quantities, before?.quantities),
+    unsolved: told.unsolved,
+    lines: entries(told.lines, before?.lines),
+    ledger: entries(told.ledger, before?.ledger),
+  };
+}
+
+function entries<Entry>(told: (number | Entry)[], before: Entry[] = []): Entry[] {
+  const now = told.map((entry) => (typeof entry === "number" ? (before[entry] as Entry) : entry));
+  const same = now.length === before.length && now.every((entry, k) => entry === before[k]);
+  return same ? before : now;
 }

@@ -137,12 +137,7 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
         group: null,
       });
     },
-    seen: (look) => {
-      // Blocks that are as before keep their identity, so that nothing is drawn anew for them.
-      const before = get().look?.blocks;
-      const same = before && JSON.stringify(before) === JSON.stringify(look.blocks);
-      set({ look: same ? { ...look, blocks: before } : look });
-    },
+    seen: (look) => set({ look }),
     savedAs: (document, revision) => set({ saved: document, revision }),
     setSaving: (saving) => set({ saving }),
     rebase: (revision) => set({ revision }),

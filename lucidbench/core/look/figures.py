@@ -1,0 +1,132 @@
+"""Figures written for people: simulated quantities, and the ledger's rows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache
+from typing import Literal
+
+from lucidbench.core.comparison import Difference, Row, TakenReading
+from lucidbench.core.exercise import Exercise, TakenFigure
+from lucidbench.core.formula import name_latex
+from lucidbench.core.look.parts import node_words
+from lucidbench.core.look.shapes import DifferenceLook, QuantityLook, RowLook
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.readings import Quantity
+from lucidbench.core.schematic import Net, Part
+from lucidbench.core.schematic.kinds import Kinds, kind_of_part
+from lucidbench.core.units import engineering
+
+
+def meanings_of(
+    parts: list[Part], nets: list[Net], nodes: Mapping[str, list[str]], kinds: Kinds
+) -> dict[str, str]:
+    """What each quantity is, in words, by its name. `nodes` are those at each part's pins."""
+    meanings = {
+        f"V_{net.name}": f"voltage of node {net.name} above ground"
+        for net in nets
+        if not net.is_ground
+    }
+    for part in parts:
+        description = kind_of_part(part, kinds)
+        if description is None or not description.element or len(nodes.get(part.id, [])) < 2:
+            continue
+        a, b = map(node_words, nodes[part.id][:2])
+        meanings[f"P_{part.name}"] = f"power taken by {part.name}; below zero it gives"
+        for pin, _ in description.currents:
+            if pin:
+                meanings[f"I_{part.name}.{pin}"] = f"current into {pin} of {part.name}"
+            else:
+                meanings[f"I_{part.name}"] = f"current through {part.name}, from {a} to {b}"
+    return meanings
+
+
+def quantity_look(q: Quantity, meaning: str) -> QuantityLook:
+    return _written(q.name, q.kind, q.subject, q.value, q.unit, q.uncertainty, meaning)
+
+
+@lru_cache(maxsize=8192)  # an edit in one place leaves most figures as they were
+def _written(
+    name: str, kind: str, subject: str, value: float, unit: str, uncertainty: float, meaning: str
+) -> QuantityLook:
+    flow: Literal[-1, 0, 1] = 0
+    if value:
+        flow = 1 if value > 0 else -1
+    return QuantityLook(
+        name=name,
+        latex=name_latex(name),
+        kind=kind,
+        subject=subject,
+        value=value,
+        text=engineering(value, unit),
+        exact=engineering(value, unit, digits=8),
+        magnitude=engineering(abs(value), unit),
+        flow=flow,
+        uncertainty=_plus_minus(uncertainty, unit),
+        meaning=meaning,
+    )
+
+
+def _plus_minus(uncertainty: float, unit: str) -> str | None:
+    return f"±\u00a0{engineering(uncertainty, unit, digits=2)}" if uncertainty else None
+
+
+def taken_reading(figure: TakenFigure) -> TakenReading:
+    """Per cent are compared as plain numbers, which is what a formula gives."""
+    value, unit = (figure.value / 100, "") if figure.unit == "%" else (figure.value, figure.unit)
+    return TakenReading(figure.name, figure.label, value, unit)
+
+
+def row_looks(
+    exercise: Exercise, circuit: Circuit, rows: list[Row], meanings: Mapping[str, str]
+) -> list[RowLook]:
+    taken = {figure.name: figure for figure in exercise.taken}
+    return [_row(row, taken.get(row.quantity), circuit, meanings) for row in rows]
+
+
+def _row(
+    row: Row, figure: TakenFigure | None, circuit: Circuit, meanings: Mapping[str, str]
+) -> RowLook:
+    simulated, bench = row.simulated, row.bench
+    nowhere = f"nothing on the drawing is called {row.subject}"
+    return RowLook(
+        quantity=row.quantity,
+        latex=name_latex(row.quantity),
+        kind=row.kind,
+        subject=row.subject,
+        meaning=figure.label if figure else meanings.get(row.quantity, nowhere),
+        hand=None if row.hand is None else engineering(row.hand, row.unit),
+        hand_problem=row.hand_problem,
+        simulated=engineering(simulated.value, row.unit) if simulated else None,
+        simulated_uncertainty=_plus_minus(simulated.uncertainty or 0.0, row.unit)
+        if simulated
+        else None,
+        bench=bench.text if bench else None,
+        bench_uncertainty=bench.uncertainty_text if bench else None,
+        bench_problem=row.bench_problem,
+        simulated_less_hand=_difference(row.simulated_less_hand, row.unit),
+        bench_less_simulated=_difference(row.bench_less_simulated, row.unit),
+        bench_less_hand=_difference(row.bench_less_hand, row.unit),
+        verdict=row.state.value,
+        sentence=row.sentence,
+        taken=figure.id if figure else None,
+        conditions=figure.conditions if figure else "",
+        stale=figure is not None and figure.circuit != circuit.mark,
+    )
+
+
+def _difference(difference: Difference | None, unit: str) -> DifferenceLook | None:
+    if difference is None:
+        return None
+    relative = None
+    if difference.relative is not None:
+        relative = _signed(100 * difference.relative, "%", digits=2)
+    return DifferenceLook(
+        absolute=_signed(difference.absolute, unit, digits=3),
+        relative=relative,
+        state=difference.state.value,
+    )
+
+
+def _signed(value: float, unit: str, digits: int) -> str:
+    return ("+" if value > 0 else "") + engineering(value, unit, digits)

@@ -1,0 +1,75 @@
+"""What is told of a part: its values as understood, what stands beside it, what is spoken of it."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from lucidbench.core.devices import GROUND, Description
+from lucidbench.core.errors import Offer
+from lucidbench.core.look.shapes import OfferLook, PartLook, ValueLook
+from lucidbench.core.netlist import GROUND_NODE
+from lucidbench.core.schematic import Part, ReadValue
+from lucidbench.core.schematic.kinds import Kinds, kind_of_part
+
+
+def part_look(part: Part, values: list[ReadValue], nodes: list[str], kinds: Kinds) -> PartLook:
+    kind = kind_of_part(part, kinds)
+    return _told(part.id, part.name, part.kind, kind, part.form, tuple(values), tuple(nodes))
+
+
+def node_words(node: str) -> str:
+    return "ground" if node == GROUND_NODE else node
+
+
+@lru_cache(maxsize=4096)  # most parts are as they were in the look before
+def _told(
+    identity: str,
+    name: str,
+    kind: str,
+    description: Description | None,
+    form: str,
+    values: tuple[ReadValue, ...],
+    nodes: tuple[str, ...],
+) -> PartLook:
+    caption = _caption(description, form, values) if description else ""
+    if kind == GROUND.kind:
+        spoken = "Ground"
+    else:
+        label = description.label if description else kind
+        between = f", from {' to '.join(map(node_words, nodes))}" if nodes else ""
+        written = description.written_in(form) if description else ()
+        valued = f", {caption or 'no value'}" if written else ""
+        spoken = f"{name}, {label.lower()}{valued}{between}"
+    return PartLook(identity, caption, spoken, [_value(value) for value in values])
+
+
+def _value(value: ReadValue) -> ValueLook:
+    return ValueLook(
+        key=value.parameter.key,
+        text=value.text,
+        number=value.number,
+        echo=value.echo,
+        problem=value.problem,
+        question=value.question,
+        offers=[_offer(offer) for offer in value.offers],
+        preferred=_offer(value.preferred) if value.preferred else None,
+    )
+
+
+def _offer(offer: Offer) -> OfferLook:
+    return OfferLook(offer.label, offer.text)
+
+
+def _caption(description: Description, form: str, values: tuple[ReadValue, ...]) -> str:
+    """What stands beside it: "4.7 kΩ", "β 180", "sine 2 V, 1 kHz"."""
+    written = description.written_in(form)
+    told = []
+    for value in values:
+        if value.parameter.key in written and value.text.strip():
+            figure = value.echo or value.text.strip()
+            told.append(f"{value.parameter.symbol} {figure}".strip())
+    text = ", ".join(told)
+    if description.kind in ("voltage_source", "current_source") and form not in ("", "constant"):
+        shape = next((f.label.lower() for f in description.forms if f.key == form), form)
+        text = f"{shape} {text}".strip()
+    return text

@@ -1,0 +1,140 @@
+"""What one look tells, entry by entry. Entries never change, so an earlier look's may be told again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from lucidbench.core.schematic import Finding
+from lucidbench.core.schematic.document import Point
+from lucidbench.core.schematic.kinds import KindLook
+
+
+@dataclass(frozen=True, slots=True)
+class OfferLook:
+    label: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class ValueLook:
+    """One value of a part: `echo` as it was understood, `problem` or `question` where it was not."""
+
+    key: str
+    text: str
+    number: float | None
+    echo: str | None
+    problem: str | None
+    question: str | None
+    offers: list[OfferLook]
+    preferred: OfferLook | None
+
+
+@dataclass(frozen=True, slots=True)
+class PartLook:
+    """`caption` holds the values written beside it; `description` is spoken: "R1, 4.7 kΩ, from in to out"."""
+
+    id: str
+    caption: str
+    description: str
+    values: list[ValueLook]
+
+
+@dataclass(frozen=True, slots=True)
+class NamedLook:
+    """A circuit parameter as understood, or what is wrong with it."""
+
+    id: str
+    echo: str | None
+    latex: str | None
+    problem: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class NetLook:
+    name: str
+    ground: bool
+    named: bool
+    pins: list[tuple[str, int]]
+    wires: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class QuantityLook:
+    """A simulated figure. `flow` is the sign of `value`: its direction from the first pin; `exact` has
+    all the digits that mean anything, `magnitude` no sign, for where an arrow or a word tells it."""
+
+    name: str
+    latex: str
+    kind: str
+    subject: str
+    value: float
+    text: str
+    exact: str
+    magnitude: str
+    flow: Literal[-1, 0, 1]
+    uncertainty: str | None
+    meaning: str
+
+
+@dataclass(frozen=True, slots=True)
+class LineLook:
+    id: str
+    latex: str | None
+    substituted: str | None
+    result: str | None
+    simulated: bool
+    problem: str | None
+    at: int
+    length: int
+
+
+@dataclass(frozen=True, slots=True)
+class DifferenceLook:
+    absolute: str
+    relative: str | None
+    state: Literal["open", "agree", "near", "gap"]
+
+
+@dataclass(frozen=True, slots=True)
+class RowLook:
+    """A row of the ledger. `taken` is the id of the figure taken from a run that it is of, `stale`
+    whether the circuit was changed since."""
+
+    quantity: str
+    latex: str
+    kind: str
+    subject: str
+    meaning: str
+    hand: str | None
+    hand_problem: str | None
+    simulated: str | None
+    simulated_uncertainty: str | None
+    bench: str | None
+    bench_uncertainty: str | None
+    bench_problem: str | None
+    simulated_less_hand: DifferenceLook | None
+    bench_less_simulated: DifferenceLook | None
+    bench_less_hand: DifferenceLook | None
+    verdict: Literal["open", "agree", "near", "gap"]
+    sentence: str | None
+    taken: str | None
+    conditions: str
+    stale: bool
+
+
+@dataclass(frozen=True)
+class Look:
+    """`blocks` are the document's own kinds of part; `unsolved` says why there is no operating point,
+    and is None where there is."""
+
+    parts: list[PartLook]
+    parameters: list[NamedLook]
+    blocks: list[KindLook]
+    nets: list[NetLook]
+    joints: list[Point]
+    findings: list[Finding]
+    quantities: list[QuantityLook]
+    unsolved: str | None
+    lines: list[LineLook]
+    ledger: list[RowLook]

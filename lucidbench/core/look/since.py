@@ -1,0 +1,87 @@
+"""A look told by what has changed since an earlier one, which after most edits is little."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from typing import TypeVar
+
+from pydantic import TypeAdapter
+
+from lucidbench.core.look.shapes import (
+    LineLook,
+    Look,
+    NamedLook,
+    NetLook,
+    PartLook,
+    QuantityLook,
+    RowLook,
+)
+from lucidbench.core.schematic import Finding
+from lucidbench.core.schematic.document import Point
+from lucidbench.core.schematic.kinds import KindLook
+
+Entry = TypeVar("Entry")
+
+
+@dataclass(frozen=True)
+class LookSince:
+    """A look, `mark`ed so that the next one may be told since it. A number in a list stands for the
+    entry at that place in the same list of the look marked `since`; where that is None, there is none.
+
+    `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
+    is None where there is.
+    """
+
+    mark: str
+    since: str | None
+    parts: list[int | PartLook]
+    parameters: list[int | NamedLook]
+    blocks: list[int | KindLook]
+    nets: list[int | NetLook]
+    joints: list[int | Point]
+    findings: list[int | Finding]
+    quantities: list[int | QuantityLook]
+    unsolved: str | None
+    lines: list[int | LineLook]
+    ledger: list[int | RowLook]
+
+
+def told_since(now: Look, mark: str, before: Look | None = None, since: str | None = None) -> bytes:
+    """`now` as JSON, by what is not as in `before`, which is marked `since`; whole without one."""
+    earlier = before or _NOTHING
+    return _WRITER.dump_json(
+        LookSince(
+            mark,
+            since if before else None,
+            _changes(earlier.parts, now.parts, lambda part: part.id),
+            _changes(earlier.parameters, now.parameters, lambda named: named.id),
+            _changes(earlier.blocks, now.blocks, lambda kind: kind.key),
+            _changes(earlier.nets, now.nets, lambda net: net.name),
+            _changes(earlier.joints, now.joints, lambda point: point),
+            _changes(earlier.findings, now.findings, lambda finding: finding.sentence),
+            _changes(earlier.quantities, now.quantities, lambda quantity: quantity.name),
+            now.unsolved,
+            _changes(earlier.lines, now.lines, lambda line: line.id),
+            _changes(earlier.ledger, now.ledger, lambda row: row.quantity),
+        )
+    )
+
+
+def _changes(
+    before: list[Entry], now: list[Entry], key: Callable[[Entry], Hashable]
+) -> list[int | Entry]:
+    places = {key(entry): place for place, entry in enumerate(before)}
+
+    def told(entry: Entry) -> int | Entry:
+        place = places.get(key(entry))
+        # Entries that were not worked out anew are the very same, which is quicker to see.
+        if place is not None and (before[place] is entry or before[place] == entry):
+            return place
+        return entry
+
+    return [told(entry) for entry in now]
+
+
+_WRITER = TypeAdapter(LookSince)
+_NOTHING = Look([], [], [], [], [], [], [], None, [], [])

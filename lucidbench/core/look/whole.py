@@ -1,0 +1,211 @@
+"""One look at an exercise: everything the drawing, the working and the ledger mean, in one answer.
+
+Stateless: the document goes in; nets, findings, operating point, worked lines and ledger come out,
+all figures already written for people.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from lucidbench.core.analyses import operating_point, operating_point_uncertainty
+from lucidbench.core.comparison import BenchEntry, ledger
+from lucidbench.core.errors import LucidError
+from lucidbench.core.exercise import Exercise
+from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
+from lucidbench.core.look.figures import meanings_of, quantity_look, row_looks, taken_reading
+from lucidbench.core.look.parts import part_look
+from lucidbench.core.look.shapes import LineLook, Look, NamedLook, NetLook
+from lucidbench.core.netlist import Circuit, FaultKind, topology_faults
+from lucidbench.core.readings import Quantity, quantities
+from lucidbench.core.schematic import (
+    Block,
+    Finding,
+    NamedValue,
+    Net,
+    Reading,
+    read_drawing,
+    values_by_name,
+)
+from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
+from lucidbench.core.units import engineering
+
+MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
+_PARAMETER_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
+# A fault of this kind concerns an island that the rest can be solved without.
+_SEPARABLE = FaultKind.FLOATING.value
+
+
+def look(exercise: Exercise, inside: str | None = None) -> Look:
+    """Everything that follows from the exercise as it stands. Never raises for what is drawn.
+
+    With `inside`, the drawing looked at is that of the block with this id, and its figures are those
+    of its first use on the sheet.
+    """
+    whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    block = next((b for b in exercise.blocks if b.id == inside), None)
+    schematic = block.schematic if block else exercise.schematic
+    drawing = _inside(exercise, block, whole) if block else whole
+    results, unsolved = _solve(whole.circuit, whole.findings, _compared(exercise))
+    shown = _of_first_use(exercise, block, whole, results) if block else _of_the_sheet(results)
+    if block and not shown:
+        unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
+    wiring = drawing.wiring
+    meanings = meanings_of(schematic.parts, wiring.nets, wiring.nodes, drawing.kinds)
+    worked = _work_out(exercise, whole, results)
+    hand = {
+        line.target: line.result
+        for line in worked
+        if line.target and line.result and not line.result.simulated
+    }
+    entries = [BenchEntry(note.quantity, note.text) for note in exercise.bench]
+    taken = [taken_reading(figure) for figure in exercise.taken]
+    return Look(
+        parts=[
+            part_look(part, drawing.values[part.id], wiring.nodes.get(part.id, []), drawing.kinds)
+            for part in schematic.parts
+        ],
+        parameters=[
+            _named(named, drawing) for named in (block.parameters if block else exercise.parameters)
+        ],
+        blocks=[kind_look(f"{BLOCK} {b.id}", described(b)) for b in exercise.blocks],
+        nets=[_net(net) for net in wiring.nets],
+        joints=wiring.joints,
+        findings=drawing.findings,
+        quantities=[quantity_look(q, meanings.get(q.name, "")) for q in shown.values()],
+        unsolved=unsolved,
+        lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
+        ledger=row_looks(exercise, whole.circuit, ledger(hand, results, entries, taken), meanings),
+    )
+
+
+def _inside(exercise: Exercise, block: Block, whole: Reading) -> Reading:
+    """The drawing of a block by itself; what only its surroundings decide is not found fault with."""
+    reading = read_drawing(
+        block.schematic, block.name, block.parameters, exercise.blocks, whole.parameters
+    )
+    ports = {port.name for port in block.ports}
+    open_to_outside = {label.id for label in block.schematic.labels if label.name in ports}
+    decided_outside = {kind.value for kind in FaultKind} | ({"open_pin"} if ports else set())
+    kept = [
+        finding
+        for finding in reading.findings
+        if finding.code not in decided_outside and not set(finding.place.labels) & open_to_outside
+    ]
+    return replace(reading, findings=kept)
+
+
+def _of_the_sheet(results: dict[str, Quantity]) -> dict[str, Quantity]:
+    """Those of the sheet itself, not of what blocks hold; a pin's current ("Q1.C") is its own."""
+    return {
+        name: q
+        for name, q in results.items()
+        if "." not in q.subject
+        or (
+            q.kind == "current"
+            and q.subject.count(".") == 1
+            and f"P_{q.subject.partition('.')[0]}" in results
+        )
+    }
+
+
+def _of_first_use(
+    exercise: Exercise, block: Block, whole: Reading, results: dict[str, Quantity]
+) -> dict[str, Quantity]:
+    use = next((p for p in exercise.schematic.parts if p.block == block.id), None)
+    if use is None:
+        return {}
+    inner = {}
+    outside = whole.wiring.nodes.get(use.id, [])
+    for port, node in zip(block.ports, outside, strict=False):
+        if f"V_{node}" in results:
+            renamed = f"V_{port.name}"
+            inner[renamed] = replace(results[f"V_{node}"], name=renamed, subject=port.name)
+    for name, quantity in results.items():
+        kind, _, subject = name.partition("_")
+        own = subject.removeprefix(f"{use.name}.")
+        if own != subject:
+            renamed = f"{kind}_{own}"
+            inner[renamed] = replace(quantity, name=renamed, subject=own)
+    return _of_the_sheet(inner)
+
+
+def _compared(exercise: Exercise) -> set[str] | None:
+    """The quantities whose tolerance is asked for: in a large circuit only those compared."""
+    if len(exercise.schematic.parts) <= MOST_TOLERANCED:
+        return None
+    hand = {line.text.partition("=")[0].strip() for line in exercise.hand}
+    return {name for name in hand | {note.quantity for note in exercise.bench} if name}
+
+
+def _solve(
+    circuit: Circuit, findings: list[Finding], compared: set[str] | None
+) -> tuple[dict[str, Quantity], str | None]:
+    """The operating point of what can be solved, and why if nothing can."""
+    if not circuit.elements:
+        return {}, "Nothing is drawn yet that could carry a current."
+    blocking = [f for f in findings if f.severity == "fault" and f.code != _SEPARABLE]
+    if blocking:
+        return {}, blocking[0].sentence
+    grounded = _grounded(circuit)
+    if not grounded.elements:
+        return {}, "No part is connected to ground yet."
+    try:
+        point = operating_point(grounded)
+        return quantities(point, operating_point_uncertainty(grounded, point, compared)), None
+    except LucidError as error:
+        return {}, str(error)
+
+
+def _grounded(circuit: Circuit) -> Circuit:
+    """The circuit without the islands that have no path to ground."""
+    floating = [f for f in topology_faults(circuit) if f.kind is FaultKind.FLOATING]
+    return circuit.without({name for fault in floating for name in fault.elements})
+
+
+def _work_out(
+    exercise: Exercise, drawing: Reading, results: dict[str, Quantity]
+) -> list[WorkedLine]:
+    if not exercise.hand:
+        return []
+    names = values_by_name(exercise.schematic, drawing)
+    simulated = {q.name: Known(q.value, q.dimension, simulated=True) for q in results.values()}
+    return work_out([line.text for line in exercise.hand], names, simulated)
+
+
+def _named(named: NamedValue, drawing: Reading) -> NamedLook:
+    known = drawing.parameters.get(named.name)
+    problem = drawing.wrong.get(named.name)
+    if problem is None and not _PARAMETER_NAME.fullmatch(named.name):
+        problem = "a name begins with a letter; letters, digits and _ may follow"
+    echo = None
+    if known is not None and problem is None:
+        echo = engineering(complex(known.value).real, known.dimension.unit, digits=7)
+    return NamedLook(id=named.id, echo=echo, latex=name_latex(named.name), problem=problem)
+
+
+def _net(net: Net) -> NetLook:
+    return NetLook(
+        name=net.name,
+        ground=net.is_ground,
+        named=bool(net.labels),
+        pins=[(pin.part, pin.number) for pin in net.pins],
+        wires=[wire.id for wire in net.wires],
+    )
+
+
+def _line(identifier: str, line: WorkedLine) -> LineLook:
+    result = None
+    if line.result:
+        result = engineering(complex(line.result.value).real, line.result.dimension.unit)
+    return LineLook(
+        id=identifier,
+        latex=line.latex,
+        substituted=line.substituted,
+        result=result,
+        simulated=bool(line.result and line.result.simulated),
+        problem=str(line.error) if line.error else None,
+        at=line.error.at if line.error else 0,
+        length=line.error.length if line.error else 0,
+    )
