@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import contextlib
-import gc
 import os
 import socket
 import sys
@@ -13,7 +12,6 @@ from pathlib import Path
 
 LOOPBACK = "127.0.0.1"
 DEFAULT_PORT = 8080
-GARBAGE_BEFORE_COLLECTING = 50_000  # objects; a look at 30 parts makes about 5,000
 _CANNOT_SERVE = 1
 
 
@@ -91,6 +89,7 @@ def _serve(host: str, port: int) -> None:
     import uvicorn
 
     from lucidbench.server.asgi import application
+    from lucidbench.server.collecting import CollectsInPauses
 
     class Announced(uvicorn.Server):
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
@@ -98,13 +97,8 @@ def _serve(host: str, port: int) -> None:
             if self.started:
                 print(f"Lucid Bench is at http://{host}:{port}/  (Ctrl-C stops it)", flush=True)
 
-    # What start-up made lives for good, and an answer's own objects are no garbage while it is
-    # made: passing over both keeps collections off the edits' path.
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(GARBAGE_BEFORE_COLLECTING)
     config = uvicorn.Config(
-        application,
+        CollectsInPauses(application),
         host=host,
         port=port,
         log_level="warning",

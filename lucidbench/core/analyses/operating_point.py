@@ -88,9 +88,14 @@ class OperatingPoint:
         return currents, powers
 
     @property
+    def node_voltages(self) -> dict[str, float]:
+        """Those of `voltages` that are told: ground's, which is zero, is left out."""
+        return {node: v for node, v in self.voltages.items() if node != GROUND_NODE}
+
+    @property
     def values(self) -> dict[str, float]:
         """Every result by its textbook name: V_<node>, I_<element>, P_<element>; ground left out."""
-        named = {f"V_{node}": v for node, v in self.voltages.items() if node != GROUND_NODE}
+        named = {f"V_{node}": v for node, v in self.node_voltages.items()}
         named |= {f"I_{name}": i for name, i in self.currents.items()}
         named |= {f"P_{name}": p for name, p in self.powers.items()}
         return named

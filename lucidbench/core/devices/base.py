@@ -28,6 +28,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum, IntEnum
+from functools import cached_property
 from typing import Any, ClassVar, Protocol, TypeAlias
 
 from lucidbench.core.devices.symbol import Symbol
@@ -128,6 +129,11 @@ class Description:
         """The parameters that mean something in `form` ("" is the first)."""
         chosen = form or (self.forms[0].key if self.forms else "")
         return tuple(p for p in self.parameters if not p.forms or chosen in p.forms)
+
+    @cached_property
+    def formula(self) -> Parameter | None:
+        """The parameter that a source given by a formula has it in."""
+        return next((p for p in self.parameters if p.reads == "formula"), None)
 
     @property
     def main(self) -> Parameter | None:

@@ -7,37 +7,44 @@ from functools import lru_cache
 from typing import Literal
 
 from lucidbench.core.comparison import Difference, Row, TakenReading
+from lucidbench.core.devices import Description
 from lucidbench.core.exercise import Exercise, TakenFigure
 from lucidbench.core.formula import name_latex
 from lucidbench.core.look.parts import node_words
 from lucidbench.core.look.shapes import DifferenceLook, QuantityLook, RowLook
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings import Quantity
-from lucidbench.core.schematic import Net, Part
+from lucidbench.core.schematic import Part, Wiring
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 from lucidbench.core.units import engineering
 
 
-def meanings_of(
-    parts: list[Part], nets: list[Net], nodes: Mapping[str, list[str]], kinds: Kinds
+def meanings_of(parts: list[Part], wiring: Wiring, kinds: Kinds) -> Mapping[str, str]:
+    """What each quantity is, in words, by its name."""
+    named = tuple([(part.id, part.name, kind_of_part(part, kinds)) for part in parts])
+    return _meanings(named, wiring)
+
+
+@lru_cache(maxsize=32)
+def _meanings(
+    parts: tuple[tuple[str, str, Description | None], ...], wiring: Wiring
 ) -> dict[str, str]:
-    """What each quantity is, in words, by its name. `nodes` are those at each part's pins."""
     meanings = {
         f"V_{net.name}": f"voltage of node {net.name} above ground"
-        for net in nets
+        for net in wiring.nets
         if not net.is_ground
     }
-    for part in parts:
-        description = kind_of_part(part, kinds)
-        if description is None or not description.element or len(nodes.get(part.id, [])) < 2:
+    for identity, name, description in parts:
+        nodes = wiring.nodes.get(identity, ())
+        if description is None or not description.element or len(nodes) < 2:
             continue
-        a, b = map(node_words, nodes[part.id][:2])
-        meanings[f"P_{part.name}"] = f"power taken by {part.name}; below zero it gives"
+        a, b = map(node_words, nodes[:2])
+        meanings[f"P_{name}"] = f"power taken by {name}; below zero it gives"
         for pin, _ in description.currents:
             if pin:
-                meanings[f"I_{part.name}.{pin}"] = f"current into {pin} of {part.name}"
+                meanings[f"I_{name}.{pin}"] = f"current into {pin} of {name}"
             else:
-                meanings[f"I_{part.name}"] = f"current through {part.name}, from {a} to {b}"
+                meanings[f"I_{name}"] = f"current through {name}, from {a} to {b}"
     return meanings
 
 

@@ -1,4 +1,5 @@
-"""What is told of a part: its values as understood, what stands beside it, what is spoken of it."""
+"""What is told of a part: its values as understood, what stands beside it, what is spoken of it; and
+what of the nodes between them."""
 
 from __future__ import annotations
 
@@ -6,15 +7,31 @@ from functools import lru_cache
 
 from lucidbench.core.devices import GROUND, Description
 from lucidbench.core.errors import Offer
-from lucidbench.core.look.shapes import OfferLook, PartLook, ValueLook
+from lucidbench.core.look.shapes import NetLook, OfferLook, PartLook, ValueLook
 from lucidbench.core.netlist import GROUND_NODE
-from lucidbench.core.schematic import Part, ReadValue
+from lucidbench.core.schematic import Part, ReadValue, Wiring
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 
 
-def part_look(part: Part, values: list[ReadValue], nodes: list[str], kinds: Kinds) -> PartLook:
+def part_look(
+    part: Part, values: tuple[ReadValue, ...], nodes: tuple[str, ...], kinds: Kinds
+) -> PartLook:
     kind = kind_of_part(part, kinds)
-    return _told(part.id, part.name, part.kind, kind, part.form, tuple(values), tuple(nodes))
+    return _told(part.id, part.name, part.kind, kind, part.form, values, nodes)
+
+
+@lru_cache(maxsize=32)
+def net_looks(wiring: Wiring) -> list[NetLook]:
+    return [
+        NetLook(
+            name=net.name,
+            ground=net.is_ground,
+            named=bool(net.labels),
+            pins=[(pin.part, pin.number) for pin in net.pins],
+            wires=[wire.id for wire in net.wires],
+        )
+        for net in wiring.nets
+    ]
 
 
 def node_words(node: str) -> str:

@@ -71,16 +71,23 @@ def told_since(now: Look, mark: str, before: Look | None = None, since: str | No
 def _changes(
     before: list[Entry], now: list[Entry], key: Callable[[Entry], Hashable]
 ) -> list[int | Entry]:
-    places = {key(entry): place for place, entry in enumerate(before)}
-
-    def told(entry: Entry) -> int | Entry:
-        place = places.get(key(entry))
-        # Entries that were not worked out anew are the very same, which is quicker to see.
-        if place is not None and (before[place] is entry or before[place] == entry):
-            return place
-        return entry
-
-    return [told(entry) for entry in now]
+    # What was not worked out anew is the very same, most often at the same place.
+    if before is now:
+        return list(range(len(now)))
+    told: list[int | Entry] = list(now)
+    open_places = list(range(len(now)))
+    if len(before) == len(now):
+        for place, (old, new) in enumerate(zip(before, now, strict=True)):
+            if old is new:
+                told[place] = place
+        open_places = [place for place, entry in enumerate(told) if not isinstance(entry, int)]
+    if open_places:
+        places = {key(entry): place for place, entry in enumerate(before)}
+        for place in open_places:
+            known = places.get(key(now[place]))
+            if known is not None and before[known] == now[place]:
+                told[place] = known
+    return told
 
 
 _WRITER = TypeAdapter(LookSince)

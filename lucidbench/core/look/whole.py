@@ -15,15 +15,14 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.exercise import Exercise
 from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.look.figures import meanings_of, quantity_look, row_looks, taken_reading
-from lucidbench.core.look.parts import part_look
-from lucidbench.core.look.shapes import LineLook, Look, NamedLook, NetLook
+from lucidbench.core.look.parts import net_looks, part_look
+from lucidbench.core.look.shapes import LineLook, Look, NamedLook
 from lucidbench.core.netlist import Circuit, FaultKind, topology_faults
 from lucidbench.core.readings import Quantity, quantities
 from lucidbench.core.schematic import (
     Block,
     Finding,
     NamedValue,
-    Net,
     Reading,
     read_drawing,
     values_by_name,
@@ -52,7 +51,7 @@ def look(exercise: Exercise, inside: str | None = None) -> Look:
     if block and not shown:
         unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
     wiring = drawing.wiring
-    meanings = meanings_of(schematic.parts, wiring.nets, wiring.nodes, drawing.kinds)
+    meanings = meanings_of(schematic.parts, wiring, drawing.kinds)
     worked = _work_out(exercise, whole, results)
     hand = {
         line.target: line.result
@@ -63,14 +62,14 @@ def look(exercise: Exercise, inside: str | None = None) -> Look:
     taken = [taken_reading(figure) for figure in exercise.taken]
     return Look(
         parts=[
-            part_look(part, drawing.values[part.id], wiring.nodes.get(part.id, []), drawing.kinds)
+            part_look(part, drawing.values[part.id], wiring.nodes.get(part.id, ()), drawing.kinds)
             for part in schematic.parts
         ],
         parameters=[
             _named(named, drawing) for named in (block.parameters if block else exercise.parameters)
         ],
         blocks=[kind_look(f"{BLOCK} {b.id}", described(b)) for b in exercise.blocks],
-        nets=[_net(net) for net in wiring.nets],
+        nets=net_looks(wiring),
         joints=wiring.joints,
         findings=drawing.findings,
         quantities=[quantity_look(q, meanings.get(q.name, "")) for q in shown.values()],
@@ -117,17 +116,17 @@ def _of_first_use(
     if use is None:
         return {}
     inner = {}
-    outside = whole.wiring.nodes.get(use.id, [])
+    outside = whole.wiring.nodes.get(use.id, ())
     for port, node in zip(block.ports, outside, strict=False):
         if f"V_{node}" in results:
             renamed = f"V_{port.name}"
-            inner[renamed] = replace(results[f"V_{node}"], name=renamed, subject=port.name)
+            inner[renamed] = results[f"V_{node}"]._replace(name=renamed, subject=port.name)
     for name, quantity in results.items():
         kind, _, subject = name.partition("_")
         own = subject.removeprefix(f"{use.name}.")
         if own != subject:
             renamed = f"{kind}_{own}"
-            inner[renamed] = replace(quantity, name=renamed, subject=own)
+            inner[renamed] = quantity._replace(name=renamed, subject=own)
     return _of_the_sheet(inner)
 
 
@@ -183,16 +182,6 @@ def _named(named: NamedValue, drawing: Reading) -> NamedLook:
     if known is not None and problem is None:
         echo = engineering(complex(known.value).real, known.dimension.unit, digits=7)
     return NamedLook(id=named.id, echo=echo, latex=name_latex(named.name), problem=problem)
-
-
-def _net(net: Net) -> NetLook:
-    return NetLook(
-        name=net.name,
-        ground=net.is_ground,
-        named=bool(net.labels),
-        pins=[(pin.part, pin.number) for pin in net.pins],
-        wires=[wire.id for wire in net.wires],
-    )
 
 
 def _line(identifier: str, line: WorkedLine) -> LineLook:

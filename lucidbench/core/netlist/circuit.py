@@ -104,6 +104,8 @@ class Circuit:
         raise CircuitError(f"There is no element called {name} in the circuit.", (name,))
 
     def without(self, names: set[str]) -> Circuit:
+        if not names:
+            return self
         return replace(self, elements=tuple(e for e in self.elements if e.name not in names))
 
     def with_element(self, new: Element) -> Circuit:

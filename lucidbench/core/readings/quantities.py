@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from lucidbench.core.analyses import OperatingPoint
 from lucidbench.core.units.dimensions import CURRENT, POWER, VOLTAGE, Dimension
@@ -14,8 +14,7 @@ _KINDS: dict[str, tuple[str, Dimension]] = {
 }
 
 
-@dataclass(frozen=True)
-class Quantity:
+class Quantity(NamedTuple):
     """One figure of a result. `subject` is the node or part it is of."""
 
     name: str
@@ -45,9 +44,9 @@ def quantities(
     """Every quantity of an operating point, by name, with its expanded uncertainty where known."""
     spread = uncertainty or {}
     found: dict[str, Quantity] = {}
-    for name, value in point.values.items():
-        described = kind_of(name)
-        if described:
-            kind, subject, dimension = described
+    figures = {"V": point.node_voltages, "I": point.currents, "P": point.powers}
+    for letter, (kind, dimension) in _KINDS.items():
+        for subject, value in figures[letter].items():
+            name = f"{letter}_{subject}"
             found[name] = Quantity(name, kind, subject, dimension, value, spread.get(name, 0.0))
     return found

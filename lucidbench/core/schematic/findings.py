@@ -134,7 +134,7 @@ def _parts(schematic: Schematic, kinds: Kinds) -> Iterator[Finding]:
             )
 
 
-def _values(schematic: Schematic, values: dict[str, list[ReadValue]]) -> Iterator[Finding]:
+def _values(schematic: Schematic, values: dict[str, tuple[ReadValue, ...]]) -> Iterator[Finding]:
     for part in schematic.parts:
         for value in values[part.id]:
             complaint = value.problem or value.question
@@ -247,8 +247,9 @@ def _labels(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
                 mends=[_renamed_label(label, clean)],
             )
     for net in nets:
-        yield from _several_names(net)
-        yield from _shared_names(net, schematic, taken)
+        if len(net.labels) > 1:
+            yield from _several_names(net)
+            yield from _shared_names(net, schematic, taken)
 
 
 def _several_names(net: Net) -> Iterator[Finding]:
@@ -337,30 +338,27 @@ def _pin_words(name: str, pins: int) -> str:
 
 
 def _shorted(
-    schematic: Schematic, nets: list[Net], nodes: dict[str, list[str]]
+    schematic: Schematic, nets: list[Net], nodes: dict[str, tuple[str, ...]]
 ) -> Iterator[Finding]:
-    for net in nets:
-        pins: dict[str, list[Point]] = defaultdict(list)
-        for pin in net.pins:
-            pins[pin.part].append(pin.at)
-        whole = {k: ends for k, ends in pins.items() if len(ends) == len(nodes[k]) > 1}
-        for part in (p for p in schematic.parts if p.id in whole) if whole else ():
-            ends = whole[part.id]
-            bridges = [w for w in net.wires if {w.points[0], w.points[-1]} == set(ends)]
-            mends = [Mend(label="Remove the wire", remove=[w.id]) for w in bridges[:1]]
-            mends.append(Mend(label=f"Remove {part.name}", remove=[part.id]))
-            is_voltage_source = part.kind == "voltage_source"
-            consequence = (
-                "its voltage cannot stand" if is_voltage_source else "nothing happens in it"
-            )
-            yield Finding(
-                code="shorted",
-                severity="fault" if is_voltage_source else "doubt",
-                sentence=f"{part.name} is shorted by a wire: both its ends are one node, so "
-                f"{consequence}.",
-                place=Place(parts=[part.id], wires=[w.id for w in bridges]),
-                mends=mends,
-            )
+    for part in schematic.parts:
+        own = nodes.get(part.id, ())
+        if len(own) < 2 or own.count(own[0]) < len(own):
+            continue
+        net = next(net for net in nets if net.name == own[0])
+        ends = {pin.at for pin in net.pins if pin.part == part.id}
+        bridges = [w for w in net.wires if {w.points[0], w.points[-1]} == ends]
+        mends = [Mend(label="Remove the wire", remove=[w.id]) for w in bridges[:1]]
+        mends.append(Mend(label=f"Remove {part.name}", remove=[part.id]))
+        is_voltage_source = part.kind == "voltage_source"
+        consequence = "its voltage cannot stand" if is_voltage_source else "nothing happens in it"
+        yield Finding(
+            code="shorted",
+            severity="fault" if is_voltage_source else "doubt",
+            sentence=f"{part.name} is shorted by a wire: both its ends are one node, so "
+            f"{consequence}.",
+            place=Place(parts=[part.id], wires=[w.id for w in bridges]),
+            mends=mends,
+        )
 
 
 def _is_zero(echo: str) -> bool:

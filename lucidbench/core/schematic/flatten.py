@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
-from lucidbench.core.devices import DEVICES, Description
+from lucidbench.core.devices import Description
 from lucidbench.core.devices.waves import given_waveform
 from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.formula import Known
@@ -28,7 +29,7 @@ class Sheet:
 
     schematic: Schematic
     wiring: Wiring
-    values: dict[str, list[ReadValue]]
+    values: dict[str, tuple[ReadValue, ...]]
 
 
 @dataclass
@@ -122,7 +123,7 @@ def _instance(
     inner = read_sheet(block.schematic, kinds, parameters)
     ports = {
         port.name: scope.node(node)
-        for port, node in zip(block.ports, sheet.wiring.nodes.get(part.id, []), strict=False)
+        for port, node in zip(block.ports, sheet.wiring.nodes.get(part.id, ()), strict=False)
     }
     inside = _Scope(f"{scope.prefix}{part.name}.", ports, (*scope.around, part.block))
     problems = Unfolded(found.elements, budget=found.budget)
@@ -156,47 +157,61 @@ def _element(
     parameters: Mapping[str, Known],
 ) -> Element:
     """Raises LucidError where something of it is missing that no number can stand for."""
-    numbers: dict[str, float] = {}
-    spreads: dict[str, float] = {}
-    texts: dict[str, str] = {}
-    for value in sheet.values[part.id]:
-        if value.parameter.reads != "quantity":
-            texts[value.parameter.key] = value.text.strip()
-        elif value.number is None:
-            continue
-        elif value.parameter.tolerance_of:
-            spreads[value.parameter.tolerance_of] = value.number
-        else:
-            numbers[value.parameter.key] = value.number
-    pins = sheet.wiring.nodes.get(part.id, [])
-    nodes = [scope.node(pins[k]) for k in description.joins] if description.joins else [
-        scope.node(node) for node in pins
-    ]  # fmt: skip
-    kind = description.element
-    form, waveform = part.form, None
-    refers: tuple[str, ...] = ()
-    program: tuple[float, ...] = ()
-    if kind in ("voltage_source", "current_source"):
-        numbers, waveform = given_waveform(part.form, numbers, texts)
-        if "dc" in numbers:
-            numbers["voltage" if kind == "voltage_source" else "current"] = numbers.pop("dc")
-        form = ""
-    elif "formula" in texts:
-        sensed, currents, program = program_of(texts["formula"], parameters)
+    values = sheet.values[part.id]
+    pins = sheet.wiring.nodes.get(part.id, ())
+    if description.joins:
+        pins = tuple(pins[k] for k in description.joins)
+    nodes = tuple(map(scope.node, pins))
+    plain = _plain_element(scope.prefix + part.name, description, part.form, values, nodes)
+    formula = description.formula
+    if formula is None and not plain.device.references:
+        return plain
+    texts = _texts(values)
+    if formula:
+        sensed, currents, program = program_of(texts[formula.key], parameters)
         there = {net.name for net in sheet.wiring.nets}
         for node in sensed:
             if node not in there:
                 raise FormulaError(
                     f"there is no node called {node}; name one so, or mend the formula", 0
                 )
-        nodes += [scope.node(node) for node in sensed]
+        nodes += tuple(map(scope.node, sensed))
         refers = tuple(_referred(name, sheet, scope) for name in currents)
-    elif DEVICES[kind].references:
-        keys = [p.key for p in description.parameters if p.reads == "part"]
-        refers = tuple(_referred(texts.get(key, ""), sheet, scope) for key in keys)
-    return Element(
-        scope.prefix + part.name, kind, tuple(nodes), numbers, spreads, form, waveform, refers, program
-    )  # fmt: skip
+        return replace(plain, nodes=nodes, refers=refers, program=program)
+    keys = [p.key for p in description.parameters if p.reads == "part"]
+    return replace(plain, refers=tuple(_referred(texts.get(key, ""), sheet, scope) for key in keys))
+
+
+@lru_cache(maxsize=4096)  # most parts are as they were when the drawing was read before
+def _plain_element(
+    name: str,
+    description: Description,
+    form: str,
+    values: tuple[ReadValue, ...],
+    nodes: tuple[str, ...],
+) -> Element:
+    """The element by its own values alone, which stand for no other part and no formula."""
+    numbers: dict[str, float] = {}
+    spreads: dict[str, float] = {}
+    for value in values:
+        if value.parameter.reads != "quantity" or value.number is None:
+            continue
+        if value.parameter.tolerance_of:
+            spreads[value.parameter.tolerance_of] = value.number
+        else:
+            numbers[value.parameter.key] = value.number
+    kind = description.element
+    waveform = None
+    if kind in ("voltage_source", "current_source"):
+        numbers, waveform = given_waveform(form, numbers, _texts(values))
+        if "dc" in numbers:
+            numbers["voltage" if kind == "voltage_source" else "current"] = numbers.pop("dc")
+        form = ""
+    return Element(name, kind, nodes, numbers, spreads, form, waveform)
+
+
+def _texts(values: tuple[ReadValue, ...]) -> dict[str, str]:
+    return {v.parameter.key: v.text.strip() for v in values if v.parameter.reads != "quantity"}
 
 
 def _referred(name: str, sheet: Sheet, scope: _Scope) -> str:

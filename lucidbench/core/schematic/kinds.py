@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from functools import lru_cache
 from typing import TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -31,18 +32,28 @@ def kind_of_part(part: Part, kinds: Kinds) -> Description | None:
 
 def described(block: Block) -> Description:
     """A block as a kind of part: a frame with its name, and its ports named inside their pins."""
+    return _described(
+        block.name,
+        tuple((port.name, port.at) for port in block.ports),
+        tuple((named.name, named.text) for named in block.parameters),
+    )
+
+
+@lru_cache(maxsize=256)  # a block drawn as before is the same kind as before
+def _described(
+    name: str, ports: tuple[tuple[str, Point], ...], parameters: tuple[tuple[str, str], ...]
+) -> Description:
     return Description(
         kind=BLOCK,
-        label=block.name or "Block",
+        label=name or "Block",
         purpose="Blocks",
         prefix="X",
-        drawn=_symbol(block),
-        pins=tuple(port.name for port in block.ports),
+        drawn=_symbol(name, ports),
+        pins=tuple(port for port, _ in ports),
         currents=(),
         written=(),
         parameters=tuple(
-            Parameter(named.name, named.name, "", named.text, "Of this block.", reads="any")
-            for named in block.parameters
+            Parameter(key, key, "", text, "Of this block.", reads="any") for key, text in parameters
         ),
     )
 
@@ -60,22 +71,21 @@ def frame(ports: Iterable[Point]) -> tuple[int, int, int, int]:
     return -half_width, -half_height, half_width, half_height
 
 
-def _symbol(block: Block) -> Symbol:
-    left, top, right, bottom = frame(port.at for port in block.ports)
+def _symbol(name: str, ports: tuple[tuple[str, Point], ...]) -> Symbol:
+    left, top, right, bottom = frame(at for _, at in ports)
     strokes = [f"M{left} {top}H{right}V{bottom}H{left}Z"]
-    crowned = any(abs(port.at[1]) >= abs(port.at[0]) and port.at[1] < 0 for port in block.ports)
-    signs = [Sign(block.name, 0, 0 if crowned else top + 0.9)] if block.name else []
-    for port in block.ports:
-        x, y = port.at
+    crowned = any(abs(y) >= abs(x) and y < 0 for _, (x, y) in ports)
+    signs = [Sign(name, 0, 0 if crowned else top + 0.9)] if name else []
+    for port, (x, y) in ports:
         if abs(x) > abs(y):
             strokes.append(f"M{x} {y}H{left if x < 0 else right}")
-            inset = 0.35 * len(port.name) + 0.4
-            signs.append(Sign(port.name, (left + inset) if x < 0 else (right - inset), y))
+            inset = 0.35 * len(port) + 0.4
+            signs.append(Sign(port, (left + inset) if x < 0 else (right - inset), y))
         else:
             strokes.append(f"M{x} {y}V{top if y < 0 else bottom}")
-            signs.append(Sign(port.name, x, (top + 0.9) if y < 0 else (bottom - 0.9)))
+            signs.append(Sign(port, x, (top + 0.9) if y < 0 else (bottom - 0.9)))
     drawing = Drawing(tuple(strokes), signs=tuple(signs))
-    pins = tuple(Pin(port.name, *port.at) for port in block.ports)
+    pins = tuple(Pin(port, *at) for port, at in ports)
     return Symbol(pins, (left, top, right, bottom), drawing, drawing)
 
 
@@ -159,6 +169,7 @@ class KindLook(BaseModel):
     parameters: list[ParameterLook]
 
 
+@lru_cache(maxsize=256)
 def kind_look(key: str, description: Description) -> KindLook:
     symbol = description.symbol
     return KindLook(

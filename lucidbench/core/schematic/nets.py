@@ -15,11 +15,11 @@ from functools import lru_cache
 from itertools import chain, pairwise
 from typing import NamedTuple
 
-from lucidbench.core.devices import CATALOGUE, GROUND
+from lucidbench.core.devices import CATALOGUE, GROUND, Description
 from lucidbench.core.netlist import GROUND_NODE
-from lucidbench.core.schematic.document import Point, Schematic
-from lucidbench.core.schematic.geometry import on_segment, pin_points
-from lucidbench.core.schematic.kinds import Kinds
+from lucidbench.core.schematic.document import Part, Point, Schematic
+from lucidbench.core.schematic.geometry import on_segment, placed_pins
+from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 
 
 class PinPlace(NamedTuple):
@@ -71,13 +71,13 @@ class Net:
         return [pin.at for pin in self.pins] + [p for wire in self.wires for p in wire.points]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)  # compared by identity: the same drawing has the same wiring
 class Wiring:
     """What is joined on a sheet: the nodes, ground first, then in reading order; the nodes at each
     part's pins, first pin first, by part id; and the joints, where three or more ends meet."""
 
     nets: list[Net]
-    nodes: dict[str, list[str]]
+    nodes: dict[str, tuple[str, ...]]
     joints: list[Point]
 
 
@@ -102,35 +102,47 @@ class _Sets:
 def wiring(schematic: Schematic, kinds: Kinds = CATALOGUE) -> Wiring:
     """What is joined on the drawing. It depends on places and names alone, not on values."""
     return _wiring(
-        tuple(
-            PinPlace(part.id, number, point, part.kind == GROUND.kind)
-            for part in schematic.parts
-            for number, point in enumerate(pin_points(part, kinds))
-        ),
+        tuple([_pins(part, kinds) for part in schematic.parts]),
         tuple(WirePlace(wire.id, tuple(wire.points)) for wire in schematic.wires),
         tuple(NamePlace(name.id, name.name, name.at, name.style) for name in schematic.labels),
         tuple(junction.at for junction in schematic.junctions),
     )
 
 
+def _pins(part: Part, kinds: Kinds) -> tuple[PinPlace, ...]:
+    description = kind_of_part(part, kinds)
+    if description is None:
+        return ()
+    return _pin_places(part.id, description, part.at, part.rotation, part.mirror)
+
+
+@lru_cache(maxsize=4096)
+def _pin_places(
+    part: str, description: Description, at: Point, rotation: int, mirror: bool
+) -> tuple[PinPlace, ...]:
+    points = placed_pins(description, at, rotation, mirror)
+    grounds = description.kind == GROUND.kind
+    return tuple(PinPlace(part, number, point, grounds) for number, point in enumerate(points))
+
+
 @lru_cache(maxsize=32)  # most edits change values, and a run follows the look at the same drawing
 def _wiring(
-    pins: tuple[PinPlace, ...],
+    parts: tuple[tuple[PinPlace, ...], ...],
     wires: tuple[WirePlace, ...],
     labels: tuple[NamePlace, ...],
     junctions: tuple[Point, ...],
 ) -> Wiring:
-    meeting = _Meeting(pins, wires, labels, junctions)
+    meeting = _Meeting(list(chain.from_iterable(parts)), wires, labels, junctions)
     nets = meeting.nets()
     return Wiring(nets, _nodes_of(nets), meeting.joints())
 
 
-def _nodes_of(nets: list[Net]) -> dict[str, list[str]]:
+def _nodes_of(nets: list[Net]) -> dict[str, tuple[str, ...]]:
     nodes: dict[str, dict[int, str]] = {}
     for net in nets:
         for pin in net.pins:
             nodes.setdefault(pin.part, {})[pin.number] = net.name
-    return {part: [pins[i] for i in sorted(pins)] for part, pins in nodes.items()}
+    return {part: tuple(pins[i] for i in sorted(pins)) for part, pins in nodes.items()}
 
 
 class _Meeting:
@@ -139,7 +151,7 @@ class _Meeting:
 
     def __init__(
         self,
-        pins: tuple[PinPlace, ...],
+        pins: list[PinPlace],
         wires: tuple[WirePlace, ...],
         labels: tuple[NamePlace, ...],
         junctions: tuple[Point, ...],

@@ -22,7 +22,7 @@ class Reading:
     part of a known kind; `parameters` the named values, and `wrong` what is wrong with the others."""
 
     wiring: Wiring
-    values: dict[str, list[ReadValue]]
+    values: dict[str, tuple[ReadValue, ...]]
     circuit: Circuit
     findings: list[Finding]
     kinds: Kinds
@@ -48,22 +48,35 @@ def read_drawing(
     known = {**(scope or {}), **known}
     sheet = read_sheet(schematic, kinds, known)
     unfolded = unfold(sheet, kinds, by_id, known)
-
-    def rebuilt(changed: Mapping[str, float]) -> Circuit:
-        """The circuit with some parameters changed, each in the unit it has."""
-        given = {name: Known(value, known[name].dimension) for name, value in changed.items()}
-        again = {**known, **named_values(texts, given)[0]}
-        other = unfold(read_sheet(schematic, kinds, again), kinds, by_id, again)
-        return replace(
-            circuit,
-            elements=tuple(other.elements),
-            parameters=_numbers(again),
-            rebuild=lambda more: rebuilt({**changed, **more}),
-        )
-
-    circuit = Circuit(title, tuple(unfolded.elements), parameters=_numbers(known), rebuild=rebuilt)
+    rebuild = _Rebuild(title, schematic, kinds, by_id, texts, known)
+    circuit = Circuit(title, tuple(unfolded.elements), parameters=_numbers(known), rebuild=rebuild)
     findings = find(sheet, kinds, circuit, unfolded.problems)
     return Reading(sheet.wiring, sheet.values, circuit, findings, kinds, known, wrong)
+
+
+@dataclass(frozen=True)
+class _Rebuild:
+    """Makes the circuit again with some parameters changed, each in the unit it has.
+
+    It knows the drawing and not the circuit, which so goes with the last that holds it.
+    """
+
+    title: str
+    schematic: Schematic
+    kinds: Kinds
+    blocks: Mapping[str, Block]
+    texts: Mapping[str, str]
+    known: Mapping[str, Known]
+    changed: Mapping[str, float] = field(default_factory=dict)
+
+    def __call__(self, more: Mapping[str, float]) -> Circuit:
+        changed = {**self.changed, **more}
+        given = {name: Known(value, self.known[name].dimension) for name, value in changed.items()}
+        known = {**self.known, **named_values(self.texts, given)[0]}
+        sheet = read_sheet(self.schematic, self.kinds, known)
+        elements = tuple(unfold(sheet, self.kinds, self.blocks, known).elements)
+        rebuild = replace(self, changed=changed)
+        return Circuit(self.title, elements, parameters=_numbers(known), rebuild=rebuild)
 
 
 def values_by_name(schematic: Schematic, reading: Reading) -> dict[str, Known]:

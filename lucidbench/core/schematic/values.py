@@ -41,20 +41,25 @@ class ReadValue:
 
 def read_values(
     part: Part, kinds: Kinds = CATALOGUE, parameters: Mapping[str, Known] = NO_PARAMETERS
-) -> list[ReadValue]:
+) -> tuple[ReadValue, ...]:
     """The parameters of `part` that its form has, in order; none for an unknown kind.
 
     A textbook part has none of those that make it practical.
     """
     description = kind_of_part(part, kinds)
     if description is None:
-        return []
-    found = list(_read_all(description, part.form, part.textbook, tuple(part.values.items())))
-    for place, read in enumerate(found):
-        if read.problem and parameters and read.parameter.reads == "quantity":
-            meant = _by_parameters(description.element, read.parameter, read.text, parameters)
-            found[place] = meant or read
-    return found
+        return ()
+    plain = _read_all(description, part.form, part.textbook, tuple(part.values.items()))
+    if not parameters:
+        return plain
+
+    def meant(read: ReadValue) -> ReadValue:
+        if not read.problem or read.parameter.reads != "quantity":
+            return read
+        kind = description.element
+        return _by_parameters(kind, read.parameter, read.text, parameters) or read
+
+    return tuple(map(meant, plain))
 
 
 @lru_cache(maxsize=4096)  # most parts are as they were in the look before
