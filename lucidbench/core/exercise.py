@@ -113,6 +113,17 @@ def read_exercise(text: str | bytes) -> Exercise:
         raise DocumentError(_sentence(error)) from error
 
 
+def checked(raw: object) -> Exercise:
+    """The exercise of what JSON holds; parts of it that are models already are taken as they are.
+
+    Raises DocumentError.
+    """
+    try:
+        return Exercise.model_validate(raw)
+    except ValidationError as error:
+        raise DocumentError(_sentence(error)) from error
+
+
 def _sentence(error: ValidationError) -> str:
     first = error.errors()[0]
     place = " → ".join(str(step) for step in first["loc"])

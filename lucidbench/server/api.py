@@ -20,6 +20,7 @@ from lucidbench.core.exercise import Run
 from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import LookSince, look, told_since
 from lucidbench.core.netlist import write_netlist
+from lucidbench.core.patch import patched
 from lucidbench.core.runs import ANALYSES, Analysis, RunLook, as_csv, as_xlsx, carry_out
 from lucidbench.core.schematic import Interpretation, interpret, read_drawing
 from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_block
@@ -29,11 +30,12 @@ from lucidbench.core.schematic.preview import WavePreview, preview
 from lucidbench.core.schematic.recorded import Recorded, recorded
 from lucidbench.server.demo import examples
 from lucidbench.server.models import Clash, Exercise, Revision
-from lucidbench.server.remembered import looks
+from lucidbench.server.remembered import Forgotten, Told, remembered
 from lucidbench.server.schemas import (
     BlockAsked,
     Card,
     ImportAsked,
+    LookAsked,
     Opened,
     PortSides,
     PortsLaid,
@@ -44,6 +46,7 @@ from lucidbench.server.schemas import (
     RunAsked,
     Save,
     Saved,
+    Sent,
     Start,
     Starter,
     TableAsked,
@@ -69,7 +72,8 @@ def problem(
 @api.exception_handler(ValidationError)
 def _unreadable(request: HttpRequest, error: ValidationError) -> HttpResponse:
     first = error.errors[0]
-    place = " → ".join(str(step) for step in first["loc"][2:]) or "the body"
+    steps = [str(step) for step in first["loc"][2:]]
+    place = " → ".join(steps[1:] if steps[:1] == ["document"] else steps) or "the body"
     return problem(request, 422, "Not understood", f"At {place}: {first['msg'].lower()}.")
 
 
@@ -88,6 +92,12 @@ def _refused(request: HttpRequest, error: LucidError) -> HttpResponse:
     return problem(request, 422, "Not possible", str(error))
 
 
+@api.exception_handler(Forgotten)
+def _forgotten(request: HttpRequest, error: Forgotten) -> HttpResponse:
+    detail = "The document meant is not remembered any more; send it whole."
+    return problem(request, 410, "Forgotten", detail)
+
+
 @api.exception_handler(Clash)
 def _clash(request: HttpRequest, error: Clash) -> HttpResponse:
     detail = "This exercise was changed elsewhere since you opened it; your changes are still here."
@@ -100,18 +110,28 @@ def catalogue(request: HttpRequest) -> list[KindLook]:
     return [kind_look(key, description) for key, description in CATALOGUE.items()]
 
 
-@api.post("/look", response=LookSince)
-def look_at(
-    request: HttpRequest, document: Document, inside: str = "", since: str = ""
-) -> HttpResponse:
+def _document(asked: Sent) -> Document:
+    """The document meant. Raises Forgotten where the one it is told since is remembered no more."""
+    if asked.document is not None:
+        return asked.document
+    before = remembered.get(asked.since)
+    if before is None:
+        raise Forgotten
+    return patched(before.document, asked.changes)
+
+
+@api.post("/look", response={200: LookSince, 410: Problem, 422: Problem})
+def look_at(request: HttpRequest, asked: LookAsked) -> HttpResponse:
     """Nets, findings, operating point, worked lines and ledger of a document, which is kept nowhere.
 
-    With `inside`, of the block of that id. With `since`, the mark of an earlier look, by what has changed
-    since, as long as the server remembers that one.
+    Told by what has changed since an earlier look, where one is named and still remembered.
     """
-    seen = look(document, inside or None)
+    document = _document(asked)
+    seen = look(document, asked.inside or None)
+    before = remembered.get(asked.since)
+    mark = remembered.keep(Told(document, seen))
     # Written out at once: the library would check the whole answer again, on every edit.
-    answer = told_since(seen, looks.keep(seen), looks.get(since), since)
+    answer = told_since(seen, mark, before.look if before else None, asked.since)
     return HttpResponse(answer, content_type="application/json")
 
 
@@ -140,19 +160,20 @@ def analyses(request: HttpRequest) -> list[Analysis]:
     return list(ANALYSES.values())
 
 
-def _recipe(asked: RunAsked) -> Run:
-    """The run asked for. Raises DocumentError where the document has none of that name."""
-    run = next((run for run in asked.document.runs if run.id == asked.run), None)
+def _recipe(asked: RunAsked) -> tuple[Document, Run]:
+    """The run asked for, of its document. Raises DocumentError where that has none of that name."""
+    document = _document(asked)
+    run = next((run for run in document.runs if run.id == asked.run), None)
     if run is None:
         raise DocumentError(f"The exercise has no run {asked.run}.")
-    return run
+    return document, run
 
 
-@api.post("/run", response={200: RunLook, 422: Problem})
+@api.post("/run", response={200: RunLook, 410: Problem, 422: Problem})
 def run_of(request: HttpRequest, asked: RunAsked) -> HttpResponse:
     """A run of the document carried out: its curves, tables and readings, kept nowhere."""
     with followed(asked.key) as watch:
-        answer = carry_out(asked.document, _recipe(asked), watch, window=asked.window)
+        answer = carry_out(*_recipe(asked), watch, window=asked.window)
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
 
 
@@ -172,7 +193,7 @@ def cancel_run(request: HttpRequest, key: str) -> tuple[int, None]:
 @api.post("/run/csv", response={200: None, 422: Problem})
 def run_as_csv(request: HttpRequest, asked: RunAsked) -> HttpResponse:
     """A run's curves with all their points, as comma-separated values (RFC 4180)."""
-    answer = carry_out(asked.document, _recipe(asked), whole=True)
+    answer = carry_out(*_recipe(asked), whole=True)
     if answer.problem:
         return problem(request, 422, "Not possible", answer.problem)
     return HttpResponse(as_csv(answer), content_type="text/csv; charset=utf-8")
@@ -181,7 +202,7 @@ def run_as_csv(request: HttpRequest, asked: RunAsked) -> HttpResponse:
 @api.post("/run/xlsx", response={200: None, 422: Problem})
 def run_as_xlsx(request: HttpRequest, asked: RunAsked) -> HttpResponse:
     """A run's curves with all their points, its readings and tables, as a workbook (ISO/IEC 29500)."""
-    answer = carry_out(asked.document, _recipe(asked), whole=True)
+    answer = carry_out(*_recipe(asked), whole=True)
     if answer.problem:
         return problem(request, 422, "Not possible", answer.problem)
     return HttpResponse(

@@ -8,6 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 from lucidbench.core.exercise import Exercise as Document
+from lucidbench.core.patch import Change
 from lucidbench.core.schematic.document import Block, NamedValue, Part, Point, Port, Schematic
 from lucidbench.core.schematic.kinds import KindLook
 from lucidbench.core.units.values import LONGEST_TEXT
@@ -32,13 +33,26 @@ class Previewed(Schema):
     parameters: list[NamedValue] = Field(default=[])
 
 
-class RunAsked(Schema):
-    """A document, and which of its runs to carry out; `key` is what the asker calls it meanwhile.
+class Sent(Schema):
+    """A document, whole or by what is changed since the look marked `since`."""
+
+    document: Document | None = None
+    since: str = ""
+    changes: list[Change] = Field(default=[], max_length=1_000)
+
+
+class LookAsked(Sent):
+    """With `inside`, of the block of that id."""
+
+    inside: str = ""
+
+
+class RunAsked(Sent):
+    """Which of a document's runs to carry out; `key` is what the asker calls it meanwhile.
 
     `window` is the part of the axis that is looked at.
     """
 
-    document: Document
     run: str
     key: str = ""
     window: tuple[float, float] | None = None

@@ -76,22 +76,32 @@ def test_the_notebook_says_how_much_agrees(client: Client) -> None:
 
 def test_a_look_is_kept_nowhere(client: Client) -> None:
     example = json.loads((HOME / "examples" / "battery-sense.json").read_text())
-    status, seen = call(client, "POST", "/look", example)
+    status, seen = call(client, "POST", "/look", {"document": example})
     assert status == 200
     out = next(row for row in seen["ledger"] if row["quantity"] == "V_out")
     assert (out["hand"], out["simulated"], out["verdict"]) == ("2.679\u00a0V",) * 2 + ("agree",)
     assert not Revision.objects.exists()
     # After an edit, what is as before is told by its place in the look before; without one, in full.
-    example["schematic"]["parts"][0]["values"] = {"voltage": "9 V"}
-    _, next_ = call(client, "POST", f"/look?since={seen['mark']}", example)
+    change = {"op": "replace", "path": "/schematic/parts/0/values/voltage", "value": "9 V"}
+    asked = {"since": seen["mark"], "changes": [change]}
+    _, next_ = call(client, "POST", "/look", asked)
     assert next_["since"] == seen["mark"]
     assert next_["nets"] == list(range(len(seen["nets"])))
     assert [entry["id"] for entry in next_["parts"] if not isinstance(entry, int)] == [
         example["schematic"]["parts"][0]["id"]
     ]
-    _, whole = call(client, "POST", "/look?since=forgotten", example)
-    assert whole["since"] is None
-    assert whole["nets"] == seen["nets"]
+    example["schematic"]["parts"][0]["values"]["voltage"] = "9 V"
+    _, whole = call(client, "POST", "/look", {"document": example})
+    assert [e for e in next_["parts"] if not isinstance(e, int)] == whole["parts"][:1]
+    assert (whole["since"], whole["nets"]) == (None, seen["nets"])
+    status, problem = call(client, "POST", "/look", {**asked, "since": "forgotten"})
+    assert (status, problem["title"]) == (410, "Forgotten")
+    change["path"] = "/schematic/parts/99/values/voltage"
+    status, problem = call(client, "POST", "/look", asked)
+    assert (status, problem["detail"]) == (
+        422,
+        "The document has nothing to change at schematic → parts → 99 → values → voltage.",
+    )
 
 
 def test_runs_are_carried_out_and_kept_nowhere(client: Client) -> None:
@@ -131,7 +141,7 @@ def test_runs_are_carried_out_and_kept_nowhere(client: Client) -> None:
 def test_bad_documents_are_refused_in_a_sentence(
     client: Client, body: object, status: int, says: str
 ) -> None:
-    answered, problem = call(client, "POST", "/look", body)
+    answered, problem = call(client, "POST", "/look", {"document": body})
     assert (answered, problem["status"]) == (status, status)
     assert says in problem["detail"]
 

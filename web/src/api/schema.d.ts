@@ -37,8 +37,7 @@ export interface paths {
          * Look At
          * @description Nets, findings, operating point, worked lines and ledger of a document, which is kept nowhere.
          *
-         *     With `inside`, of the block of that id. With `since`, the mark of an earlier look, by what has changed
-         *     since, as long as the server remembers that one.
+         *     Told by what has changed since an earlier look, where one is named and still remembered.
          */
         post: operations["lucidbench_server_api_look_at"];
         delete?: never;
@@ -1004,6 +1003,25 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * Problem
+         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
+         */
+        Problem: {
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Latest */
+            latest?: number | null;
+        };
+        /**
          * BenchNote
          * @description A reading as it was written down: `2.61 V ± 0.02 V`, and how it was taken.
          */
@@ -1058,6 +1076,21 @@ export interface components {
             parameters: components["schemas"]["NamedValue"][];
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * Change
+         * @description `path` is a JSON Pointer (RFC 6901); `value` means nothing where something is removed.
+         */
+        Change: {
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "add" | "replace" | "remove";
+            /** Path */
+            path: string;
+            /** Value */
+            value?: unknown;
         };
         /** Exercise */
         Exercise: {
@@ -1167,6 +1200,28 @@ export interface components {
             ];
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * LookAsked
+         * @description With `inside`, of the block of that id.
+         */
+        LookAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /**
+             * Inside
+             * @default
+             */
+            inside: string;
         };
         /**
          * NamedValue
@@ -1464,25 +1519,6 @@ export interface components {
              * @default []
              */
             notes: string[];
-        };
-        /**
-         * Problem
-         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
-         */
-        Problem: {
-            /**
-             * Type
-             * @default about:blank
-             */
-            type: string;
-            /** Title */
-            title: string;
-            /** Status */
-            status: number;
-            /** Detail */
-            detail: string;
-            /** Latest */
-            latest?: number | null;
         };
         /**
          * TableAsked
@@ -1889,12 +1925,22 @@ export interface components {
         };
         /**
          * RunAsked
-         * @description A document, and which of its runs to carry out; `key` is what the asker calls it meanwhile.
+         * @description Which of a document's runs to carry out; `key` is what the asker calls it meanwhile.
          *
          *     `window` is the part of the axis that is looked at.
          */
         RunAsked: {
-            document: components["schemas"]["Exercise"];
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
             /** Run */
             run: string;
             /**
@@ -2164,17 +2210,14 @@ export interface operations {
     };
     lucidbench_server_api_look_at: {
         parameters: {
-            query?: {
-                inside?: string;
-                since?: string;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Exercise"];
+                "application/json": components["schemas"]["LookAsked"];
             };
         };
         responses: {
@@ -2185,6 +2228,24 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LookSince"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2310,6 +2371,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunLook"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */

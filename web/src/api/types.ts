@@ -16,6 +16,8 @@ export type NamedValue = Schemas["NamedValue"];
 export type NamedLook = Schemas["NamedLook"];
 export type Parameter = Schemas["ParameterLook"];
 export type LookSince = Schemas["LookSince"];
+export type Sent = Omit<Schemas["LookAsked"], "inside">;
+export type Change = Schemas["Change"];
 /** What the document means, put together from what the server told of it. */
 export type Look = {
   [Key in keyof Omit<LookSince, "mark" | "since">]: LookSince[Key] extends (infer Entry)[]

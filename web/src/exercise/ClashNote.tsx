@@ -8,8 +8,9 @@ import { useExercise } from "./store";
 
 export function ClashNote() {
   const [, go] = useLocation();
-  const { id, saving, document, adopt } = useExercise();
+  const saving = useExercise((state) => state.saving);
   if (saving.state !== "clash") return null;
+  const { id, document, adopt } = useExercise.getState();
 
   const keepAsCopy = async () => {
     const title = `${document.title} (my changes)`.slice(0, 120);

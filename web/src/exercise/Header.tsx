@@ -16,7 +16,8 @@ import { type Saving, useExercise } from "./store";
 export function Header() {
   const [, go] = useLocation();
   const id = useExercise((state) => state.id);
-  const { title, number } = useExercise((state) => state.document);
+  const title = useExercise((state) => state.document.title);
+  const number = useExercise((state) => state.document.number);
   const canUndo = useExercise((state) => state.past.length > 0 || state.floor > 1);
   const canRedo = useExercise((state) => state.future.length > 0);
   const redo = useExercise((state) => state.redo);

@@ -1,6 +1,7 @@
 // Asking the server what the document means, after every edit; one question under way at a time.
 import { api, ask, Refused } from "../api/client";
 import type { Exercise, Look, LookSince } from "../api/types";
+import { asking, isKnown } from "./sending";
 import { useExercise } from "./store";
 
 const RETRY = 2_000; // ms between tries while the server does not answer
@@ -10,41 +11,39 @@ export function keepLooking(): () => void {
   let underWay = false;
   let lookedAt: Exercise | null = null;
   let lookedInside: string | null = null;
-  let last: { mark: string; look: Look } | null = null;
   let stopped = false;
   let retry: ReturnType<typeof setTimeout> | undefined;
 
-  const look = async () => {
+  const lookAgain = async () => {
     const { document, id, inside } = useExercise.getState();
     const known = document === lookedAt && inside === lookedInside;
     if (underWay || stopped || !id || known) return;
     underWay = true;
     try {
-      const told = await ask<LookSince>(
-        api.POST("/api/look", {
-          body: document,
-          params: { query: { inside: inside ?? "", since: last?.mark ?? "" } },
-        }),
-      );
+      const { mark, look } = await asking(document, async (sent, since) => {
+        const body = { ...sent, inside: inside ?? "" };
+        const told = await ask<LookSince>(api.POST("/api/look", { body }));
+        return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
+      });
       [lookedAt, lookedInside] = [document, inside];
-      last = { mark: told.mark, look: putTogether(told, told.since ? last?.look : null) };
-      if (!stopped && useExercise.getState().id === id) useExercise.getState().seen(last.look);
+      isKnown({ mark, document, look });
+      if (!stopped && useExercise.getState().id === id) useExercise.getState().seen(look);
     } catch (error) {
       // Saving tells of a server that does not answer; here it is only asked again.
       if (error instanceof Refused) [lookedAt, lookedInside] = [document, inside];
       else {
         clearTimeout(retry);
-        retry = setTimeout(() => void look(), RETRY);
+        retry = setTimeout(() => void lookAgain(), RETRY);
       }
       return;
     } finally {
       underWay = false;
     }
-    void look();
+    void lookAgain();
   };
 
-  const leave = useExercise.subscribe(() => void look());
-  void look();
+  const leave = useExercise.subscribe(() => void lookAgain());
+  void lookAgain();
   return () => {
     stopped = true;
     clearTimeout(retry);

@@ -4,6 +4,8 @@ import type { Exercise, Opened, Saved } from "../api/types";
 import { useExercise } from "./store";
 
 const PAUSE = 400; // ms without an edit before saving
+const DRAFT_PAUSE = 150; // ms without an edit before it is written down in the browser
+const LATEST_DRAFT = 1_000; // ms, however many follow
 const RETRY = 2_000; // ms between tries while the server does not answer
 
 interface Draft {
@@ -17,6 +19,7 @@ const draftKey = (id: number) => `lucid-bench.draft.${id}`;
 export function keepSaving(): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined;
   let underWay = false;
+  const draft = draftInPauses();
 
   const save = async (keepalive = false) => {
     clearTimeout(timer);
@@ -29,7 +32,7 @@ export function keepSaving(): () => void {
     if (!id || document === saved || underWay || saving.state === "clash") return;
     underWay = true;
     useExercise.getState().setSaving({ state: "saving" });
-    let next = 0;
+    let next = PAUSE; // edits made meanwhile are saved when they pause
     try {
       const body = { based_on: revision, restores, document };
       const path = { identity: id };
@@ -67,13 +70,17 @@ export function keepSaving(): () => void {
     const edited = now.document !== before.document && now.document !== now.saved;
     const released = before.saving.state === "clash" && now.saving.state === "waiting";
     if (!now.id || !(edited || released)) return;
-    if (edited) writeDraft(now.id, { basedOn: now.revision, document: now.document });
+    if (edited) draft.later();
     if (now.saving.state === "clash") return;
     clearTimeout(timer);
     timer = setTimeout(() => void save(), PAUSE);
-    if (edited && now.saving.state !== "offline") now.setSaving({ state: "waiting" });
+    const { state } = now.saving;
+    if (edited && state !== "offline" && state !== "waiting") now.setSaving({ state: "waiting" });
   });
-  const flush = () => void save(true);
+  const flush = () => {
+    draft.now();
+    void save(true);
+  };
   window.addEventListener("pagehide", flush);
   void save(); // a draft taken up again
   return () => {
@@ -81,6 +88,26 @@ export function keepSaving(): () => void {
     leave();
     window.removeEventListener("pagehide", flush);
   };
+}
+
+/** Writes the open exercise down as a draft when the hand rests, or at once. */
+function draftInPauses(): { later(): void; now(): void } {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let since: number | null = null; // of the first edit not written down
+  const now = () => {
+    clearTimeout(timer);
+    if (since === null) return;
+    since = null;
+    const { id, revision, document, saved } = useExercise.getState();
+    if (document !== saved) writeDraft(id, { basedOn: revision, document });
+  };
+  const later = () => {
+    since ??= performance.now();
+    clearTimeout(timer);
+    const rest = since + LATEST_DRAFT - performance.now();
+    timer = setTimeout(now, Math.min(DRAFT_PAUSE, rest));
+  };
+  return { later, now };
 }
 
 function writeDraft(id: number, draft: Draft): void {

@@ -41,14 +41,14 @@ interface DrawnProps extends Seen {
 /** Everything of a drawing, what is lifted unseen in its place, so that it keeps the focus. */
 export function Drawn(props: DrawnProps) {
   const { schematic, shape, annotations, lifted, catalogue, look, chosen, lit, hues } = props;
-  const litWires = useMemo(() => nodeWires(look, lit), [look, lit]);
+  const litWires = useMemo(() => nodeWires(look?.nets, lit), [look?.nets, lit]);
   const wireNodes = useMemo(
     () => new Map(look?.nets.flatMap((net) => net.wires.map((id) => [id, net.name] as const))),
-    [look],
+    [look?.nets],
   );
   const dots = useMemo(
     () => dotsOf(look?.joints ?? [], shape, catalogue),
-    [look, shape, catalogue],
+    [look?.joints, shape, catalogue],
   );
   return (
     <>
@@ -91,10 +91,12 @@ export function Drawn(props: DrawnProps) {
   );
 }
 
-/** The joints told by the last look that are still there: on a wire's corner or end, or on a pin. */
+/** The joints told by the last look that are still there: on a wire's corner or end, on a pin, or where
+ * a name or a junction ties wires together. */
 function dotsOf(joints: Point[], schematic: Schematic, catalogue: Catalogue): Point[] {
   const there = new Set(allPins(schematic, catalogue).map((pin) => key(pin.at)));
   for (const wire of schematic.wires) for (const point of wire.points) there.add(key(point));
+  for (const { at } of [...schematic.labels, ...schematic.junctions]) there.add(key(at));
   return joints.filter((joint) => there.has(key(joint)));
 }
 
@@ -165,7 +167,7 @@ const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
         data-role="wire"
         points={points}
         fill="none"
-        stroke="transparent"
+        pointerEvents="stroke"
         strokeWidth={1}
         onPointerEnter={() => node && useHand.getState().set({ lit: `V_${node}` })}
         onPointerLeave={() => useHand.getState().set({ lit: null })}
@@ -262,7 +264,8 @@ const PartPins = memo(
           cx={at[0]}
           cy={at[1]}
           r={0.75}
-          className="fill-transparent stroke-transparent hover:stroke-accent"
+          className="fill-none hover:stroke-accent"
+          pointerEvents="all"
           strokeWidth={0.18}
         />
       </g>

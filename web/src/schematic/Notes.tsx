@@ -1,7 +1,7 @@
 // Everything written on the drawing: names, values, figures, arrows.
 import { memo } from "react";
 import type { Annotations, Note } from "./annotations";
-import { TEXT } from "./annotations";
+import { sameNote, TEXT } from "./annotations";
 import { SIZE } from "./measure";
 import { useHand } from "./tools";
 
@@ -91,7 +91,7 @@ const Written = memo(
         )}
         {note.lines.map((line, row) => (
           <text
-            key={line.map((piece) => piece.text).join(" ")}
+            key={line.map((piece) => piece.tone).join(" ")}
             x={x}
             y={top + TEXT * row + 0.74 * TEXT}
             textAnchor={note.align}
@@ -113,7 +113,5 @@ const Written = memo(
   },
   // Notes are laid out anew after every edit, and mostly come out as they were.
   (before, now) =>
-    before.lit === now.lit &&
-    before.hue === now.hue &&
-    (before.note === now.note || JSON.stringify(before.note) === JSON.stringify(now.note)),
+    before.lit === now.lit && before.hue === now.hue && sameNote(before.note, now.note),
 );

@@ -1,6 +1,6 @@
 // The left page: the sheet, what lies on it, and the findings at its foot.
 import { useEffect, useState } from "react";
-import { useExercise, useSheet } from "../exercise/store";
+import { sheetOf, useExercise, useSheet } from "../exercise/store";
 import { say } from "../ui/Toasts";
 import { BlockBar } from "./BlockBar";
 import { ChosenBar } from "./ChosenBar";
@@ -17,16 +17,17 @@ import { type Tool, useHand } from "./tools";
 
 export function SchematicPage() {
   const [wishes, setWishes] = useState<SheetWishes | null>(null);
-  const { parts, wires, notes } = useSheet();
-  const empty = !parts.length && !wires.length && !notes.length;
-  const tool = useHand((state) => state.tool);
-  const typed = useHand((state) => state.typed);
+  const empty = useExercise(({ document, inside }) => {
+    const { parts, wires, notes } = sheetOf(document, inside);
+    return !parts.length && !wires.length && !notes.length;
+  });
+  const idle = useHand((state) => state.tool.kind === "idle" && state.typed === null);
   return (
     <div className="flex h-full flex-col bg-paper">
       <div className="relative min-h-0 grow">
         <Sheet onView={setWishes} />
         <Tray />
-        {empty && tool.kind === "idle" && typed === null && <EmptySheet />}
+        {empty && idle && <EmptySheet />}
         <PlaceBox />
         <div className="absolute bottom-3 left-3 flex items-center gap-2">
           <LayerSwitches />

@@ -21,12 +21,10 @@ export const PartSymbol = memo(function PartSymbol({ kind, part, texts = true }:
   const drawing = kind[standard];
   return (
     <>
-      {drawing.strokes.map((path) => (
-        <path key={path} className="stroke" d={strokeAt(path, part)} />
-      ))}
-      {drawing.filled.map((path) => (
-        <path key={path} className="solid" d={strokeAt(path, part)} />
-      ))}
+      <path className="stroke" d={drawing.strokes.map((path) => strokeAt(path, part)).join("")} />
+      {drawing.filled.length > 0 && (
+        <path className="solid" d={drawing.filled.map((path) => strokeAt(path, part)).join("")} />
+      )}
       {drawing.signs
         .filter((sign) => isStroke(sign.text))
         .map((sign) => {

@@ -1,4 +1,5 @@
 // The title block at the foot of a drawing: what it is, whose, which and when.
+import { useShallow } from "zustand/react/shallow";
 import { useExercise } from "../exercise/store";
 import type { Box } from "./geometry";
 
@@ -7,7 +8,14 @@ const ROW = 2.6;
 const GAP = 4;
 
 export function TitleBlock({ drawn }: { drawn: Box | null }) {
-  const { title, author, group, number } = useExercise((state) => state.document);
+  const { title, author, group, number } = useExercise(
+    useShallow(({ document: { title, author, group, number } }) => ({
+      title,
+      author,
+      group,
+      number,
+    })),
+  );
   if (!drawn) return null;
   const left = Math.max(drawn.right - WIDTH, drawn.left);
   const top = Math.round(drawn.bottom) + GAP;

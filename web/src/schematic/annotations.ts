@@ -192,6 +192,19 @@ function writtenAt(note: Wanted, place: Place, width: number, height: number): N
   return { ...note, box, place, align, leader };
 }
 
+export const sameNote = (a: Note, b: Note): boolean =>
+  a === b ||
+  (a.id === b.id &&
+    a.owner === b.owner &&
+    a.quantity === b.quantity &&
+    a.flag === b.flag &&
+    a.align === b.align &&
+    sameWords(a.lines, b.lines) &&
+    SIDES.every((side) => a.box[side] === b.box[side]) &&
+    String(a.leader) === String(b.leader));
+
+const SIDES = ["left", "top", "right", "bottom"] as const;
+
 const sameWords = (a: Line[][], b: Line[][]): boolean =>
   a.length === b.length &&
   a.every((line, row) => {
@@ -503,8 +516,8 @@ function powers(
 }
 
 /** The wires and pins of a node, for lighting it up. */
-export function nodeWires(look: Look | null, quantity: string | null): Set<string> {
-  const net = quantity && look?.nets.find((candidate) => `V_${candidate.name}` === quantity);
+export function nodeWires(nets: Look["nets"] | undefined, quantity: string | null): Set<string> {
+  const net = quantity && nets?.find((candidate) => `V_${candidate.name}` === quantity);
   return new Set(net ? net.wires : []);
 }
 

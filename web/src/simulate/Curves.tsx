@@ -11,6 +11,7 @@ import {
 } from "react";
 import { api, ask } from "../api/client";
 import type { Analysis, Run, RunLook } from "../api/types";
+import { asking } from "../exercise/sending";
 import { useExercise } from "../exercise/store";
 import { useHand } from "../schematic/tools";
 import { freshId } from "../schematic/wires";
@@ -336,9 +337,9 @@ function useCloser(run: Run, whole: RunLook) {
       setCloser(null);
       return;
     }
-    const document = useExercise.getState().document;
-    const body = { document, run: run.id, key: "", window };
-    const look = await ask<RunLook>(api.POST("/api/run", { body })).catch(() => null);
+    const look = await asking(useExercise.getState().document, (sent) =>
+      ask<RunLook>(api.POST("/api/run", { body: { ...sent, run: run.id, key: "", window } })),
+    ).catch(() => null);
     if (look?.curves.length) setCloser({ of: whole, look });
   };
   return { look: closer?.of === whole ? closer.look : whole, zoom };

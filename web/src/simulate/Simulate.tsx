@@ -14,6 +14,7 @@ import {
 import { useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import type { Analysis, Run } from "../api/types";
+import { asking } from "../exercise/sending";
 import { useExercise } from "../exercise/store";
 import { pngOf, save } from "../schematic/picture";
 import { freshId } from "../schematic/wires";
@@ -179,10 +180,13 @@ const FILES = {
 
 /** The curves with all their points, and the readings and tables, as a file. */
 async function download(run: Run, as: keyof typeof FILES): Promise<void> {
-  const body = { document: useExercise.getState().document, run: run.id, key: "", window: null };
   const { path, type, parseAs } = FILES[as];
   try {
-    const content = await ask<Blob | string>(api.POST(path, { body, parseAs }));
+    const content = await asking(useExercise.getState().document, (sent) =>
+      ask<Blob | string>(
+        api.POST(path, { body: { ...sent, run: run.id, key: "", window: null }, parseAs }),
+      ),
+    );
     save(content, `${run.name || "run"}.${as}`, type);
   } catch (error) {
     say((error as Error).message);

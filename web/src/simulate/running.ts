@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, Refused } from "../api/client";
 import type { Exercise, Run, RunLook } from "../api/types";
+import { asking } from "../exercise/sending";
 import { useExercise } from "../exercise/store";
 
 const QUICK = 1; // s: what takes longer waits to be asked for
@@ -85,17 +86,19 @@ export function useRunning(run: Run): Running {
       asks += 1;
       const key = `${PAGE} ${asks}`;
       underWay.current = { key, since: performance.now() };
-      const body = { document: wanted.current, run: run.id, key, window: null };
+      const document = wanted.current;
       wanted.current = null;
       const stop = following(key, setShare);
       try {
-        const seen = await ask<RunLook>(api.POST("/api/run", { body }));
+        const seen = await asking(document, (sent) =>
+          ask<RunLook>(api.POST("/api/run", { body: { ...sent, run: run.id, key, window: null } })),
+        );
         setTrouble(null);
         setResult(seen);
         if (hasSomething(seen)) {
           const now = {
-            circuit: circuitOf(body.document),
-            recipe: recipeOf(body.document, run.id),
+            circuit: circuitOf(document),
+            recipe: recipeOf(document, run.id),
           };
           const last = before.current;
           if (last && last.recipe !== now.recipe) setGhost(null);
@@ -106,7 +109,7 @@ export function useRunning(run: Run): Running {
       } catch (error) {
         setTrouble((error as Error).message);
         if (error instanceof Refused) continue;
-        wanted.current ??= body.document;
+        wanted.current ??= document;
         await new Promise((done) => setTimeout(done, RETRY));
       } finally {
         stop();
