@@ -46,6 +46,7 @@ export interface Note {
   leader: [Point, Point] | null;
   /** A node's name, drawn as a small flag on its wire. */
   flag?: boolean;
+  byHand?: boolean;
 }
 
 export interface Arrow {
@@ -61,9 +62,11 @@ export interface Annotations {
   arrows: Arrow[];
 }
 
-/** Annotations that the next ones may follow. */
+/** Annotations that the next ones may follow; then `taken` goes over to those. */
 export interface Laid extends Annotations {
   of: Drawing;
+  /** Where no text may be put any more. */
+  taken: Space;
 }
 
 /** What the places of texts are found from. */
@@ -92,27 +95,29 @@ interface Request {
 
 class Layout {
   readonly arrows: Arrow[] = [];
-  private readonly hard: Space;
+  private readonly reserved: Box[] = [];
   private readonly requests: (Request | Note)[] = [];
 
   constructor(
     private readonly drawn: Drawn,
     private readonly measure: Measure,
-  ) {
-    this.hard = new Space(drawn.hard);
-  }
+  ) {}
 
   /** Put a text where someone wants it, whatever is there; `at` is its upper left corner. */
   put(note: Wanted, [x, y]: Point): void {
     const [width, height] = this.sizeOf(note.lines);
-    const written = writtenAt(note, { at: [x, y + height / 2], hold: "left" }, width, height);
-    this.hard.add(written.box);
-    this.requests.push(written);
+    const place: Place = { at: [x, y + height / 2], hold: "left" };
+    this.requests.push({ ...writtenAt(note, place, width, height), byHand: true });
   }
 
   /** Ask for a text at the best of `places`, which are looked through when all is asked for. */
   place(note: Wanted, places: Iterable<Place>): void {
     this.requests.push({ note, places });
+  }
+
+  /** Keep texts off `box`. */
+  reserve(box: Box): void {
+    this.reserved.push(box);
   }
 
   private sizeOf(lines: Line[][]): [number, number] {
@@ -126,47 +131,62 @@ class Layout {
     return [width, TEXT * lines.length + SIDE / 2];
   }
 
-  reserve(box: Box): void {
-    this.hard.add(box);
+  /** All that was asked for, in the order it was, each at the best place that those before left. */
+  notes(): { notes: Note[]; taken: Space } {
+    const taken = new Space(this.drawn.hard);
+    for (const box of this.reserved) taken.add(box);
+    for (const request of this.requests) if ("box" in request) taken.add(request.box);
+    const notes: Note[] = [];
+    for (const request of this.requests) {
+      const note = "box" in request ? request : this.search(request, taken);
+      if (note) notes.push(note);
+    }
+    return { notes, taken };
   }
 
-  /** All that was asked for, in the order it was, each at its place; earlier ones keep theirs. Null
-   * if one of those finds none any more. */
-  notes(earlier: ReadonlyMap<string, Note>): Note[] | null {
-    const found: (Note | null)[] = this.requests.map((request) => {
-      if ("box" in request) return request;
-      const before = earlier.get(request.note.id);
-      const kept = before && this.keptAt(before, request.note);
-      if (kept) this.hard.add(aired(kept.box));
-      return kept ?? null;
+  /** The same, where what was there before keeps its place if it can. Null where one of those finds
+   * none any more. */
+  notesAfter({ notes, taken }: Laid): { notes: Note[]; taken: Space } | null {
+    const earlier = new Map(notes.map((note) => [note.id, note]));
+    const found = this.requests.map((request) => {
+      const note = "box" in request ? request : request.note;
+      const before = earlier.get(note.id);
+      earlier.delete(note.id);
+      if (before && sameWords(before.lines, note.lines))
+        return before.quantity === note.quantity ? before : { ...before, quantity: note.quantity };
+      if (before) taken.remove(spaceOf(before));
+      const kept = "box" in request ? request : before && this.keptAt(before, request.note);
+      if (kept) taken.add(spaceOf(kept));
+      return kept ?? before?.place ?? null;
     });
+    for (const gone of earlier.values()) taken.remove(spaceOf(gone));
+    const written: Note[] = [];
     for (const [k, request] of this.requests.entries()) {
-      if (found[k] || "box" in request) continue;
-      const before = earlier.get(request.note.id);
-      found[k] = this.search(request, before?.place);
-      if (before && !found[k]) return null;
+      const before = found[k];
+      if (before && "box" in before) written.push(before);
+      else if (!("box" in request)) {
+        const note = this.search(request, taken, before);
+        if (note) written.push(note);
+        else if (before) return null;
+      }
     }
-    return found.filter((note) => note !== null);
+    return { notes: written, taken };
   }
 
   /** `note` where it was before, if it has room there. */
-  private keptAt(before: Note, note: Wanted): Note | null {
-    if (sameWords(before.lines, note.lines))
-      return before.quantity === note.quantity ? before : { ...before, quantity: note.quantity };
+  private keptAt({ box, place }: Note, note: Wanted): Note | null {
     const [width, height] = this.sizeOf(note.lines);
-    const { box } = before;
     const [room, high] = [box.right - box.left + ROUNDING, box.bottom - box.top + ROUNDING];
-    const fits = width <= room && height <= high;
-    return fits ? writtenAt(note, before.place, width, height) : null;
+    return width <= room && height <= high ? writtenAt(note, place, width, height) : null;
   }
 
-  private search({ note, places }: Request, before: Place | undefined): Note | null {
+  private search({ note, places }: Request, taken: Space, before?: Place | null): Note | null {
     const [width, height] = this.sizeOf(note.lines);
     let best: Place | null = null;
     let fewest = Number.POSITIVE_INFINITY;
     const judge = (place: Place) => {
       const box = boxAt(place, width, height);
-      if (this.hard.meets(box)) return;
+      if (taken.meets(box)) return;
       const crossed = this.drawn.soft.count(box);
       if (crossed < fewest) [best, fewest] = [place, crossed];
     };
@@ -178,12 +198,14 @@ class Layout {
       }
     if (!best) return null;
     const written = writtenAt(note, best, width, height);
-    this.hard.add(aired(written.box));
+    taken.add(spaceOf(written));
     return written;
   }
 }
 
-const aired = (box: Box): Box => ({ ...box, left: box.left - SIDE, right: box.right + SIDE });
+/** What a text takes of the sheet: a little air beside it too, where it was not put there by hand. */
+const spaceOf = ({ box, byHand }: Note): Box =>
+  byHand ? box : { ...box, left: box.left - SIDE, right: box.right + SIDE };
 
 function writtenAt(note: Wanted, place: Place, width: number, height: number): Note {
   const box = boxAt(place, width, height);
@@ -260,7 +282,8 @@ function nearestIn(box: Box, [x, y]: Point): Point {
 
 const isUpright = (part: Part) => part.rotation === 90 || part.rotation === 270;
 
-/** Everything written on `schematic`; after `before`, if that is of the same drawing, with few changes. */
+/** Everything written on `schematic`; after `before`, which is used up, if that is of the same drawing,
+ * with few changes. */
 export function annotate(
   schematic: Schematic,
   look: Look | null,
@@ -280,10 +303,10 @@ export function annotate(
   if (layers.current) currents(figures, layout);
   if (layers.power) powers(schematic, catalogue, figures, layout);
   const follows = before && sameDrawing(before.of, of) && sameArrows(before.arrows, layout.arrows);
-  const notes = layout.notes(new Map(follows ? before.notes.map((note) => [note.id, note]) : []));
   // Where one lost its place to others that kept theirs, all are laid out anew, the first ones first.
-  return notes
-    ? { notes, arrows: layout.arrows, of }
+  const laid = follows ? layout.notesAfter(before) : layout.notes();
+  return laid
+    ? { ...laid, arrows: layout.arrows, of }
     : annotate(schematic, look, catalogue, layers, measure);
 }
 

@@ -18,6 +18,15 @@ export class Space {
     }
   }
 
+  /** Take away a box of the same sides; it must have been added. */
+  remove(box: Box): void {
+    for (const cell of cellsOf(box)) {
+      const there = this.cells.get(cell) ?? [];
+      const at = there.findIndex((other) => sameSides(other, box));
+      if (at >= 0) there.splice(at, 1);
+    }
+  }
+
   /** Whether anything overlaps `box`. */
   meets(box: Box): boolean {
     for (const cell of cellsOf(box))
@@ -33,6 +42,9 @@ export class Space {
     return found.size + (this.below?.count(box) ?? 0);
   }
 }
+
+const sameSides = (a: Box, b: Box): boolean =>
+  a.left === b.left && a.top === b.top && a.right === b.right && a.bottom === b.bottom;
 
 function cellsOf({ left, top, right, bottom }: Box): number[] {
   const found: number[] = [];
