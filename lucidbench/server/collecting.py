@@ -6,39 +6,45 @@ that would be most of the answer's time.
 
 from __future__ import annotations
 
-import asyncio
 import gc
-from collections.abc import Awaitable, Callable
-from typing import Any
+import time
+from collections.abc import Iterable
+from threading import Lock, Thread
+from wsgiref.types import StartResponse, WSGIApplication, WSGIEnvironment
 
 PAUSE = 0.5  # s without a request, after which nobody is thought to wait
 WORTH_IT = 10_000  # objects made since and still there
 MOST = 2_000_000  # after which it is not put off any longer
 
-Application = Callable[[Any, Any, Any], Awaitable[None]]
-
 
 class CollectsInPauses:
-    """An ASGI application that collects when the one within has had nothing to do for a while."""
+    """A WSGI application that collects when the one within has had nothing to do for a while."""
 
-    def __init__(self, within: Application) -> None:
+    def __init__(self, within: WSGIApplication) -> None:
         self._within = within
+        self._lock = Lock()
         self._under_way = 0
-        self._due: asyncio.TimerHandle | None = None
+        self._last = time.monotonic()
         # What start-up made lives for good.
         gc.collect()
         gc.freeze()
         gc.disable()
+        Thread(target=self._keep_house, daemon=True, name="housekeeping").start()
 
-    async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
-        if self._due:
-            self._due.cancel()
-        self._under_way += 1
+    def __call__(self, environ: WSGIEnvironment, start_response: StartResponse) -> Iterable[bytes]:
+        with self._lock:
+            self._under_way += 1
         try:
-            await self._within(scope, receive, send)
+            return self._within(environ, start_response)
         finally:
-            self._under_way -= 1
-            if gc.get_count()[0] > MOST:
+            with self._lock:
+                self._under_way -= 1
+                self._last = time.monotonic()
+
+    def _keep_house(self) -> None:
+        while True:
+            time.sleep(PAUSE / 2)
+            made = gc.get_count()[0]
+            paused = not self._under_way and time.monotonic() - self._last > PAUSE
+            if made > MOST or (paused and made > WORTH_IT):
                 gc.collect()
-            elif not self._under_way and gc.get_count()[0] > WORTH_IT:
-                self._due = asyncio.get_running_loop().call_later(PAUSE, gc.collect)

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import argparse
-import contextlib
 import os
+import signal
 import socket
 import sys
-import warnings
 from pathlib import Path
 
 LOOPBACK = "127.0.0.1"
 DEFAULT_PORT = 8080
+THREADS = 16  # runs may take seconds each, and looks must not wait for them
+LARGEST_REQUEST = (
+    64_000_000  # bytes; what is larger than a document may be is refused in a sentence
+)
 _CANNOT_SERVE = 1
 
 
@@ -30,9 +33,6 @@ def main(arguments: list[str] | None = None) -> int:
         return _CANNOT_SERVE
     if options.fresh:
         _forget(options.data)
-
-    # Static files are handed over by a synchronous reader, which is quick enough for their size.
-    warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous")
 
     import django
 
@@ -86,27 +86,22 @@ def _forget(data: Path) -> None:
 
 
 def _serve(host: str, port: int) -> None:
-    import uvicorn
+    from waitress.server import create_server
 
-    from lucidbench.server.asgi import application
     from lucidbench.server.collecting import CollectsInPauses
+    from lucidbench.server.wsgi import application
 
-    class Announced(uvicorn.Server):
-        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
-            await super().startup(sockets)
-            if self.started:
-                print(f"Lucid Bench is at http://{host}:{port}/  (Ctrl-C stops it)", flush=True)
-
-    config = uvicorn.Config(
+    server = create_server(
         CollectsInPauses(application),
         host=host,
         port=port,
-        log_level="warning",
-        lifespan="off",
-        timeout_graceful_shutdown=2,
+        threads=THREADS,
+        max_request_body_size=LARGEST_REQUEST,
+        ident=None,
     )
-    with contextlib.suppress(KeyboardInterrupt):
-        Announced(config).run()
+    signal.signal(signal.SIGTERM, signal.default_int_handler)  # stops as Ctrl-C does
+    print(f"Lucid Bench is at http://{host}:{port}/  (Ctrl-C stops it)", flush=True)
+    server.run()
     print("Lucid Bench has stopped.")
 
 
