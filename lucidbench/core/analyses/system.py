@@ -242,17 +242,13 @@ def _assembled(circuit: Circuit) -> System:
     }
     _refuse_impossible_coupling(circuit, referred)
     shares = []
-    alone = Setting(circuit.temperature)
     for element in circuit:
         local = tuple([rows[node] for node in element.nodes]) + own_rows.get(element.name, ())
-        setting = alone
+        others: tuple[Element, ...] = ()
         if element.refers:
             others, other_rows = referred[element.name]
             local += other_rows
-            setting = Setting(circuit.temperature, others)
-        stamps = Stamps()
-        element.device.stamp(element, setting, stamps)
-        shares.append(Share(element, local, stamps))
+        shares.append(Share(element, local, _stamps(element, circuit.temperature, others)))
     return System(circuit, rows, own_rows, tuple(unknowns), tuple(shares))
 
 
@@ -295,8 +291,19 @@ def _refuse_impossible_coupling(
 def stamped(circuit: Circuit, element: Element) -> Stamps:
     """One element's share, in its own numbering."""
     referred = tuple(circuit.element(name) for name in element.refers)
+    return _stamps(element, circuit.temperature, referred)
+
+
+def _stamps(element: Element, temperature: float, referred: tuple[Element, ...]) -> Stamps:
+    """The same; known again of an element that stands alone, as most do through many circuits."""
+    key = ("stamps", temperature)
+    known = element.derived.get(key) if not referred else None
+    if known is not None:
+        return cast(Stamps, known)
     stamps = Stamps()
-    element.device.stamp(element, Setting(circuit.temperature, referred), stamps)
+    element.device.stamp(element, Setting(temperature, referred), stamps)
+    if not referred:
+        element.derived[key] = stamps
     return stamps
 
 

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
+from typing import Any, cast
 
 import numpy as np
 
-from lucidbench.core.analyses.changes import moved
-from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over
+from lucidbench.core.analyses.currents import law_currents_over
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.analyses.small_signal import jacobian
 from lucidbench.core.analyses.system import (
@@ -22,6 +22,7 @@ from lucidbench.core.analyses.system import (
     System,
     dense_solver,
     sparse_solver,
+    stamped,
 )
 from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.netlist import Circuit, Element
@@ -55,8 +56,10 @@ def operating_point_uncertainty(
     shares = {share.element.name: share for share in system.shares}
     off = [_either_side(system, shares[e.name], key) for e, key, _ in spreads]
     nominal = [*x.tolist(), 0.0]  # the last entry is ground's, which row -1 reads
-    residuals = np.column_stack([_residual_change(*both, nominal) for both in off])
-    shifts = -solve(residuals)  # (n, k): dx for one relative step of each of k parameters
+    residuals = np.zeros((len(nominal), len(spreads)))
+    for column, both in enumerate(off):
+        _add_residual_change(*both, nominal, residuals[:, column])
+    shifts = -solve(residuals[:-1])  # (n, k): dx for one relative step of each of k parameters
     ground = np.zeros((1, len(spreads)))
     above, below = (np.vstack([x[:, None] + sign * shifts, ground]) for sign in (1, -1))
     half_widths = np.array([half_width for _, _, half_width in spreads])
@@ -69,12 +72,16 @@ def operating_point_uncertainty(
             found[f"V_{node}"] = _without_dust(float(voltage_uncertainty[row]), x[row])
     if only is not None and all(name.startswith("V_") for name in only):
         return found
-    told = _Told(system.shares)
-    change = told.over(above, _flows(point, above)) - told.over(below, _flows(point, below))
-    for column, (element, _, _) in enumerate(spreads):  # it depends on its own value directly too
-        rows = told.rows_of[element.name]
-        for sign, share in zip((1, -1), off[column], strict=True):
-            change[rows, column] += np.multiply(_told_at(share, nominal), sign)
+    told = _Told(point)
+    change = told.over(above) - told.over(below)
+    own: list[tuple[int, int, float]] = []  # each depends on its own value directly too
+    for column, (element, _, _) in enumerate(spreads):
+        first = told.first_of[element.name]
+        sides = (_told_at(share, nominal) for share in off[column])
+        for row, (higher, lower) in enumerate(zip(*sides, strict=True)):
+            own.append((first + row, column, higher - lower))
+    rows, columns, changes = zip(*own, strict=True)
+    np.add.at(change, (rows, columns), changes)
     uncertainty = np.sqrt(((change * scale) ** 2).sum(axis=1))
     values = point.values
     for name, spread in zip(told.names, uncertainty.tolist(), strict=True):
@@ -82,45 +89,64 @@ def operating_point_uncertainty(
     return found
 
 
-def _flows(point: OperatingPoint, x: Array) -> Array:
-    """Into each pin of each element, one after another, at each column of `x`: shape (pins, k)."""
-    bare = x[:-1]
-    through, _ = law_currents_over(point.ready.tables if point.ready else None, bare)
-    flows = pin_currents_over(
-        point.system, bare, 0 * bare, lambda drive: drive.dc, through, 0 * through
-    )
-    return np.array([flow for element in flows for flow in element])
-
-
 class _Told:
     """The currents that each element tells of, and its power, worked out for all at once."""
 
-    def __init__(self, shares: Sequence[Share]) -> None:
+    def __init__(self, point: OperatingPoint) -> None:
         self.names: list[str] = []
-        self.rows_of: dict[str, slice] = {}  # of an element's figures among all
+        self.first_of: dict[str, int] = {}  # the first of an element's figures among all
+        self._tables = point.ready.tables if point.ready else None
         self._unknowns: list[int] = []  # at each pin of each element
         self._starts: list[int] = []  # the first pin of each element
         self._currents: list[tuple[int, int]] = []  # (row told in, pin)
         self._powers: list[int] = []
-        for share in shares:
+        linear: list[tuple[float, int, int]] = []  # conductances, by pin and unknown
+        driven: list[tuple[float, int]] = []
+        through: list[tuple[float, int, int]] = []  # the sign of each law's branch at each pin
+        branches = 0
+        for share in point.system.shares:
             element, first = share.element, len(self._unknowns)
+            pins = len(element.nodes)
             names = _names(element)
             row = len(self.names)
-            self.rows_of[element.name] = slice(row, row + len(names))
+            self.first_of[element.name] = row
             self._starts.append(first)
-            self._unknowns += share.rows[: len(element.nodes)]
+            self._unknowns += share.rows[:pins]
             for k, (_, pin) in enumerate(element.device.description.currents):
                 self._currents.append((row + k, first + pin))
             self._powers.append(row + len(names) - 1)
             self.names += names
+            for pin, own, value in share.stamps.conductances:
+                if 0 <= pin < pins and share.row(own) != GROUND_ROW:
+                    linear.append((value, first + pin, share.row(own)))
+            driven += [(d.dc, first + pin) for pin, d in share.stamps.drives if 0 <= pin < pins]
+            for source, target in (both for use in share.stamps.laws for both in use.branches):
+                ends = ((1.0, source), (-1.0, target))
+                through += [(s, first + pin, branches) for s, pin in ends if 0 <= pin < pins]
+                branches += 1
+        self._linear = _matrix(linear, (len(self._unknowns), point.system.size))
+        self._through = _matrix(through, (len(self._unknowns), branches))
+        self._driven = np.zeros((len(self._unknowns), 1))
+        for current, pin in driven:
+            self._driven[pin] += current
 
-    def over(self, x: Array, flows: Array) -> Array:
+    def over(self, x: Array) -> Array:
         """The figures in the order of `names` at each column of `x`, which has ground's entry last."""
+        flows = self._linear @ x[:-1] - self._driven
+        if self._through.shape[1]:
+            flows += self._through @ law_currents_over(self._tables, x[:-1])[0]
         told = np.empty((len(self.names), x.shape[1]))
         rows, pins = np.array(self._currents, dtype=int).reshape(-1, 2).T
         told[rows] = flows[pins]
         told[self._powers] = np.add.reduceat(x[self._unknowns] * flows, self._starts)
         return told
+
+
+def _matrix(places: list[tuple[float, int, int]], shape: tuple[int, int]) -> Any:
+    from scipy.sparse import coo_array
+
+    values, rows, columns = zip(*places, strict=True) if places else ((), (), ())
+    return coo_array((values, (rows, columns)), shape=shape).tocsr()
 
 
 def _told_at(share: Share, nominal: Sequence[float]) -> list[float]:
@@ -132,22 +158,27 @@ def _told_at(share: Share, nominal: Sequence[float]) -> list[float]:
 
 def _either_side(system: System, share: Share, key: str) -> tuple[Share, Share]:
     """An element's share with one of its values a little above, and a little below."""
-    value = share.element.values[key]
-    above, below = (
-        moved(system, share, key, value * (1 + sign * _RELATIVE_STEP)) for sign in (1, -1)
-    )
-    return above, below
+    element = share.element
+    sides = cast("tuple[Element, Element] | None", element.derived.get(("either side", key)))
+    if sides is None:
+        value = element.values[key]
+        above, below = (
+            element.with_value(key, value * (1 + sign * _RELATIVE_STEP)) for sign in (1, -1)
+        )
+        element.derived["either side", key] = sides = (above, below)
+    a, b = (share._replace(element=e, stamps=stamped(system.circuit, e)) for e in sides)
+    return a, b
 
 
-def _residual_change(above: Share, below: Share, nominal: Sequence[float]) -> Array:
-    """Change of f(x) - b, shape (n,), for one relative step of a parameter, x held."""
-    change = np.zeros(len(nominal))
+def _add_residual_change(
+    above: Share, below: Share, nominal: Sequence[float], change: Array
+) -> None:
+    """Add what f(x) - b changes by for one relative step of a parameter, x held, to `change`."""
     for share, sign in ((above, 0.5), (below, -0.5)):
         for row, column, value in share.stamps.conductances:
             change[share.row(row)] += sign * value * nominal[share.row(column)]
         for row, drive in share.stamps.drives:
             change[share.row(row)] -= sign * drive.dc
-    return change[:-1]
 
 
 def _pin_flow(share: Share, nominal: Sequence[float]) -> list[float]:

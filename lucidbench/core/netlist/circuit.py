@@ -41,6 +41,11 @@ class Element:
     def device(self) -> Device:
         return DEVICES[self.kind]
 
+    @cached_property
+    def derived(self) -> dict[object, object]:
+        """What has been worked out of it before, by whom it concerns; a changed copy begins empty."""
+        return {}
+
     def with_value(self, key: str, number: Number) -> Element:
         values = {**self.values, key: number}
         # Built outright: `dataclasses.replace` takes three times as long, and studies do this most.
