@@ -1,5 +1,5 @@
 // What is drawn: wires, parts, dots, pins, texts. It knows nothing of pan and zoom.
-import { memo, useMemo } from "react";
+import { Fragment, memo, useMemo } from "react";
 import type { Look, Part, Point, Schematic, Wire } from "../api/types";
 import { type Annotations, nodeWires } from "./annotations";
 import {
@@ -141,14 +141,15 @@ interface PlacedWireProps {
 const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
   const { wire, node, hue, chosen, lit, pointed, lifted } = props;
   const points = wire.points.join(" ");
+  const opacity = lifted ? 0 : undefined;
   return (
-    <g opacity={lifted ? 0 : undefined}>
+    <>
       {hue !== undefined && (
         <polyline
           points={points}
           fill="none"
           stroke={`var(--curve-${hue})`}
-          strokeOpacity={0.4}
+          strokeOpacity={lifted ? 0 : 0.4}
           strokeWidth={0.55}
           strokeLinecap="round"
           strokeLinejoin="round"
@@ -161,6 +162,7 @@ const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
         data-lit={lit}
         data-pointed={pointed}
         points={points}
+        opacity={opacity}
       />
       <polyline
         data-id={wire.id}
@@ -172,7 +174,7 @@ const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
         onPointerEnter={() => node && useHand.getState().set({ lit: `V_${node}` })}
         onPointerLeave={() => useHand.getState().set({ lit: null })}
       />
-    </g>
+    </>
   );
 });
 
@@ -245,7 +247,7 @@ interface PartPinsProps {
 const PartPins = memo(
   function PartPins({ part, pins, loose }: PartPinsProps) {
     return pins.map(({ index, at }) => (
-      <g key={index} className="group cursor-crosshair">
+      <Fragment key={index}>
         {loose[index] === "1" && (
           <circle
             data-handle
@@ -264,11 +266,11 @@ const PartPins = memo(
           cx={at[0]}
           cy={at[1]}
           r={0.75}
-          className="fill-none hover:stroke-accent"
+          className="cursor-crosshair fill-none hover:stroke-accent"
           pointerEvents="all"
           strokeWidth={0.18}
         />
-      </g>
+      </Fragment>
     ));
   },
   (before, now) =>

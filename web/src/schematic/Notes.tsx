@@ -57,6 +57,8 @@ const Written = memo(
         data-role={note.owner ? "note" : undefined}
         data-opens={note.owner !== null}
         data-lit={lit}
+        data-left={left}
+        data-top={top}
         onPointerEnter={() => note.quantity && point(note.quantity)}
         onPointerLeave={() => note.quantity && point(null)}
       >
@@ -70,15 +72,16 @@ const Written = memo(
             strokeWidth={0.08}
           />
         )}
-        <rect
-          className={note.flag ? "plate flag" : "plate"}
-          data-left={left}
-          x={left - 0.15}
-          y={top}
-          width={right - left + 0.3}
-          height={bottom - top}
-          rx={0.3}
-        />
+        {(note.flag || lit) && (
+          <rect
+            className={note.flag ? "plate flag" : "plate"}
+            x={left - 0.15}
+            y={top}
+            width={right - left + 0.3}
+            height={bottom - top}
+            rx={0.3}
+          />
+        )}
         {hue !== undefined && (
           <line
             x1={left}
@@ -89,19 +92,22 @@ const Written = memo(
             strokeWidth={0.25}
           />
         )}
-        {note.lines.map((line, row) => (
+        {note.lines.map(([first, ...more], row) => (
           <text
-            key={line.map((piece) => piece.tone).join(" ")}
+            key={[first, ...more].map((piece) => piece?.tone).join(" ")}
+            className={`tone-${first?.tone}`}
+            fontSize={first && SIZE[first.tone]}
             x={x}
             y={top + TEXT * row + 0.74 * TEXT}
             textAnchor={note.align}
           >
-            {line.map((piece, i) => (
+            {first?.text}
+            {more.map((piece) => (
               <tspan
                 key={piece.tone}
                 className={`tone-${piece.tone}`}
                 fontSize={SIZE[piece.tone]}
-                dx={i ? 0.4 : 0}
+                dx={0.4}
               >
                 {piece.text}
               </tspan>

@@ -21,9 +21,10 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
   const { part, kind, body, description, chosen, lit, pointed, lifted } = props;
   const box = grown(body, 0.5);
   return (
-    <g opacity={lifted ? 0 : undefined}>
+    <>
       <g
         className="part"
+        opacity={lifted ? 0 : undefined}
         role="button"
         aria-label={description}
         aria-pressed={chosen}
@@ -50,8 +51,8 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
         />
         <PartSymbol kind={kind} part={part} texts={false} />
       </g>
-      <PartTexts kind={kind} part={part} />
-    </g>
+      {!lifted && <PartTexts kind={kind} part={part} />}
+    </>
   );
 }, alike);
 

@@ -23,9 +23,7 @@ const moved = ([x, y]: Point, [dx, dy]: Point): Point => [x + dx, y + dy];
 /** The upper left corner of the part's text under the pointer; null where there is none. */
 function captionUnder(event: PointerEvent): Point | null {
   const note = (event.target as Element).closest<SVGElement>("[data-note^='part ']");
-  const plate = note?.querySelector(".plate");
-  if (!plate) return null;
-  return [Number(plate.getAttribute("data-left")), Number(plate.getAttribute("y"))];
+  return note ? [Number(note.dataset.left), Number(note.dataset.top)] : null;
 }
 
 const rounded = ([x, y]: Point): Point => [Math.round(x), Math.round(y)];

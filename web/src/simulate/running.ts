@@ -62,9 +62,21 @@ function recipeOf(document: Exercise, id: string): string {
   return JSON.stringify([run?.analysis, run?.settings, run?.show, run?.reads]);
 }
 
+/** Whether nothing was touched that the run depends on. */
+const sameRun = (a: Exercise, b: Exercise, id: string): boolean =>
+  a.schematic === b.schematic &&
+  a.parameters === b.parameters &&
+  a.blocks === b.blocks &&
+  (a.runs === b.runs || recipeOf(a, id) === recipeOf(b, id));
+
+/** Whether the run comes out the same, whatever was touched. */
+const sameResult = (a: Exercise, b: Exercise, id: string): boolean =>
+  sameRun(a, b, id) ||
+  (circuitOf(a) === circuitOf(b) &&
+    a.schematic.wires === b.schematic.wires &&
+    recipeOf(a, id) === recipeOf(b, id));
+
 export function useRunning(run: Run): Running {
-  const document = useExercise((state) => state.document);
-  const { schematic, parameters, blocks } = document;
   const [result, setResult] = useState<RunLook | null>(null);
   const [shown, setShown] = useState<RunLook | null>(null);
   const [ghost, setGhost] = useState<RunLook | null>(null);
@@ -76,8 +88,9 @@ export function useRunning(run: Run): Running {
   const underWay = useRef<{ key: string; since: number } | null>(null);
   const [share, setShare] = useState<number | null>(null);
   const alive = useRef(true);
-  const recipe = recipeOf(document, run.id);
   const isSlow = (result?.seconds ?? 0) > QUICK;
+  const slow = useRef(false);
+  slow.current = isSlow;
 
   const go = useCallback(async () => {
     if (underWay.current) return;
@@ -141,10 +154,16 @@ export function useRunning(run: Run): Running {
       cancel();
     };
   }, [cancel]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: these are what a result depends on
   useEffect(() => {
-    if (!isSlow) again();
-  }, [schematic, parameters, blocks, recipe, again]);
+    again();
+    // Asked for before the page is drawn, as the edit is all that a result depends on.
+    return useExercise.subscribe(({ document: now }, { document: before }) => {
+      if (now !== before && !slow.current && !sameRun(now, before, run.id)) again();
+    });
+  }, [again, run.id]);
+  const outOfDate = useExercise(
+    ({ document }) => isSlow && asked !== null && !sameResult(asked, document, run.id),
+  );
   return {
     result,
     shown,
@@ -154,12 +173,7 @@ export function useRunning(run: Run): Running {
     trouble,
     again,
     cancel,
-    outOfDate:
-      isSlow &&
-      asked !== null &&
-      (circuitOf(asked) !== circuitOf(document) ||
-        asked.schematic.wires !== schematic.wires ||
-        recipeOf(asked, run.id) !== recipe),
+    outOfDate,
     dismissGhost: () => setGhost(null),
   };
 }
