@@ -39,7 +39,7 @@ _CHUNK = 2048  # steps between two looks at the clock
 _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e-6 of it at 1 kΩ
 _ROUNDING = 256 * 2.0**-52  # of the stop: corners closer than this are one
 _JUST_BEFORE = -1e-300  # [s]: sources that jump at zero have not jumped yet
-_NODE1, _NODE2 = (4.0 - 6.0**0.5) / 10.0, (4.0 + 6.0**0.5) / 10.0
+_NODES = np.array([0.0, (4.0 - 6.0**0.5) / 10.0, (4.0 + 6.0**0.5) / 10.0, 1.0])
 
 
 @dataclass(frozen=True)
@@ -118,8 +118,10 @@ class Transient:
     def weights(self, times: Array, derivative: bool = False) -> tuple[npt.NDArray[np.intp], Array]:
         """The step each time falls into, and what its four points count for there, shape (4, times)."""
         starts, lengths, _ = self._steps
-        k = np.clip(np.searchsorted(starts, times, side="right") - 1, 0, len(starts) - 1)
-        theta = np.clip((times - starts[k]) / lengths[k], 0.0, 1.0)
+        # Not np.clip, which takes longer than all the rest for a few times.
+        k = np.maximum(np.searchsorted(starts, times, side="right") - 1, 0)
+        k = np.minimum(k, len(starts) - 1)
+        theta = np.minimum(np.maximum((times - starts[k]) / lengths[k], 0.0), 1.0)
         return k, _basis_slopes(theta) / lengths[k] if derivative else _basis(theta)
 
     def _charge_rates(self, times: Array) -> Array:
@@ -172,30 +174,26 @@ class Transient:
 
 def _basis(theta: Array) -> Array:
     """Weights of a step's start and stages at its share `theta`, shape (4, len(theta))."""
-    nodes = (0.0, _NODE1, _NODE2, 1.0)
-    rows = []
-    for i, a in enumerate(nodes):
-        weight = np.ones_like(theta)
-        for j, b in enumerate(nodes):
-            if j != i:
-                weight = weight * (theta - b) / (a - b)
-        rows.append(weight)
-    return np.array(rows)
+    return np.array(_without_one(theta - _NODES[:, None])) / _BASIS_SCALE
+
+
+def _without_one(factors: Array) -> list[Array]:
+    """The products of all but one of four factors, which it is in turn."""
+    a, b, c, d = factors
+    ab, cd = a * b, c * d
+    return [b * cd, a * cd, ab * d, ab * c]
+
+
+# What those are at the node of the one: with it each weight is 1 there, and 0 at the other three.
+_BASIS_SCALE = np.diag(_without_one(_NODES - _NODES[:, None]))[:, None]
 
 
 def _basis_slopes(theta: Array) -> Array:
     """Their derivatives over `theta`."""
-    nodes = (0.0, _NODE1, _NODE2, 1.0)
-    rows = []
-    for i, a in enumerate(nodes):
-        others = [b for j, b in enumerate(nodes) if j != i]
-        scale = np.prod([a - b for b in others])
-        u, v, w = others
-        rows.append(
-            ((theta - u) * (theta - v) + (theta - u) * (theta - w) + (theta - v) * (theta - w))
-            / scale
-        )
-    return np.array(rows)
+    a, b, c, d = theta - _NODES[:, None]
+    ab, cd, sum_ab, sum_cd = a * b, c * d, a + b, c + d
+    without_one = [cd + b * sum_cd, cd + a * sum_cd, ab + d * sum_ab, ab + c * sum_ab]
+    return np.array(without_one) / _BASIS_SCALE
 
 
 @collection_paused()

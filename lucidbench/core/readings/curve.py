@@ -59,6 +59,11 @@ class Curve:
         return x, -value
 
     @cached_property
+    def greatest(self) -> tuple[float, float]:
+        """(abscissa, magnitude) where the magnitude is largest."""
+        return self.peak(np.abs)
+
+    @cached_property
     def samples(self) -> tuple[Any, Array]:
         """(values, weights) whose products add up to the integral, exact on every piece's polynomial."""
         lengths = np.diff(self.grid)

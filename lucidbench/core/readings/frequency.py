@@ -38,7 +38,7 @@ class Peak:
 
 def peak(curve: Curve) -> Peak:
     """Where its magnitude is largest."""
-    at, best = curve.peak(np.abs)
+    at, best = curve.greatest
     return Peak(Reading(at, curve.axis_unit), Reading(best, curve.unit))
 
 

@@ -378,7 +378,7 @@ def _draw(
     if window is not None:
         first_in, past = np.searchsorted(grid, window)
         seen = np.arange(max(0, first_in - 1), min(len(grid), past + 1))
-    samples = [np.asarray(curve.at(grid)) for _, curve in drawn]
+    samples = [np.asarray(c.values if c.grid is grid else c.at(grid)) for _, c in drawn]
     sizes = [np.abs(s) if np.iscomplexobj(s) else s for s in samples]
     kept = seen
     if window is not None:

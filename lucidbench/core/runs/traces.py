@@ -78,7 +78,7 @@ def over_time(run: Transient, start: float, stop: float, offset: float = 0.0) ->
     own = {"t": TIME} if "t" not in dimensions else {}
 
     def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
-        times = np.asarray(x, float) + offset
+        times = np.asarray(x, float) + offset if offset else np.asarray(x, float)
         if "t" in own and "t" in wanted:
             return {"t": times, **at(set(wanted) - {"t"}, x)}
         if all(name.startswith("V_") for name in wanted):
