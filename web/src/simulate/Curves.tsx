@@ -3,6 +3,7 @@
 import { X } from "lucide-react";
 import {
   type KeyboardEvent,
+  memo,
   type RefObject,
   useCallback,
   useEffect,
@@ -44,7 +45,14 @@ interface Props {
   onTake(figure: Takeable): void;
 }
 
-export function Curves({ run, readings, look: whole, ghost, plots, onTake }: Props) {
+export const Curves = memo(function Curves({
+  run,
+  readings,
+  look: whole,
+  ghost,
+  plots,
+  onTake,
+}: Props) {
   const { look, zoom } = useCloser(run, whole);
   const [limits, setLimits] = useState<Limits>({});
   const [looks, setLooks] = useState<Looks>(PLAIN_LOOKS);
@@ -325,7 +333,7 @@ export function Curves({ run, readings, look: whole, ghost, plots, onTake }: Pro
       </ul>
     </>
   );
-}
+});
 
 const REST = 250; // ms after which a stretch is looked at for good
 

@@ -1,5 +1,7 @@
 // The plane of complex numbers: phasors as arrows, poles and zeros, a response as one curve.
+
 import type { ReactNode } from "react";
+import { memo } from "react";
 import type { CurveLook, RunLook } from "../api/types";
 import { engineering, scaleFor } from "../ui/engineering";
 import { Named, NamedSpans } from "../ui/Named";
@@ -131,7 +133,7 @@ function decades(low: number, high: number, least: number): number[] {
 const hueOf = (k: number) => `var(--curve-${(k % HUES) + 1})`;
 
 /** Arrows of one unit; a sum closes on itself. */
-export function Arrows({ phasors }: { phasors: RunLook["phasors"] }) {
+export const Arrows = memo(function Arrows({ phasors }: { phasors: RunLook["phasors"] }) {
   return phasors.map((group) => {
     const far = Math.max(...group.arrows.map((a) => Math.hypot(...less(a.end, a.start))), 0);
     return (
@@ -174,7 +176,7 @@ export function Arrows({ phasors }: { phasors: RunLook["phasors"] }) {
       </figure>
     );
   });
-}
+});
 
 /** The middle of a figure's corners. */
 function centre(arrows: RunLook["phasors"][number]["arrows"]): Place {
@@ -241,7 +243,7 @@ function Arrow({ name, from, tip, hue, beside, taken }: ArrowProps) {
 }
 
 /** Poles as crosses, zeros as rings; what fades lies left of the upright axis. */
-export function Roots({ roots }: { roots: RunLook["roots"] }) {
+export const Roots = memo(function Roots({ roots }: { roots: RunLook["roots"] }) {
   if (!roots.length) return null;
   const sizes = roots.map((root) => Math.hypot(root.re, root.im)).filter((size) => size > 0);
   const [least, most] = [Math.min(...sizes), Math.max(...sizes)];
@@ -282,7 +284,7 @@ export function Roots({ roots }: { roots: RunLook["roots"] }) {
       </figcaption>
     </figure>
   );
-}
+});
 
 /** Phasors over frequency as one path in the plane, with the markers' frequencies on it. */
 export function Paths({

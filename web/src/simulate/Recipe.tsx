@@ -1,6 +1,6 @@
 // What a run is told: its settings, each with what is proposed and why, and the curves it shows.
 import { X } from "lucide-react";
-import { useId, useState } from "react";
+import { memo, useId, useState } from "react";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useExercise } from "../exercise/store";
 import { Named } from "../ui/Named";
@@ -27,7 +27,7 @@ interface Props {
   look: RunLook | null;
 }
 
-export function Settings({ run, analysis, look }: Props) {
+export const Settings = memo(function Settings({ run, analysis, look }: Props) {
   if (!analysis.settings.length) return null;
   // The values of a family are asked for once it is known of what.
   const asked = analysis.settings.filter((s) => s.key !== "over" || run.settings.vary);
@@ -89,9 +89,9 @@ export function Settings({ run, analysis, look }: Props) {
       {because && <p className="mt-1 text-xs text-soft">Proposed: {because}.</p>}
     </div>
   );
-}
+});
 
-export function Shown({ run, look }: Omit<Props, "analysis">) {
+export const Shown = memo(function Shown({ run, look }: Omit<Props, "analysis">) {
   const [text, setText] = useState("");
   const list = useId();
   const shown = run.show.length ? run.show : (look?.shown.map((item) => item.text) ?? []);
@@ -178,4 +178,4 @@ export function Shown({ run, look }: Omit<Props, "analysis">) {
         ))}
     </div>
   );
-}
+});

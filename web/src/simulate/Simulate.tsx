@@ -11,7 +11,7 @@ import {
   Square,
   Trash2,
 } from "lucide-react";
-import { useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import type { Analysis, Run } from "../api/types";
 import { asking } from "../exercise/sending";
@@ -206,7 +206,7 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
   const plots = useRef(new Map<string, Made>());
   const results = useRef<HTMLDivElement>(null);
   const problem = trouble ?? result?.problem;
-  const onTake = (figure: Takeable) => shown && take(figure, run, shown);
+  const onTake = useCallback((figure: Takeable) => shown && take(figure, run, shown), [run, shown]);
   const title = `${run.name}: ${shown?.conditions ?? ""}`;
   const pictures = () => {
     const own = [...(results.current?.querySelectorAll<SVGSVGElement>("svg[role=img]") ?? [])];

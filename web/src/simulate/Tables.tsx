@@ -1,6 +1,6 @@
 // Results that are tables, bars or formulas: operating points, phasors, harmonics, transfer functions.
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { RunLook, TableLook } from "../api/types";
 import { Formula } from "../ui/Formula";
 import { Pill } from "../ui/Pill";
@@ -35,7 +35,7 @@ const LETTERS: Record<string, string> = {
   "%": "d",
 };
 
-export function Tables({
+export const Tables = memo(function Tables({
   tables,
   onTake,
 }: {
@@ -43,7 +43,7 @@ export function Tables({
   onTake(figure: Takeable): void;
 }) {
   return tables.map((table) => <Sortable key={table.title} table={table} onTake={onTake} />);
-}
+});
 
 function Sortable({ table, onTake }: { table: TableLook; onTake(figure: Takeable): void }) {
   const [order, setOrder] = useState<Order | null>(null);
@@ -132,7 +132,7 @@ function takeable(table: TableLook, row: Cells, k: number): Takeable {
 }
 
 /** Harmonics side by side, each as tall as it is large beside the largest. */
-export function Bars({ bars }: { bars: RunLook["bars"] }) {
+export const Bars = memo(function Bars({ bars }: { bars: RunLook["bars"] }) {
   if (!bars.length) return null;
   return (
     <ol
@@ -154,7 +154,7 @@ export function Bars({ bars }: { bars: RunLook["bars"] }) {
       ))}
     </ol>
   );
-}
+});
 
 interface FormulasProps {
   formulas: RunLook["formulas"];
@@ -162,7 +162,7 @@ interface FormulasProps {
   onDraw(show: string[]): void;
 }
 
-export function Formulas({ formulas, onDraw }: FormulasProps) {
+export const Formulas = memo(function Formulas({ formulas, onDraw }: FormulasProps) {
   return formulas.map((formula) => (
     <section key={formula.latex} aria-label={formula.title || undefined} className="mt-3">
       {formula.title && <h3 className="text-xs font-medium text-soft">{formula.title}</h3>}
@@ -176,4 +176,4 @@ export function Formulas({ formulas, onDraw }: FormulasProps) {
       )}
     </section>
   ));
-}
+});

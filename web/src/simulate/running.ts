@@ -82,7 +82,7 @@ export function useRunning(run: Run): Running {
   const [ghost, setGhost] = useState<RunLook | null>(null);
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const [asked, setAsked] = useState<Exercise | null>(null);
+  const asked = useRef<Exercise | null>(null);
   const wanted = useRef<Exercise | null>(null);
   const before = useRef<{ circuit: string; recipe: string; look: RunLook } | null>(null);
   const underWay = useRef<{ key: string; since: number } | null>(null);
@@ -143,7 +143,7 @@ export function useRunning(run: Run): Running {
     // What is under way is of no use any more: worth stopping where it takes its time.
     const since = underWay.current?.since ?? Number.POSITIVE_INFINITY;
     if (performance.now() - since > 1_000 * QUICK) cancel();
-    setAsked(wanted.current);
+    asked.current = wanted.current;
     void go();
   }, [go, cancel]);
 
@@ -162,7 +162,8 @@ export function useRunning(run: Run): Running {
     });
   }, [again, run.id]);
   const outOfDate = useExercise(
-    ({ document }) => isSlow && asked !== null && !sameResult(asked, document, run.id),
+    ({ document }) =>
+      isSlow && asked.current !== null && !sameResult(asked.current, document, run.id),
   );
   return {
     result,
