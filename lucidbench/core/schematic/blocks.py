@@ -111,12 +111,14 @@ def make_block(
         inner.parts.append(
             Part(id=_fresh("g", taken), kind=GROUND.kind, name=GROUND.prefix, at=point)
         )
-    for cross in crossing:
-        points = [label.at for label in cross.labels] or _one_each(cross.own, islands)
-        inner.labels += [
-            Label(id=f"l{len(inner.labels) + k + 1}", name=cross.name, at=point)
-            for k, point in enumerate(points)
-        ]
+    named = [
+        (cross.name, point)
+        for cross in crossing
+        for point in [label.at for label in cross.labels] or _one_each(cross.own, islands)
+    ]
+    inner.labels.extend(
+        Label(id=f"l{k}", name=name, at=point) for k, (name, point) in enumerate(named, 1)
+    )
     box = _box(part.at for part in parts)
     ports = laid_out(_sides(crossing, box))
     others = [p for p in schematic.parts if p.id not in inside]

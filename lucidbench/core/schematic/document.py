@@ -22,9 +22,15 @@ ValueText = Annotated[str, Field(max_length=80_000)]  # a formula, or a table of
 
 
 class Kept(BaseModel):
-    """A model that keeps what it does not know."""
+    """A model that keeps what it does not know, and does not change once it is made.
 
-    model_config = ConfigDict(extra="allow")
+    Hashed by identity: what was worked out of one is known again as long as it is the very same.
+    """
+
+    model_config = ConfigDict(extra="allow", frozen=True)
+
+    def __hash__(self) -> int:
+        return id(self)
 
 
 class Part(Kept):

@@ -85,6 +85,8 @@ def _problems(sheet: Sheet, problems: dict[str, str]) -> Iterator[Finding]:
 
 
 def _parts(schematic: Schematic, kinds: Kinds) -> Iterator[Finding]:
+    if _all_apart(schematic, kinds):
+        return
     by_name: dict[str, list[Part]] = defaultdict(list)
     by_place: dict[tuple[object, ...], list[Part]] = defaultdict(list)
     for part in schematic.parts:
@@ -132,6 +134,18 @@ def _parts(schematic: Schematic, kinds: Kinds) -> Iterator[Finding]:
                 place=Place(parts=[p.id for p in parts]),
                 mends=[Mend(label=f"Remove {parts[-1].name}", remove=[parts[-1].id])],
             )
+
+
+def _all_apart(schematic: Schematic, kinds: Kinds) -> bool:
+    """Whether every part is known, well named and by itself, as in most drawings: seen at a glance."""
+    parts = schematic.parts
+    named = [part.name for part in parts if part.kind != GROUND.kind]
+    return (
+        len({name.lower() for name in named}) == len(named)
+        and len({(part.at, part.rotation % 180) for part in parts}) == len(parts)
+        and all(map(_PART_NAME.fullmatch, named))
+        and all(kind_of_part(part, kinds) for part in parts)
+    )
 
 
 def _values(schematic: Schematic, values: dict[str, tuple[ReadValue, ...]]) -> Iterator[Finding]:
@@ -214,14 +228,13 @@ def _labels(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
     taken = {label.name for label in schematic.labels}
     for label in schematic.labels:
         place = Place(labels=[label.id])
-        remove = Mend(label=f"Remove {label.name}", remove=[label.id])
         if label.id not in attached:
             yield Finding(
                 code="label_nowhere",
                 severity="doubt",
                 sentence=f"The name {label.name} stands on no wire and no pin.",
                 place=place,
-                mends=[remove],
+                mends=[Mend(label=f"Remove {label.name}", remove=[label.id])],
             )
         if label.name.lower() in _GROUND_NAMES:
             ground = Mend(

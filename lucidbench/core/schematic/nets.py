@@ -17,7 +17,7 @@ from typing import NamedTuple
 
 from lucidbench.core.devices import CATALOGUE, GROUND, Description
 from lucidbench.core.netlist import GROUND_NODE
-from lucidbench.core.schematic.document import Part, Point, Schematic
+from lucidbench.core.schematic.document import Part, Point, Schematic, Wire
 from lucidbench.core.schematic.geometry import on_segment, placed_pins
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 
@@ -102,37 +102,51 @@ class _Sets:
 def wiring(schematic: Schematic, kinds: Kinds = CATALOGUE) -> Wiring:
     """What is joined on the drawing. It depends on places and names alone, not on values."""
     return _wiring(
-        tuple([_pins(part, kinds) for part in schematic.parts]),
-        tuple(WirePlace(wire.id, tuple(wire.points)) for wire in schematic.wires),
+        tuple([_pins(part, kind_of_part(part, kinds)) for part in schematic.parts]),
+        tuple([_wire_place(wire) for wire in schematic.wires]),
         tuple(NamePlace(name.id, name.name, name.at, name.style) for name in schematic.labels),
         tuple(junction.at for junction in schematic.junctions),
     )
 
 
-def _pins(part: Part, kinds: Kinds) -> tuple[PinPlace, ...]:
-    description = kind_of_part(part, kinds)
-    if description is None:
-        return ()
-    return _pin_places(part.id, description, part.at, part.rotation, part.mirror)
+@dataclass(frozen=True, eq=False)  # compared by identity: a part that stays has the very same
+class _Pins:
+    places: tuple[PinPlace, ...] = ()
+
+
+_NO_PINS = _Pins()
 
 
 @lru_cache(maxsize=4096)
-def _pin_places(
+def _pins(part: Part, description: Description | None) -> _Pins:
+    if description is None:
+        return _NO_PINS
+    return _placed_pins(part.id, description, part.at, part.rotation, part.mirror)
+
+
+@lru_cache(maxsize=4096)
+def _placed_pins(
     part: str, description: Description, at: Point, rotation: int, mirror: bool
-) -> tuple[PinPlace, ...]:
+) -> _Pins:
     points = placed_pins(description, at, rotation, mirror)
     grounds = description.kind == GROUND.kind
-    return tuple(PinPlace(part, number, point, grounds) for number, point in enumerate(points))
+    return _Pins(tuple(PinPlace(part, k, point, grounds) for k, point in enumerate(points)))
+
+
+@lru_cache(maxsize=4096)
+def _wire_place(wire: Wire) -> WirePlace:
+    return WirePlace(wire.id, tuple(wire.points))
 
 
 @lru_cache(maxsize=32)  # most edits change values, and a run follows the look at the same drawing
 def _wiring(
-    parts: tuple[tuple[PinPlace, ...], ...],
+    parts: tuple[_Pins, ...],
     wires: tuple[WirePlace, ...],
     labels: tuple[NamePlace, ...],
     junctions: tuple[Point, ...],
 ) -> Wiring:
-    meeting = _Meeting(list(chain.from_iterable(parts)), wires, labels, junctions)
+    pins = [place for part in parts for place in part.places]
+    meeting = _Meeting(pins, wires, labels, junctions)
     nets = meeting.nets()
     return Wiring(nets, _nodes_of(nets), meeting.joints())
 

@@ -1,7 +1,7 @@
 // The drawing itself: symbols, wires, everything written on it, and the hand at work.
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Part, Point, Schematic } from "../api/types";
-import { useExercise, useSheet } from "../exercise/store";
+import { useExercise } from "../exercise/store";
 import { drawing, remove, wayTo } from "./actions";
 import { annotate, type Laid } from "./annotations";
 import { useCatalogue } from "./catalogue";
@@ -18,6 +18,7 @@ import { svgOf } from "./picture";
 import { usePointing } from "./pointing";
 import { Sweep } from "./Sweep";
 import { PartSymbol } from "./Symbol";
+import { useShape } from "./shape";
 import { TitleBlock } from "./TitleBlock";
 import { type Tool, useHand } from "./tools";
 import {
@@ -40,7 +41,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const catalogue = useCatalogue();
   const measure = useMeasure();
   const id = useExercise((state) => state.id);
-  const schematic = useSheet();
+  const schematic = useShape();
   const look = useExercise((state) => state.look);
   const inside = useExercise((state) => state.inside);
   const hand = useHand();
@@ -70,7 +71,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   }, [schematic, catalogue, tool]);
   const dragging = tool.kind === "dragging" ? tool : null;
   // While things are dragged, texts are not laid out anew: those of what moves come along.
-  const shape = useShape(dragging ? schematic : preview);
+  const shape = dragging ? schematic : preview;
   const before = useRef<Laid | null>(null);
   const laid = useMemo(() => {
     before.current = annotate(shape, look, catalogue, hand.layers, measure, before.current);
@@ -249,35 +250,6 @@ export interface SheetWishes {
   /** The drawing as SVG text; null while nothing is drawn. */
   picture(): string | null;
 }
-
-/** The drawing as it was before, as long as only values in it have changed: texts follow the look. */
-function useShape(schematic: Schematic): Schematic {
-  const kept = useRef(schematic);
-  const before = kept.current;
-  const sameShape =
-    before.wires === schematic.wires &&
-    before.labels === schematic.labels &&
-    before.notes === schematic.notes &&
-    before.parts.length === schematic.parts.length &&
-    before.parts.every((part, i) => {
-      const now = schematic.parts[i] as Part;
-      return part === now || SHAPE.every((field) => part[field] === now[field]);
-    });
-  if (!sameShape) kept.current = schematic;
-  return kept.current;
-}
-
-const SHAPE = [
-  "id",
-  "kind",
-  "block",
-  "name",
-  "at",
-  "rotation",
-  "mirror",
-  "caption",
-  "form",
-] as const;
 
 type Ghost = Pick<Part, "at" | "rotation" | "mirror" | "kind" | "block">;
 
