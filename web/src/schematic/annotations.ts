@@ -25,6 +25,8 @@ const GAP = 0.5;
 const WIRE_HALF = 0.15;
 const SIDE = 0.3; // air kept around a text
 const ROUNDING = 1e-9;
+const LEADER_STEP = 0.6; // grid units between the places of a leader that are looked at
+const LEADER_HALF = 0.05;
 
 export type Tone = "name" | "value" | "voltage" | "current" | "power";
 
@@ -83,7 +85,8 @@ export interface Place {
   /** The corner or edge middle of the text that is put at `at`. */
   at: Point;
   hold: "left" | "right" | "above" | "below";
-  leader?: Point;
+  /** What a line is drawn to from the text, as they are apart. */
+  leader?: Box;
 }
 
 type Wanted = Pick<Note, "id" | "owner" | "quantity" | "lines" | "flag">;
@@ -187,7 +190,8 @@ class Layout {
     const judge = (place: Place) => {
       const box = boxAt(place, width, height);
       if (taken.meets(box)) return;
-      const crossed = this.drawn.soft.count(box);
+      let crossed = this.drawn.soft.count(box);
+      if (place.leader && crossed < fewest) crossed += covered(leaderOf(box, place.leader), taken);
       if (crossed < fewest) [best, fewest] = [place, crossed];
     };
     if (before) judge(before);
@@ -210,7 +214,7 @@ const spaceOf = ({ box, byHand }: Note): Box =>
 function writtenAt(note: Wanted, place: Place, width: number, height: number): Note {
   const box = boxAt(place, width, height);
   const align = place.hold === "left" ? "start" : place.hold === "right" ? "end" : "middle";
-  const leader: Note["leader"] = place.leader ? [nearestIn(box, place.leader), place.leader] : null;
+  const leader = place.leader ? leaderOf(box, place.leader) : null;
   return { ...note, box, place, align, leader };
 }
 
@@ -267,6 +271,23 @@ function drawnOf(schematic: Schematic, catalogue: Catalogue): Drawn {
   const drawn = { hard, soft, ends };
   known.set(schematic, { catalogue, drawn });
   return drawn;
+}
+
+/** From a text to the nearest of what it speaks of. */
+function leaderOf(text: Box, { left, top, right, bottom }: Box): [Point, Point] {
+  const from = nearestIn(text, [(left + right) / 2, (top + bottom) / 2]);
+  return [from, nearestIn({ left, top, right, bottom }, from)];
+}
+
+/** How many places along a line, short of its end, are taken. */
+function covered([[x, y], [toX, toY]]: [Point, Point], taken: Space): number {
+  const steps = Math.ceil(Math.hypot(toX - x, toY - y) / LEADER_STEP);
+  let count = 0;
+  for (let k = 1; k < steps; k++) {
+    const here: Point = [x + (k / steps) * (toX - x), y + (k / steps) * (toY - y)];
+    if (taken.meets(grown(spanned(here, here), LEADER_HALF))) count++;
+  }
+  return count;
 }
 
 /** "left" holds the text's left edge at the point, "above" puts it above the point, and so on. */
@@ -327,7 +348,7 @@ function* around(box: Box, upright: boolean, steps = 3): Generator<Place> {
     const gap = GAP + 1.2 * step;
     for (const shift of [0, -1.6, 1.6, -3.2, 3.2]) {
       const far = step > 1 || (step > 0 && Math.abs(shift) > 2);
-      const leader = far ? { leader: middle } : {};
+      const leader = far ? { leader: box } : {};
       const beside: Place[] = [
         { at: [box.right + gap, middle[1] + shift], hold: "left", ...leader },
         { at: [box.left - gap, middle[1] + shift], hold: "right", ...leader },
@@ -366,11 +387,12 @@ function* besidePoint([x, y]: Point): Generator<Place> {
   yield { at: [x, y + GAP], hold: "below" };
   yield { at: [x + GAP, y + 1.1], hold: "left" };
   yield { at: [x - GAP, y + 1.1], hold: "right" };
+  const leader = spanned([x, y], [x, y]);
   for (const reach of [2.4, 4, 6, 9, 12]) {
-    yield { at: [x + reach / 2, y - reach], hold: "left", leader: [x, y] };
-    yield { at: [x - reach / 2, y - reach], hold: "right", leader: [x, y] };
-    yield { at: [x + reach / 2, y + reach], hold: "left", leader: [x, y] };
-    yield { at: [x - reach / 2, y + reach], hold: "right", leader: [x, y] };
+    yield { at: [x + reach / 2, y - reach], hold: "left", leader };
+    yield { at: [x - reach / 2, y - reach], hold: "right", leader };
+    yield { at: [x + reach / 2, y + reach], hold: "left", leader };
+    yield { at: [x - reach / 2, y + reach], hold: "right", leader };
   }
 }
 
