@@ -1,17 +1,23 @@
-"""What the page asks after every edit: one look at thirty parts, in the core and of the server."""
+"""What the page asks after every edit: one look at thirty parts, in the core and of the server.
+
+Every look is at a value that was not there before, as after an edit.
+"""
 
 from __future__ import annotations
 
 import gc
 import http.client
+import json
 import statistics
 import tempfile
 import time
 from collections.abc import Callable
+from itertools import count
 from pathlib import Path
 
 from lucidbench.core.exercise import Exercise
 from lucidbench.core.look import look
+from lucidbench.core.patch import Change, patched
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
 from tests.benchmarks.rows import Row
 from tests.browser.conftest import Server
@@ -69,9 +75,12 @@ def rows() -> list[Row]:
     exercise = ladder(15)
     assert len([p for p in exercise.schematic.parts if p.kind != "ground"]) == 31
     assert not look(exercise).unsolved
-    body = f'{{"document": {exercise.model_dump_json()}}}'.encode()
+    edits = (
+        {"op": "replace", "path": "/schematic/parts/2/values/resistance", "value": f"{k} Ω"}
+        for k in count(1_000)
+    )
     gc.freeze()
-    core = times(lambda: look(exercise))
+    core = times(lambda: look(patched(exercise, [Change.model_validate(next(edits))])))
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder))
         server.start()
@@ -82,13 +91,14 @@ def rows() -> list[Row]:
         token = cookie.partition("=")[2]
         headers = {"Content-Type": "application/json", "X-CSRFToken": token, "Cookie": cookie}
 
-        def ask() -> None:
-            page.request("POST", "/api/look", body, headers)
+        def ask(asked: dict[str, object]) -> str:
+            page.request("POST", "/api/look", json.dumps(asked), headers)
             answer = page.getresponse()
             assert answer.status == 200
-            answer.read()
+            return str(json.loads(answer.read())["mark"])
 
-        asked = times(ask)
+        mark = ask({"document": exercise.model_dump(mode="json")})
+        asked = times(lambda: ask({"since": mark, "changes": [next(edits)]}))
         server.stop()
     return [
         Row("look at 31 parts in the core, p95", "30 ms", p95(core), REACH, 1),

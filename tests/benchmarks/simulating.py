@@ -10,7 +10,7 @@ from tests.benchmarks.rows import Row
 from tests.browser.hands import open_exercise, part
 
 REACH = 100e-3  # [s], p95
-EDITS = 30
+EDITS = 90
 CASES = (
     ("Time-signal filter", "Frequency sweep", "R1, resistor", "", "300", "330"),
     ("Hydrophone stage", "Transient", "R3, resistor", "10 ms", "2k", "2k4"),

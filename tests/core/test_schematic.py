@@ -97,6 +97,9 @@ def test_crossing_wires_join_only_at_a_junction_or_an_end() -> None:
     dotted = crossing.model_copy(update={"junctions": [Junction(id="j", at=(5, 0))]})
     assert len(wiring(dotted).nets) == 1
     assert wiring(dotted).joints == [(5, 0)]
+    named = crossing.model_copy(update={"labels": [Label(id="l", name="a", at=(5, 0))]})
+    assert len(wiring(named).nets) == 1
+    assert wiring(named).joints == [(5, 0)]
     tee = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (5, 0), (5, 5))])
     assert len(wiring(tee).nets) == 1
     assert wiring(tee).joints == [(5, 0)]
