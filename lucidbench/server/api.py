@@ -127,7 +127,7 @@ def look_at(request: HttpRequest, asked: LookAsked) -> HttpResponse:
     Told by what has changed since an earlier look, where one is named and still remembered.
     """
     document = _document(asked)
-    seen = look(document, asked.inside or None)
+    seen = look(document, asked.inside or None, asked.compared)
     before = remembered.get(asked.since)
     mark = remembered.keep(Told(document, seen))
     # Written out at once: the library would check the whole answer again, on every edit.

@@ -42,9 +42,10 @@ class Sent(Schema):
 
 
 class LookAsked(Sent):
-    """With `inside`, of the block of that id."""
+    """With `inside`, of the block of that id; unless `compared`, without tolerances and ledger."""
 
     inside: str = ""
+    compared: bool = True
 
 
 class RunAsked(Sent):

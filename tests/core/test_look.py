@@ -74,6 +74,16 @@ def test_the_ledger_holds_the_three_voices() -> None:
     )
 
 
+def test_tolerances_and_ledger_are_left_out_where_nothing_is_compared() -> None:
+    exercise = example("battery-sense")
+    whole, drawn = look(exercise), look(exercise, compared=False)
+    assert (whole.compared, drawn.compared, drawn.ledger) == (True, False, [])
+    assert quantity(whole, "V_out").uncertainty
+    assert not quantity(drawn, "V_out").uncertainty
+    assert [q.exact for q in drawn.quantities] == [q.exact for q in whole.quantities]
+    assert drawn.lines == whole.lines
+
+
 def test_a_meter_loading_a_divider_of_exact_parts_is_a_gap() -> None:
     """Without tolerances nothing covers what a 10 MΩ meter takes away."""
     raw = json.loads((EXAMPLES / "battery-sense.json").read_text())

@@ -126,7 +126,7 @@ class RowLook:
 @dataclass(frozen=True)
 class Look:
     """`blocks` are the document's own kinds of part; `unsolved` says why there is no operating point,
-    and is None where there is."""
+    and is None where there is. Where it is not `compared`, tolerances and ledger are left out."""
 
     parts: list[PartLook]
     parameters: list[NamedLook]
@@ -137,4 +137,5 @@ class Look:
     quantities: list[QuantityLook]
     unsolved: str | None
     lines: list[LineLook]
+    compared: bool
     ledger: list[RowLook]

@@ -30,7 +30,7 @@ class LookSince:
     entry at that place in the same list of the look marked `since`; where that is None, there is none.
 
     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
-    is None where there is.
+    is None where there is. Where it is not `compared`, tolerances and ledger are left out.
     """
 
     mark: str
@@ -44,6 +44,7 @@ class LookSince:
     quantities: list[int | QuantityLook]
     unsolved: str | None
     lines: list[int | LineLook]
+    compared: bool
     ledger: list[int | RowLook]
 
 
@@ -63,6 +64,7 @@ def told_since(now: Look, mark: str, before: Look | None = None, since: str | No
             _changes(earlier.quantities, now.quantities, lambda quantity: quantity.name),
             now.unsolved,
             _changes(earlier.lines, now.lines, lambda line: line.id),
+            now.compared,
             _changes(earlier.ledger, now.ledger, lambda row: row.quantity),
         )
     )
@@ -91,4 +93,4 @@ def _changes(
 
 
 _WRITER = TypeAdapter(LookSince)
-_NOTHING = Look([], [], [], [], [], [], [], None, [], [])
+_NOTHING = Look([], [], [], [], [], [], [], None, [], False, [])

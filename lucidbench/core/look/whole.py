@@ -36,17 +36,18 @@ _PARAMETER_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
 _SEPARABLE = FaultKind.FLOATING.value
 
 
-def look(exercise: Exercise, inside: str | None = None) -> Look:
+def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -> Look:
     """Everything that follows from the exercise as it stands. Never raises for what is drawn.
 
     With `inside`, the drawing looked at is that of the block with this id, and its figures are those
-    of its first use on the sheet.
+    of its first use on the sheet. Unless `compared`, it goes without tolerances and ledger.
     """
     whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
     block = next((b for b in exercise.blocks if b.id == inside), None)
     schematic = block.schematic if block else exercise.schematic
     drawing = _inside(exercise, block, whole) if block else whole
-    results, unsolved = _solve(whole.circuit, whole.findings, _compared(exercise))
+    toleranced = _compared(exercise) if compared else set()
+    results, unsolved = _solve(whole.circuit, whole.findings, toleranced)
     shown = _of_first_use(exercise, block, whole, results) if block else _of_the_sheet(results)
     if block and not shown:
         unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
@@ -60,6 +61,7 @@ def look(exercise: Exercise, inside: str | None = None) -> Look:
     }
     entries = [BenchEntry(note.quantity, note.text) for note in exercise.bench]
     taken = [taken_reading(figure) for figure in exercise.taken]
+    rows = ledger(hand, results, entries, taken) if compared else []
     return Look(
         parts=[
             part_look(part, drawing.values[part.id], wiring.nodes.get(part.id, ()), drawing.kinds)
@@ -75,7 +77,8 @@ def look(exercise: Exercise, inside: str | None = None) -> Look:
         quantities=[quantity_look(q, meanings.get(q.name, "")) for q in shown.values()],
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
-        ledger=row_looks(exercise, whole.circuit, ledger(hand, results, entries, taken), meanings),
+        compared=compared,
+        ledger=row_looks(exercise, whole.circuit, rows, meanings),
     )
 
 

@@ -687,7 +687,7 @@ export interface components {
          *     entry at that place in the same list of the look marked `since`; where that is None, there is none.
          *
          *     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
-         *     is None where there is.
+         *     is None where there is. Where it is not `compared`, tolerances and ledger are left out.
          */
         LookSince: {
             /** Mark */
@@ -715,6 +715,8 @@ export interface components {
             unsolved: string | null;
             /** Lines */
             lines: (number | components["schemas"]["LineLook"])[];
+            /** Compared */
+            compared: boolean;
             /** Ledger */
             ledger: (number | components["schemas"]["RowLook"])[];
         };
@@ -1203,7 +1205,7 @@ export interface components {
         };
         /**
          * LookAsked
-         * @description With `inside`, of the block of that id.
+         * @description With `inside`, of the block of that id; unless `compared`, without tolerances and ledger.
          */
         LookAsked: {
             document?: components["schemas"]["Exercise"] | null;
@@ -1222,6 +1224,11 @@ export interface components {
              * @default
              */
             inside: string;
+            /**
+             * Compared
+             * @default true
+             */
+            compared: boolean;
         };
         /**
          * NamedValue

@@ -16,7 +16,7 @@ export type NamedValue = Schemas["NamedValue"];
 export type NamedLook = Schemas["NamedLook"];
 export type Parameter = Schemas["ParameterLook"];
 export type LookSince = Schemas["LookSince"];
-export type Sent = Omit<Schemas["LookAsked"], "inside">;
+export type Sent = Omit<Schemas["LookAsked"], "inside" | "compared">;
 export type Change = Schemas["Change"];
 /** What the document means, put together from what the server told of it. */
 export type Look = {

@@ -1,5 +1,5 @@
 // Compare: the ledger. A row for each quantity; hand, simulated and bench; the differences; a verdict.
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { DifferenceLook, QuantityLook, RowLook } from "../api/types";
 import { useExercise } from "../exercise/store";
 import { useHand } from "../schematic/tools";
@@ -11,7 +11,11 @@ import { Verdict } from "../ui/Verdict";
 export function Compare() {
   const look = useExercise((state) => state.look);
   const [all, setAll] = useState(false);
-  if (!look) return <p className="p-6 text-soft">Looking …</p>;
+  useEffect(() => {
+    useExercise.getState().compare(true);
+    return () => useExercise.getState().compare(false);
+  }, []);
+  if (!look?.compared) return <p className="p-6 text-soft">Looking …</p>;
 
   const voiced = look.ledger;
   const named = new Map(voiced.map((row) => [row.quantity, row]));

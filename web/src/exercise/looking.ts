@@ -11,26 +11,28 @@ export function keepLooking(): () => void {
   let underWay = false;
   let lookedAt: Exercise | null = null;
   let lookedInside: string | null = null;
+  let lookedCompared = false;
   let stopped = false;
   let retry: ReturnType<typeof setTimeout> | undefined;
 
   const lookAgain = async () => {
-    const { document, id, inside } = useExercise.getState();
-    const known = document === lookedAt && inside === lookedInside;
+    const { document, id, inside, comparing: compared } = useExercise.getState();
+    const known = document === lookedAt && inside === lookedInside && (lookedCompared || !compared);
     if (underWay || stopped || !id || known) return;
     underWay = true;
     try {
       const { mark, look } = await asking(document, async (sent, since) => {
-        const body = { ...sent, inside: inside ?? "" };
+        const body = { ...sent, inside: inside ?? "", compared };
         const told = await ask<LookSince>(api.POST("/api/look", { body }));
         return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
       });
-      [lookedAt, lookedInside] = [document, inside];
+      [lookedAt, lookedInside, lookedCompared] = [document, inside, compared];
       isKnown({ mark, document, look });
       if (!stopped && useExercise.getState().id === id) useExercise.getState().seen(look);
     } catch (error) {
       // Saving tells of a server that does not answer; here it is only asked again.
-      if (error instanceof Refused) [lookedAt, lookedInside] = [document, inside];
+      if (error instanceof Refused)
+        [lookedAt, lookedInside, lookedCompared] = [document, inside, compared];
       else {
         clearTimeout(retry);
         retry = setTimeout(() => void lookAgain(), RETRY);
@@ -63,6 +65,7 @@ export function putTogether(told: LookSince, before: Look | null | undefined): L
     quantities: entries(told.quantities, before?.quantities),
     unsolved: told.unsolved,
     lines: entries(told.lines, before?.lines),
+    compared: told.compared,
     ledger: entries(told.ledger, before?.ledger),
   };
 }

@@ -30,6 +30,8 @@ interface OpenExercise {
   look: Look | null;
   /** The block whose drawing is open; null for the exercise's own. */
   inside: string | null;
+  /** Whether the ledger is looked at, which costs every look tolerances. */
+  comparing: boolean;
   saving: Saving;
 }
 
@@ -47,6 +49,7 @@ interface Actions {
   /** Undo past what this page remembers: `earlier` is revision `number`. */
   goBack(earlier: Exercise, number: number, floor: number): void;
   seen(look: Look): void;
+  compare(on: boolean): void;
   savedAs(document: Exercise, revision: number): void;
   setSaving(saving: Saving): void;
   rebase(revision: number): void;
@@ -54,7 +57,7 @@ interface Actions {
   adopt(opened: Opened): void;
 }
 
-const nothing: Omit<OpenExercise, "id" | "document" | "saved"> = {
+const nothing: Omit<OpenExercise, "id" | "document" | "saved" | "comparing"> = {
   revision: 0,
   floor: 0,
   restores: null,
@@ -83,6 +86,7 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
   };
   return {
     ...nothing,
+    comparing: false,
     id: 0,
     document: blank,
     saved: blank,
@@ -138,6 +142,7 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
       });
     },
     seen: (look) => set({ look }),
+    compare: (comparing) => set({ comparing }),
     savedAs: (document, revision) => set({ saved: document, revision }),
     setSaving: (saving) => set({ saving }),
     rebase: (revision) => set({ revision }),

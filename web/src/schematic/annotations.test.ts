@@ -95,6 +95,7 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
     quantities,
     unsolved: null,
     lines: [],
+    compared: false,
     ledger: [],
   } as Look;
   return { schematic: { parts, wires, junctions: [], labels, notes: [] }, look };
