@@ -3,7 +3,10 @@ import type uPlot from "uplot";
 import type { BandLook } from "../api/types";
 import { engineering } from "../ui/engineering";
 
-const LETTER = 6; // px, about, of a letter of what is written
+const HALF = 7; // px of a line of writing, up and down from its middle
+const AIR = 2; // px kept between a curve and what is written
+const PLACES = [0.5, 0.3, 0.7, 0.85, 1]; // where a line's slope may be written: shares of the line
+const LETTER = 5.4; // px, about, of a letter of what is written
 
 export interface BandMarks {
   /** From, to [px from the plot's left]. */
@@ -93,7 +96,7 @@ export function banded(
     ctx.strokeStyle = paper;
     ctx.lineWidth = 4;
     if (pass[1] - pass[0] > 64) word("pass band", (pass[0] + pass[1]) / 2, height - 10, "center");
-    for (const { text, at, align } of wordsOf(corners, slopes, [width, height]))
+    for (const { text, at, align } of wordsOf(corners, slopes, [width, height], freeOf(u)))
       word(text, ...at, align === "end" ? "right" : "left");
   }
   ctx.restore();
@@ -104,6 +107,7 @@ export function wordsOf(
   corners: BandMarks["corners"],
   slopes: BandMarks["slopes"],
   [width, height]: [number, number],
+  isFree: (box: Room) => boolean,
 ): { text: string; at: [number, number]; align: "start" | "end" }[] {
   return [
     ...corners.map(({ x, text }, k) => {
@@ -117,10 +121,60 @@ export function wordsOf(
     ...slopes.map(({ from, to, text }) => {
       const isFalling = to[0] > from[0];
       const long = LETTER * text.length;
-      const x = (from[0] + to[0]) / 2 + (isFalling ? 10 : -10);
-      const kept = isFalling ? Math.min(x, width - long - 4) : Math.max(x, long + 4);
-      const at: [number, number] = [kept, (from[1] + to[1]) / 2 - 8];
-      return { text, at, align: isFalling ? ("start" as const) : ("end" as const) };
+      // Above the line, away from the band; else below it, towards the band.
+      const places = [-8, 10].flatMap((side) =>
+        PLACES.map((share) => {
+          const begins = isFalling === side < 0;
+          const x = from[0] + share * (to[0] - from[0]) + (begins ? 10 : -10);
+          const kept = begins ? Math.min(x, width - long - 4) : Math.max(x, long + 4);
+          const y = from[1] + share * (to[1] - from[1]) + side;
+          const left = begins ? kept : kept - long;
+          return {
+            at: [kept, y] as [number, number],
+            align: begins ? ("start" as const) : ("end" as const),
+            room: { left, right: left + long, top: y - HALF, bottom: y + HALF },
+          };
+        }),
+      );
+      const apart = ({ left, right }: Room) => corners.every(({ x }) => x < left || x > right);
+      const free = places.find(
+        ({ room }) => room.top > 0 && room.bottom < height && apart(room) && isFree(room),
+      );
+      const { at, align } = free ?? (places[0] as (typeof places)[0]);
+      return { text, at, align };
     }),
   ];
+}
+
+/** A place on the plot, px from its corner. */
+interface Room {
+  left: number;
+  right: number;
+  top: number;
+  bottom: number;
+}
+
+/** Whether no curve of the plot passes through a place. */
+export function freeOf(u: uPlot): (box: Room) => boolean {
+  const xs = (u.data[0] as number[]).map((x) => u.valToPos(x, "x"));
+  const curves = u.data.slice(1).flatMap((values, k) => {
+    const { show, scale } = u.series[k + 1] ?? {};
+    if (!show || !scale) return [];
+    return [(values as (number | null)[]).map((y) => (y === null ? null : u.valToPos(y, scale)))];
+  });
+  return ({ left, right, top, bottom }) =>
+    curves.every((ys) => {
+      let before = 0; // whether the point before was above (-1) or below (1)
+      for (const [k, y] of ys.entries()) {
+        const x = xs[k] as number;
+        if (y === null || x < left - AIR || x > right + AIR) {
+          before = 0;
+          continue;
+        }
+        const side = y < top - AIR ? -1 : y > bottom + AIR ? 1 : 0;
+        if (!side || side === -before) return false;
+        before = side;
+      }
+      return true;
+    });
 }

@@ -2,7 +2,7 @@
 import type uPlot from "uplot";
 import { resolved } from "../schematic/picture";
 import { pieces } from "../ui/Named";
-import { marksOf, wordsOf } from "./bands";
+import { freeOf, marksOf, wordsOf } from "./bands";
 import { endsOf, inkOf, isDashed, type Made, notesOf, SIDE, scaleOf } from "./Plot";
 import type { Trace } from "./panes";
 
@@ -84,7 +84,7 @@ function plotOf(u: uPlot, pane: Made["pane"]): string {
       );
     for (const { x } of corners) dashed(x, 0, x, height);
     for (const { from: a, to: b } of slopes) dashed(...a, ...b);
-    for (const { text: words, at, align } of wordsOf(corners, slopes, [width, height]))
+    for (const { text: words, at, align } of wordsOf(corners, slopes, [width, height], freeOf(u)))
       text(left + at[0], top + at[1] + 4, words, align);
   }
   pane.traces.forEach((trace, k) => {
