@@ -181,7 +181,7 @@ def test_more_is_read_off_when_it_is_asked_for() -> None:
     assert found["midpoint"] == pytest.approx(0.5, rel=1e-4)
     assert notes == ["Fall time: V_out does not fall."]
     sweep = over_frequency(frequency_sweep(drawn, decades(1, 1e6, 20)))
-    asked.reads = ["slope_high", "phase_upper"]
+    asked = asked.model_copy(update={"reads": ["slope_high", "phase_upper"]})
     reading = reads_of(ANALYSES["frequency_sweep"], asked, notes)
     found = {label: f for label, f, _ in reading(sweep.curve(parse("V_out"), "V_out", {}))}
     assert found["slope at the high end"] == pytest.approx(-20, abs=1e-3)
@@ -330,7 +330,7 @@ def test_a_figure_in_the_ledger_beside_its_formula() -> None:
     next(p for p in document.schematic.parts if p.name == "R1").values["resistance"] = "1k"
     row = next(r for r in look(document).ledger if r.quantity == "B")
     assert (row.verdict, row.stale) == ("gap", True)
-    document.hand[-1].text = "B = L1/R1"
+    document.hand[-1] = HandLine(id="h", text="B = L1/R1")
     row = next(r for r in look(document).ledger if r.quantity == "B")
     assert "a time in the working" in (row.hand_problem or "")
 

@@ -17,7 +17,7 @@ from typing import NamedTuple
 
 from lucidbench.core.devices import CATALOGUE, GROUND, Description
 from lucidbench.core.netlist import GROUND_NODE
-from lucidbench.core.schematic.document import Part, Point, Schematic, Wire
+from lucidbench.core.schematic.document import Part, Point, Schematic
 from lucidbench.core.schematic.geometry import on_segment, placed_pins
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 
@@ -103,7 +103,7 @@ def wiring(schematic: Schematic, kinds: Kinds = CATALOGUE) -> Wiring:
     """What is joined on the drawing. It depends on places and names alone, not on values."""
     return _wiring(
         tuple([_pins(part, kind_of_part(part, kinds)) for part in schematic.parts]),
-        tuple([_wire_place(wire) for wire in schematic.wires]),
+        tuple([WirePlace(wire.id, tuple(wire.points)) for wire in schematic.wires]),
         tuple(NamePlace(name.id, name.name, name.at, name.style) for name in schematic.labels),
         tuple(junction.at for junction in schematic.junctions),
     )
@@ -131,11 +131,6 @@ def _placed_pins(
     points = placed_pins(description, at, rotation, mirror)
     grounds = description.kind == GROUND.kind
     return _Pins(tuple(PinPlace(part, k, point, grounds) for k, point in enumerate(points)))
-
-
-@lru_cache(maxsize=4096)
-def _wire_place(wire: Wire) -> WirePlace:
-    return WirePlace(wire.id, tuple(wire.points))
 
 
 @lru_cache(maxsize=32)  # most edits change values, and a run follows the look at the same drawing

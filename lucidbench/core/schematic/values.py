@@ -49,7 +49,7 @@ def read_values(
     description = kind_of_part(part, kinds)
     if description is None:
         return ()
-    plain = _plain(part, description)
+    plain = _read_all(description, part.form, part.textbook, tuple(part.values.items()))
     if not parameters:
         return plain
 
@@ -62,12 +62,7 @@ def read_values(
     return tuple(map(meant, plain))
 
 
-@lru_cache(maxsize=4096)  # most parts are the very same as in the look before
-def _plain(part: Part, description: Description) -> tuple[ReadValue, ...]:
-    return _read_all(description, part.form, part.textbook, tuple(part.values.items()))
-
-
-@lru_cache(maxsize=4096)  # or of the same content, where the document was read anew
+@lru_cache(maxsize=4096)  # most parts are as they were in the look before
 def _read_all(
     description: Description, form: str, textbook: bool, values: tuple[tuple[str, str], ...]
 ) -> tuple[ReadValue, ...]:
