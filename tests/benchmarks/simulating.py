@@ -33,7 +33,7 @@ def rows() -> list[Row]:
         page.get_by_role("button", name="Take V_b away").click()
         page.get_by_role("combobox", name="For several").select_option("R3")
         page.get_by_role("textbox", name="Values").fill(", ".join(TEN))
-        page.get_by_role("list", name="Readings").get_by_text(f"R3 = {TEN[-1]}").wait_for()
+        page.get_by_role("button", name=f"R3 = {TEN[-1]}").wait_for()
         page.wait_for_timeout(1_000)
         rows.append(_frames(page, "a family of ten curves"))
         return rows
