@@ -48,3 +48,14 @@ def test_what_no_part_can_move_is_certain() -> None:
     assert stated["V_in"] == 0.0
     assert stated["V_out"] > 0
     assert operating_point_uncertainty(circuit("V1 in 0 5", "R1 in 0 1k")) == {}
+
+
+@pytest.mark.parametrize("last", ["K1 L1 L2 0.5", "R2 c 0 20"])
+def test_a_part_without_pins_takes_no_power(last: str) -> None:
+    """A coupling of coils has none; JCGM 100:2008, 4.3.7 and 6.2.1: U = 2·a/√3 for V²/R."""
+    lines = ["V1 a 0 1", "R1 a b 10", "L1 b 0 1m", "L2 c 0 1m", "R2 c 0 20", "K1 L1 L2 0.5"]
+    ordered = [line for line in lines if line != last] + [last]
+    stated = operating_point_uncertainty(toleranced(circuit(*ordered), 0.05))
+    assert stated["P_R1"] == pytest.approx(2 * 0.05 / 3**0.5 * 1**2 / 10, rel=1e-6)
+    assert stated["P_V1"] == pytest.approx(stated["P_R1"])
+    assert stated["P_K1"] == stated["P_L2"] == 0.0

@@ -97,9 +97,8 @@ class _Told:
         self.first_of: dict[str, int] = {}  # the first of an element's figures among all
         self._tables = point.ready.tables if point.ready else None
         self._unknowns: list[int] = []  # at each pin of each element
-        self._starts: list[int] = []  # the first pin of each element
+        self._powers: list[int] = []  # the row that each pin's share of a power is told in
         self._currents: list[tuple[int, int]] = []  # (row told in, pin)
-        self._powers: list[int] = []
         linear: list[tuple[float, int, int]] = []  # conductances, by pin and unknown
         driven: list[tuple[float, int]] = []
         through: list[tuple[float, int, int]] = []  # the sign of each law's branch at each pin
@@ -110,11 +109,10 @@ class _Told:
             names = _names(element)
             row = len(self.names)
             self.first_of[element.name] = row
-            self._starts.append(first)
             self._unknowns += share.rows[:pins]
             for k, (_, pin) in enumerate(element.device.description.currents):
                 self._currents.append((row + k, first + pin))
-            self._powers.append(row + len(names) - 1)
+            self._powers += [row + len(names) - 1] * pins
             self.names += names
             for pin, own, value in share.stamps.conductances:
                 if 0 <= pin < pins and share.row(own) != GROUND_ROW:
@@ -135,10 +133,10 @@ class _Told:
         flows = self._linear @ x[:-1] - self._driven
         if self._through.shape[1]:
             flows += self._through @ law_currents_over(self._tables, x[:-1])[0]
-        told = np.empty((len(self.names), x.shape[1]))
+        told = np.zeros((len(self.names), x.shape[1]))
         rows, pins = np.array(self._currents, dtype=int).reshape(-1, 2).T
         told[rows] = flows[pins]
-        told[self._powers] = np.add.reduceat(x[self._unknowns] * flows, self._starts)
+        np.add.at(told, self._powers, x[self._unknowns] * flows)
         return told
 
 
