@@ -84,6 +84,17 @@ class Transient:
         real = self._real
         return self.ends[real] - self.lengths[real], self.lengths[real], self.pieces(self.stages)
 
+    def _points_of(self, row: int) -> Array:
+        """The points of one unknown, shape (steps, 4), kept: curves are asked many times."""
+        kept = self._kept_points
+        if row not in kept:
+            kept[row] = np.ascontiguousarray(self._steps[2][:, :, row])
+        return kept[row]
+
+    @cached_property
+    def _kept_points(self) -> dict[int, Array]:
+        return {}
+
     @cached_property
     def _real(self) -> npt.NDArray[np.intp]:
         """The records that are steps of some length, with another before them."""
@@ -159,13 +170,15 @@ class Transient:
 
     def trace(self, name: str, times: Array | None = None) -> Array:
         """One of the traces. Raises CircuitError where there is none of that name."""
-        at = self.grid if times is None else times
+        at = self.grid if times is None else np.ascontiguousarray(times, float)
         if name.startswith("V_") and name[2:] in self.system.rows:
             row = self.system.rows[name[2:]]
             if row < 0:
                 return np.zeros(len(at))
-            k, weights = self.weights(at)
-            return np.asarray(np.einsum("wt,tw->t", weights, self._steps[2][k, :, row]))
+            from lucidbench.core.kernels.between import between
+
+            starts, lengths, _ = self._steps
+            return np.asarray(between(starts, lengths, self._points_of(row), at))
         found = self.traces(at)
         if name not in found:
             raise CircuitError(f"The run has no trace called {name}.")

@@ -24,7 +24,9 @@ def warm() -> None:
     circuit = read_netlist(_TEXT).circuit
     operating_point(circuit)
     frequency_sweep(circuit, decades(1e3, 1e4, 1)).voltage("b")
-    transient(circuit, TransientSettings(1e-3)).traces()
+    run = transient(circuit, TransientSettings(1e-3))
+    run.traces()
+    run.trace("V_b")
 
 
 if __name__ == "__main__":

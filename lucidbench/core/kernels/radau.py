@@ -71,13 +71,20 @@ FINISHED, FULL, STUCK, SINGULAR, NO_RESTART = range(5)
 
 
 @compiled
-def polynomial(start, stages, theta, out):
-    """The solution at the share `theta` of a step: through its start and its three stages."""
+def shares(theta):
+    """What a step's start and its three stages count for at the share `theta` of it."""
     s0, s1, s2, s3 = theta, theta - C1, theta - C2, theta - 1.0
     at0 = s1 * s2 * s3 / (-C1 * C2)
     at1 = s0 * s2 * s3 / (C1 * (C1 - C2) * (C1 - 1.0))
     at2 = s0 * s1 * s3 / (C2 * (C2 - C1) * (C2 - 1.0))
     at3 = s0 * s1 * s2 / ((1.0 - C1) * (1.0 - C2))
+    return at0, at1, at2, at3
+
+
+@compiled
+def polynomial(start, stages, theta, out):
+    """The solution at the share `theta` of a step: through its start and its three stages."""
+    at0, at1, at2, at3 = shares(theta)
     for k in range(len(out)):
         out[k] = at0 * start[k] + at1 * stages[0, k] + at2 * stages[1, k] + at3 * stages[2, k]
 

@@ -132,18 +132,18 @@ def _roots_between(
     """
     low, high, at_low, at_high = (np.array(v, float) for v in (low, high, at_low, at_high))
     x = high.copy()
-    for _ in range(_MOST_TRIES):
-        share = at_high - at_low
-        with np.errstate(all="ignore"):
+    with np.errstate(all="ignore"):  # set once: that takes as long as a step
+        for _ in range(_MOST_TRIES):
+            share = at_high - at_low
             x = np.where(share == 0, 0.5 * (low + high), high - at_high * (high - low) / share)
-        value = of(x)
-        turned = np.signbit(value) != np.signbit(at_high)
-        # Where the sign turned the old end takes the other's place, else the other counts for half.
-        low, at_low = np.where(turned, high, low), np.where(turned, at_high, 0.5 * at_low)
-        high, at_high = x, value
-        width = np.abs(high - low)
-        if np.all((value == 0) | (width <= _ROOT * np.abs(x)) | (np.abs(at_high) <= _LEAST)):
-            break
+            value = of(x)
+            turned = np.signbit(value) != np.signbit(at_high)
+            # Where the sign turned the old end takes the other's place, else the other counts for half.
+            low, at_low = np.where(turned, high, low), np.where(turned, at_high, 0.5 * at_low)
+            high, at_high = x, value
+            width = np.abs(high - low)
+            if np.all((value == 0) | (width <= _ROOT * np.abs(x)) | (np.abs(at_high) <= _LEAST)):
+                break
     return x
 
 

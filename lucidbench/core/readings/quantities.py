@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from lucidbench.core.analyses import OperatingPoint
@@ -38,15 +39,33 @@ def kind_of(name: str) -> tuple[str, str, Dimension] | None:
     return kind, subject, dimension
 
 
+class Told(NamedTuple):
+    """The quantities of an operating point, none of them with an uncertainty."""
+
+    point: OperatingPoint
+    quantities: dict[str, Quantity]
+
+
 def quantities(
-    point: OperatingPoint, uncertainty: dict[str, float] | None = None
+    point: OperatingPoint,
+    uncertainty: Mapping[str, float] | None = None,
+    before: Told | None = None,
 ) -> dict[str, Quantity]:
-    """Every quantity of an operating point, by name, with its expanded uncertainty where known."""
+    """Every quantity of an operating point, by name, with its expanded uncertainty where known.
+
+    Those that are as they were `before`, in a circuit that differs by values, are the very same.
+    """
+    if before and not uncertainty and before.point.names is point.names:
+        found = dict(before.quantities)
+        figures = zip(point.names, point.figures, before.point.figures, strict=True)
+        for name, value, earlier in figures:
+            if value != earlier:
+                found[name] = found[name]._replace(value=value)
+        return found
     spread = uncertainty or {}
-    found: dict[str, Quantity] = {}
-    figures = {"V": point.node_voltages, "I": point.currents, "P": point.powers}
-    for letter, (kind, dimension) in _KINDS.items():
-        for subject, value in figures[letter].items():
-            name = f"{letter}_{subject}"
-            found[name] = Quantity(name, kind, subject, dimension, value, spread.get(name, 0.0))
+    found = {}
+    for name, value in zip(point.names, point.figures, strict=True):
+        letter, _, subject = name.partition("_")
+        kind, dimension = _KINDS[letter]
+        found[name] = Quantity(name, kind, subject, dimension, value, spread.get(name, 0.0))
     return found
