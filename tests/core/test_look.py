@@ -15,7 +15,7 @@ from pydantic import TypeAdapter
 
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.exercise import Exercise, read_exercise
-from lucidbench.core.look import Look, QuantityLook, RowLook, look, told_since
+from lucidbench.core.look import Look, QuantityLook, RowLook, look, see, told_since
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -156,7 +156,9 @@ def test_documents_are_bounded_and_the_place_is_named(change: object, says: str)
     assert says in str(refusal.value)
 
 
-EDITS = st.sampled_from(["value", "name", "away", "moved", "title", "other exercise"])
+EDITS = st.sampled_from(
+    ["value", "value", "value", "name", "away", "moved", "title", "other exercise"]
+)
 
 
 def edited(raw: dict[str, Any], edit: str, which: int) -> dict[str, Any]:
@@ -181,26 +183,35 @@ def edited(raw: dict[str, Any], edit: str, which: int) -> dict[str, Any]:
     return changed
 
 
-@given(st.lists(st.tuples(EDITS, st.integers(0, 30), st.booleans()), max_size=6))
+@given(
+    st.sampled_from(["battery-sense", "hydrophone-stage", "attenuator-chain"]),
+    st.lists(st.tuples(EDITS, st.integers(0, 30), st.booleans()), max_size=6),
+    st.booleans(),
+)
 def test_a_look_told_since_another_is_the_whole_look(
-    steps: list[tuple[str, int, bool]],
+    name: str, steps: list[tuple[str, int, bool]], compared: bool
 ) -> None:
-    """Put together entry by entry, whatever was edited, and whichever look it is told since."""
+    """Put together entry by entry, whatever was edited, and whichever look it is told since; and what
+    was taken over from that is as it would be from nothing."""
     whole = TypeAdapter(Look)
-    raw = json.loads((EXAMPLES / "battery-sense.json").read_text())
-    before = first = look(Exercise.model_validate(raw))
+    raw = json.loads((EXAMPLES / f"{name}.json").read_text())
+    before = first = see(Exercise.model_validate(raw))
     for edit, which, since_first in steps:
         raw = edited(raw, edit, which)
-        now = look(Exercise.model_validate(raw))
         since = first if since_first else before
-        told = json.loads(told_since(now, "now", since, "before"))
+        exercise = Exercise.model_validate(raw)
+        seen = see(exercise, None, compared, since)
+        now = seen.look
+        assert now == look(exercise, compared=compared)
+        told = json.loads(told_since(now, "now", since.look, "before"))
         assert (told.pop("mark"), told.pop("since")) == ("now", "before")
-        earlier = whole.dump_python(since, mode="json")
+        earlier = whole.dump_python(since.look, mode="json")
         for name in (field.name for field in fields(Look)):
             if isinstance(told[name], list):
-                told[name] = [
-                    earlier[name][entry] if isinstance(entry, int) else entry
+                spans = [
+                    earlier[name][entry["first"] : entry["end"]] if "end" in entry else [entry]
                     for entry in told[name]
                 ]
+                told[name] = [entry for span in spans for entry in span]
         assert told == whole.dump_python(now, mode="json")
-        before = now
+        before = seen

@@ -2,48 +2,134 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
+import numpy.typing as npt
 
-from lucidbench.core.analyses.system import Array, System
+from lucidbench.core.analyses.system import (
+    Array,
+    Places,
+    Share,
+    System,
+    Terms,
+    Triplet,
+    summed,
+    terms_of,
+)
 from lucidbench.core.devices.base import GROUND_ROW, Drive
 
 if TYPE_CHECKING:
     from lucidbench.core.kernels.tables import Tables
 
 
-def pin_currents(system: System, x: Array, tables: Tables | None = None) -> list[list[float]]:
-    """The DC current [A] into each pin of each element, at unknowns `x`, shape (n,).
+@dataclass(frozen=True)
+class Pins:
+    """The pins of all elements, counted through, and what flows into them.
+
+    Those of element k begin at `first[k]`; `nodes` are their rows. Of `flows`, each number times the
+    unknown of its column flows into the pin of its row; beside the unknowns, column n stands for
+    nothing and n + 1 for one. What laws add is (pin, branch, sign). The currents that are `told` are
+    those into these pins; `bare` elements only conduct. `names` are those of every voltage, told
+    current and power.
+    """
+
+    first: Places
+    nodes: Places
+    flows: Terms
+    laws: tuple[tuple[int, int, float], ...]
+    told: Places
+    bare: npt.NDArray[np.bool_]
+    names: tuple[str, ...]
+
+
+def pins_of(system: System) -> Pins:
+    """Worked out once, or taken over from a system that differs by values."""
+    if "pins" not in system.derived:
+        system.derived["pins"] = _revalued(system) or _pins(system)
+    return cast(Pins, system.derived["pins"])
+
+
+def _revalued(system: System) -> Pins | None:
+    like = system.differs_from()
+    pins = cast("Pins | None", like and like.derived.get("pins"))
+    if like is None or pins is None:
+        return None
+    flows: Terms | None = pins.flows
+    for k, (share, before) in enumerate(zip(system.shares, like.shares, strict=True)):
+        if share is not before:
+            branches = [use.branches for use in share.stamps.laws]
+            if branches != [use.branches for use in before.stamps.laws]:
+                return None
+            flows = flows and flows.with_element(k, _flows(share, int(pins.first[k]), system.size))
+    return None if flows is None else replace(pins, flows=flows)
+
+
+def _pins(system: System) -> Pins:
+    shares = system.shares
+    first = np.cumsum([0, *[len(share.element.nodes) for share in shares]], dtype=np.intp)
+    starts: list[int] = first[:-1].tolist()
+    names = [f"V_{node}" for node, row in system.rows.items() if row != GROUND_ROW]
+    laws: list[tuple[int, int, float]] = []
+    told: list[int] = []
+    branch = 0
+    for share, start in zip(shares, starts, strict=True):
+        name, pins = share.element.name, len(share.element.nodes)
+        for use in share.stamps.laws:
+            for ends in use.branches:
+                for own, sign in zip(ends, (1.0, -1.0), strict=True):
+                    if 0 <= own < pins:
+                        laws.append((start + own, branch, sign))
+                branch += 1
+        for label, pin in share.element.device.description.currents:
+            names.append(f"I_{name}.{label}" if label else f"I_{name}")
+            told.append(start + pin)
+    names += [f"P_{share.element.name}" for share in shares]
+    nodes = [row for share in shares for row in share.rows[: len(share.element.nodes)]]
+    flows = [_flows(share, k, system.size) for share, k in zip(shares, starts, strict=True)]
+    bare = [not s.stamps.drives and not s.element.device.own(s.element) for s in shares]
+    return Pins(
+        first,
+        np.array(nodes, np.intp),
+        terms_of(flows),
+        tuple(laws),
+        np.array(told, np.intp),
+        np.array(bare, bool),
+        tuple(names),
+    )
+
+
+def _flows(share: Share, start: int, size: int) -> list[Triplet]:
+    """(pin, column, number) of what flows into the pins of one element, whose first is `start`."""
+    pins = len(share.element.nodes)
+    rows = share.rows
+    found: list[Triplet] = []
+    for own, column, value in share.stamps.conductances:
+        if 0 <= own < pins and column != GROUND_ROW:
+            of = rows[column]
+            found.append((start + own, size if of == GROUND_ROW else of, value))
+    for own, drive in share.stamps.drives:
+        if 0 <= own < pins:
+            found.append((start + own, size + 1, -drive.dc))
+    return found
+
+
+def pin_currents(system: System, x: Array, tables: Tables | None = None) -> Array:
+    """The DC current [A] into each pin of all elements in turn, at unknowns `x`, shape (n,).
 
     `tables` are wanted where the circuit has laws. A pin's current is the sum of its own element's
     share of that row, so two pins on one node are told apart.
     """
-    through: Iterator[float] = iter(())
-    if tables is not None and len(tables.law):
+    pins = pins_of(system)
+    at = np.append(x, (0.0, 1.0))
+    _, into, columns, values = pins.flows
+    found = summed(into, values * at[columns], len(pins.nodes))
+    if pins.laws:
         currents, _ = law_currents_over(tables, x[:, None])
-        through = iter(currents[:, 0].tolist())
-    at = [*x.tolist(), 0.0]  # ground's row, -1, reads the last one
-    found = []
-    for share in system.shares:
-        pins = len(share.element.nodes)
-        rows = share.rows
-        flow = [0.0] * pins
-        for row, column, value in share.stamps.conductances:
-            if 0 <= row < pins and column != GROUND_ROW:
-                flow[row] += value * at[rows[column]]
-        for row, drive in share.stamps.drives:
-            if 0 <= row < pins:
-                flow[row] -= drive.dc
-        for use in share.stamps.laws:
-            for source, target in use.branches:
-                current = next(through)
-                if 0 <= source < pins:
-                    flow[source] += current
-                if 0 <= target < pins:
-                    flow[target] -= current
-        found.append(flow)
+        for pin, branch, sign in pins.laws:
+            found[pin] += sign * currents[branch, 0]
     return found
 
 

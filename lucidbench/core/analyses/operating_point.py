@@ -16,8 +16,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from lucidbench.core.analyses.compiled import SMALL, Ready, evaluated, places_of, ready
-from lucidbench.core.analyses.currents import pin_currents
-from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances
+from lucidbench.core.analyses.currents import pin_currents, pins_of
+from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances, summed
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed, topology_faults
@@ -53,39 +53,49 @@ class OperatingPoint:
 
     @cached_property
     def currents(self) -> dict[str, float]:
-        return self._flows[0]
+        first, last = len(self.system.rows) - 1, -len(self.system.shares) or None
+        named = zip(self.names[first:last], self.figures[first:last], strict=True)
+        return {name.removeprefix("I_"): current for name, current in named}
 
     @cached_property
     def powers(self) -> dict[str, float]:
-        return self._flows[1]
+        names = [share.element.name for share in self.system.shares]
+        return dict(zip(names, self._flows[1].tolist(), strict=True))
 
     @cached_property
-    def _flows(self) -> tuple[dict[str, float], dict[str, float]]:
-        """Currents and powers, worked out when first asked for."""
-        currents: dict[str, float] = {}
-        powers: dict[str, float] = {}
-        flows = pin_currents(self.system, self.x, self.ready.tables if self.ready else None)
-        largest = max((abs(i) for flow in flows for i in flow), default=0.0)
-        dust = max(_DUST * largest * 1e-6, _LEAST)
-        for share, flow in zip(self.system.shares, flows, strict=True):
-            element = share.element
-            volts = [self.voltages[node] for node in element.nodes]
-            if len(volts) == 2 and abs(volts[0] - volts[1]) <= _DUST * max(
-                abs(volts[0]), abs(volts[1])
-            ):
-                volts[1] = volts[0]
-                if not element.device.own(element) and not share.stamps.drives:
-                    flow = [0.0] * len(flow)
-            flow = [0.0 if abs(i) <= dust else i for i in flow]
-            for name, pin in element.device.description.currents:
-                currents[f"{element.name}.{name}" if name else element.name] = flow[pin]
-            if len(volts) == 2:  # the difference first: it may be small beside either
-                powers[element.name] = (volts[0] - volts[1]) * flow[0]
-            else:
-                powers[element.name] = sum(v * i for v, i in zip(volts, flow, strict=True))
-        if max(map(abs, powers.values()), default=0.0) < _LEAST_POWER:
-            powers = dict.fromkeys(powers, 0.0)
-        return currents, powers
+    def _flows(self) -> tuple[Array, Array]:
+        """(the current into each pin, the power of each element), worked out when first asked for."""
+        pins = pins_of(self.system)
+        flow = pin_currents(self.system, self.x, self.ready.tables if self.ready else None)
+        dust = max(_DUST * float(np.abs(flow).max(initial=0.0)) * 1e-6, _LEAST)
+        volts = np.append(self.x, 0.0)[pins.nodes]  # ground's row, -1, reads the last one
+        count = np.diff(pins.first)
+        pairs = np.flatnonzero(count == 2)
+        first = pins.first[pairs]
+        one, other = volts[first], volts[first + 1]
+        alike = np.abs(one - other) <= _DUST * np.maximum(np.abs(one), np.abs(other))
+        across = np.where(alike, 0.0, one - other)
+        for pin in first[alike & pins.bare[pairs]]:
+            flow[pin : pin + 2] = 0.0
+        flow[np.abs(flow) <= dust] = 0.0
+        owner = np.repeat(np.arange(len(count)), count)
+        powers = summed(owner, volts * flow, len(count))
+        powers[pairs] = across * flow[first]  # the difference first: it may be small beside either
+        if np.abs(powers).max(initial=0.0) < _LEAST_POWER:
+            powers[:] = 0.0
+        return flow, powers
+
+    @cached_property
+    def figures(self) -> list[float]:
+        """Every result: voltages [V] of nodes but ground, currents [A], powers [W], as in `names`."""
+        flow, powers = self._flows
+        told = flow[pins_of(self.system).told]
+        return [*self.node_voltages.values(), *told.tolist(), *powers.tolist()]
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """Their names, V_<node>, I_<element>, P_<element>; the very same where only values differ."""
+        return pins_of(self.system).names
 
     @property
     def node_voltages(self) -> dict[str, float]:
@@ -95,10 +105,7 @@ class OperatingPoint:
     @property
     def values(self) -> dict[str, float]:
         """Every result by its textbook name: V_<node>, I_<element>, P_<element>; ground left out."""
-        named = {f"V_{node}": v for node, v in self.node_voltages.items()}
-        named |= {f"I_{name}": i for name, i in self.currents.items()}
-        named |= {f"P_{name}": p for name, p in self.powers.items()}
-        return named
+        return dict(zip(self.names, self.figures, strict=True))
 
 
 @collection_paused()
@@ -348,9 +355,8 @@ def _without_dust(system: System, x: Array, node_count: int, prepared: Ready | N
 
 def _left_over(system: System, x: Array, tables: Tables | None) -> tuple[Array, Array]:
     """By row of nodes, what the currents [A] at `x` lack of zero, and the sum of their sizes."""
-    sums, sizes = np.zeros((2, system.size + 1))  # ground's row, -1, is the last one
-    for share, flow in zip(system.shares, pin_currents(system, x, tables), strict=True):
-        for pin, current in enumerate(flow):
-            sums[share.row(pin)] += current
-            sizes[share.row(pin)] += abs(current)
+    nodes = pins_of(system).nodes % (system.size + 1)  # ground's row, -1, is the last one
+    flow = pin_currents(system, x, tables)
+    sums = summed(nodes, flow, system.size + 1)
+    sizes = summed(nodes, np.abs(flow), system.size + 1)
     return np.abs(sums[:-1]), sizes[:-1]

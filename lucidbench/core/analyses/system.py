@@ -8,9 +8,10 @@ Accuracy and Stability of Numerical Algorithms, 2nd ed., 2002, chapter 12).
 from __future__ import annotations
 
 import weakref
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import chain
 from typing import Any, NamedTuple, cast
 
 import numpy as np
@@ -23,6 +24,7 @@ from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed
 
 Array = npt.NDArray[np.float64]
+Places = npt.NDArray[np.intp]
 ComplexArray = npt.NDArray[np.complex128]
 Triplet = tuple[int, int, Any]
 LARGEST_DENSE = 200  # unknowns; above it a sparse factorisation is the quicker one
@@ -46,6 +48,52 @@ class Share(NamedTuple):
     def row(self, own: int) -> int:
         return GROUND_ROW if own == GROUND_ROW else self.rows[own]
 
+    def placed(self, own: Sequence[Triplet]) -> list[Triplet]:
+        """Triplets of the element's own numbering in that of the system, without ground's."""
+        rows = self.rows
+        found: list[Triplet] = []
+        for a, b, value in own:
+            if a != GROUND_ROW and b != GROUND_ROW:
+                row, column = rows[a], rows[b]
+                if row != GROUND_ROW and column != GROUND_ROW:
+                    found.append((row, column, value))
+        return found
+
+
+class Terms(NamedTuple):
+    """Numbers of all elements in one row, each with the two places it belongs to; those of element k
+    begin at `first[k]`."""
+
+    first: Places
+    rows: Places
+    columns: Places
+    values: Array
+
+    def with_element(self, k: int, own: Sequence[Triplet]) -> Terms | None:
+        """The same, but for the numbers of element k; None where they have other places now."""
+        span = slice(self.first[k], self.first[k + 1])
+        rows, columns, values = zip(*own, strict=True) if own else ((), (), ())
+        if (self.rows[span].tolist(), self.columns[span].tolist()) != (list(rows), list(columns)):
+            return None
+        changed = self.values.copy()
+        changed[span] = values
+        return self._replace(values=changed)
+
+
+def terms_of(by_element: Sequence[Sequence[Triplet]]) -> Terms:
+    """Those of each element in turn."""
+    first = np.cumsum([0, *map(len, by_element)], dtype=np.intp)
+    every = list(chain.from_iterable(by_element))
+    rows, columns, values = zip(*every, strict=True) if every else ((), (), ())
+    return Terms(
+        first, np.array(rows, np.intp), np.array(columns, np.intp), np.array(values, float)
+    )
+
+
+def summed(places: Places, values: Array, size: int) -> Array:
+    """Of the values, those of each place together, in their order, shape (size,)."""
+    return np.bincount(places, values, minlength=size).astype(float, copy=False)
+
 
 @dataclass(frozen=True)
 class System:
@@ -58,6 +106,11 @@ class System:
     shares: tuple[Share, ...]
     # Its tables, once made (analyses/compiled.py); a changed copy begins empty.
     derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
+
+    def differs_from(self) -> System | None:
+        """The system whose numbering this one shares, where it was made of one that is still in use."""
+        known = cast("weakref.ref[System] | None", self.derived.get("differs from"))
+        return known() if known is not None else None
 
     def row(self, node: str) -> int:
         """The row of a node, -1 for ground. Raises CircuitError where there is none of that name."""
@@ -89,15 +142,19 @@ class System:
         return self._triplets("impedances")
 
     def _triplets(self, kind: str) -> list[Triplet]:
-        found: list[Triplet] = []
-        for share in self.shares:
-            rows = share.rows
-            for a, b, value in getattr(share.stamps, kind):
-                if a != GROUND_ROW and b != GROUND_ROW:
-                    row, column = rows[a], rows[b]
-                    if row != GROUND_ROW and column != GROUND_ROW:
-                        found.append((row, column, value))
-        return found
+        return [
+            triplet
+            for share in self.shares
+            for triplet in share.placed(getattr(share.stamps, kind))
+        ]
+
+    @property
+    def linear_terms(self) -> Terms:
+        """The linear share of G, element by element."""
+        if "linear terms" not in self.derived:
+            placed = [share.placed(share.stamps.conductances) for share in self.shares]
+            self.derived["linear terms"] = terms_of(placed)
+        return cast(Terms, self.derived["linear terms"])
 
     def matrix(self, triplets: list[Triplet]) -> Array:
         """Dense n x n matrix of `triplets`, repeated places summed."""
@@ -155,9 +212,15 @@ class System:
 
         Raises CircuitError where G is singular to working precision.
         """
-        if self.size <= LARGEST_DENSE:
-            return dense_solver(self.matrix(self.conductances), self)
-        return sparse_solver(self.sparse(self.conductances), self)
+        _, rows, columns, values = self.linear_terms
+        n = self.size
+        if n <= LARGEST_DENSE:
+            dense = summed(n * rows + columns, values, n * n)
+            return dense_solver(dense.reshape(n, n), self)
+        from scipy.sparse import coo_array
+
+        sparse = coo_array((values, (rows, columns)), shape=(n, n)).tocsc()
+        return sparse_solver(sparse, self)
 
     def singular(self, row: int | None) -> CircuitError:
         """What to say where the matrix has no inverse; `row` is where that was noticed."""
@@ -214,8 +277,30 @@ def assemble(circuit: Circuit) -> System:
     known = cast("weakref.ref[System] | None", circuit.derived.get("system"))
     system = known() if known is not None else None
     if system is None:
-        system = _assembled(circuit)
+        system = _revalued(circuit) or _assembled(circuit)
         circuit.derived["system"] = weakref.ref(system)
+    return system
+
+
+def _revalued(circuit: Circuit) -> System | None:
+    """Made of the system of the circuit that this one differs from by values; None where there is none
+    at hand, or where elements depend on one another's values."""
+    like = circuit.differs_from()
+    known = cast("weakref.ref[System] | None", like and like.derived.get("system"))
+    before = known() if known is not None else None
+    if before is None or any(element.refers for element in circuit):
+        return None
+    shares = list(before.shares)
+    terms: Terms | None = before.linear_terms
+    for k, (element, share) in enumerate(zip(circuit, before.shares, strict=True)):
+        if element is not share.element:
+            stamps = _stamps(element, circuit.temperature, ())
+            shares[k] = Share(element, share.rows, stamps)
+            terms = terms and terms.with_element(k, shares[k].placed(stamps.conductances))
+    if terms is None:
+        return None
+    system = System(circuit, before.rows, before.own_rows, before.unknowns, tuple(shares))
+    system.derived.update({"linear terms": terms, "differs from": weakref.ref(before)})
     return system
 
 

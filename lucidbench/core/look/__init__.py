@@ -1,7 +1,18 @@
 """Everything the drawing, the working and the ledger mean, told in one answer."""
 
 from lucidbench.core.look.shapes import Look, QuantityLook, RowLook
-from lucidbench.core.look.since import LookSince, told_since
-from lucidbench.core.look.whole import MOST_TOLERANCED, look
+from lucidbench.core.look.since import LookSince, Span, told_since
+from lucidbench.core.look.whole import MOST_TOLERANCED, Seen, look, see
 
-__all__ = ["MOST_TOLERANCED", "Look", "LookSince", "QuantityLook", "RowLook", "look", "told_since"]
+__all__ = [
+    "MOST_TOLERANCED",
+    "Look",
+    "LookSince",
+    "QuantityLook",
+    "RowLook",
+    "Seen",
+    "Span",
+    "look",
+    "see",
+    "told_since",
+]

@@ -24,10 +24,18 @@ from lucidbench.core.schematic.kinds import KindLook
 Entry = TypeVar("Entry")
 
 
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Entries from `first` up to, not including, `end`."""
+
+    first: int
+    end: int
+
+
 @dataclass(frozen=True)
 class LookSince:
-    """A look, `mark`ed so that the next one may be told since it. A number in a list stands for the
-    entry at that place in the same list of the look marked `since`; where that is None, there is none.
+    """A look, `mark`ed so that the next one may be told since it. A span in a list stands for those
+    entries of the same list of the look marked `since`; where that is None, there are none.
 
     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
     is None where there is. Where it is not `compared`, tolerances and ledger are left out.
@@ -35,17 +43,17 @@ class LookSince:
 
     mark: str
     since: str | None
-    parts: list[int | PartLook]
-    parameters: list[int | NamedLook]
-    blocks: list[int | KindLook]
-    nets: list[int | NetLook]
-    joints: list[int | Point]
-    findings: list[int | Finding]
-    quantities: list[int | QuantityLook]
+    parts: list[Span | PartLook]
+    parameters: list[Span | NamedLook]
+    blocks: list[Span | KindLook]
+    nets: list[Span | NetLook]
+    joints: list[Span | Point]
+    findings: list[Span | Finding]
+    quantities: list[Span | QuantityLook]
     unsolved: str | None
-    lines: list[int | LineLook]
+    lines: list[Span | LineLook]
     compared: bool
-    ledger: list[int | RowLook]
+    ledger: list[Span | RowLook]
 
 
 def told_since(now: Look, mark: str, before: Look | None = None, since: str | None = None) -> bytes:
@@ -72,23 +80,41 @@ def told_since(now: Look, mark: str, before: Look | None = None, since: str | No
 
 def _changes(
     before: list[Entry], now: list[Entry], key: Callable[[Entry], Hashable]
-) -> list[int | Entry]:
-    # What was not worked out anew is the very same, most often at the same place.
+) -> list[Span | Entry]:
     if before is now:
-        return list(range(len(now)))
-    told: list[int | Entry] = list(now)
-    open_places = list(range(len(now)))
-    if len(before) == len(now):
-        for place, (old, new) in enumerate(zip(before, now, strict=True)):
-            if old is new:
-                told[place] = place
-        open_places = [place for place, entry in enumerate(told) if not isinstance(entry, int)]
-    if open_places:
-        places = {key(entry): place for place, entry in enumerate(before)}
-        for place in open_places:
-            known = places.get(key(now[place]))
-            if known is not None and before[known] == now[place]:
-                told[place] = known
+        return [Span(0, len(now))] if now else []
+    told: list[Span | Entry] = []
+    places: dict[Hashable, int] | None = None
+    first = end = 0  # of the entries of before that are being told
+
+    def tell() -> None:
+        if first < end:
+            told.append(Span(first, end))
+
+    for entry in now:
+        # What was not worked out anew is the very same; it, or what is told in its stead, comes next.
+        if end < len(before):
+            if before[end] is entry:
+                end += 1
+                continue
+            if key(before[end]) == key(entry) and before[end] != entry:
+                tell()
+                told.append(entry)
+                first = end = end + 1
+                continue
+        if places is None:
+            places = {key(known): place for place, known in enumerate(before)}
+        place = places.get(key(entry))
+        if place is None or not (before[place] is entry or before[place] == entry):
+            tell()
+            told.append(entry)
+            first = end = end if place is None else place + 1
+        elif place == end:
+            end += 1
+        else:
+            tell()
+            first, end = place, place + 1
+    tell()
     return told
 
 

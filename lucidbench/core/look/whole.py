@@ -7,27 +7,35 @@ all figures already written for people.
 from __future__ import annotations
 
 import re
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
-from lucidbench.core.analyses import operating_point, operating_point_uncertainty
+from lucidbench.core.analyses import (
+    OperatingPoint,
+    operating_point,
+    operating_point_uncertainty,
+)
 from lucidbench.core.comparison import BenchEntry, ledger
 from lucidbench.core.errors import LucidError
 from lucidbench.core.exercise import Exercise
 from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.look.figures import meanings_of, quantity_look, row_looks, taken_reading
 from lucidbench.core.look.parts import net_looks, part_look
-from lucidbench.core.look.shapes import LineLook, Look, NamedLook
+from lucidbench.core.look.shapes import LineLook, Look, NamedLook, PartLook, QuantityLook
 from lucidbench.core.netlist import Circuit, FaultKind, topology_faults
-from lucidbench.core.readings import Quantity, quantities
+from lucidbench.core.readings import Quantity, Told, quantities
 from lucidbench.core.schematic import (
     Block,
     Finding,
     NamedValue,
+    Part,
     Reading,
+    Schematic,
     read_drawing,
     values_by_name,
 )
 from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
+from lucidbench.core.schematic.reading import Drawn, revalued
 from lucidbench.core.units import engineering
 
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
@@ -36,23 +44,54 @@ _PARAMETER_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
 _SEPARABLE = FaultKind.FLOATING.value
 
 
+@dataclass(frozen=True)
+class Seen:
+    """A look, and what the next one can take over from it. The exercise must not change any more.
+
+    `point` and `results` are those of the whole circuit, `meanings` those of the quantities told.
+    """
+
+    look: Look
+    inside: str | None
+    reading: Reading
+    point: OperatingPoint | None
+    results: dict[str, Quantity]
+    meanings: Mapping[str, str]
+
+
 def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -> Look:
     """Everything that follows from the exercise as it stands. Never raises for what is drawn.
 
     With `inside`, the drawing looked at is that of the block with this id, and its figures are those
     of its first use on the sheet. Unless `compared`, it goes without tolerances and ledger.
     """
-    whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    return see(exercise, inside, compared).look
+
+
+def see(
+    exercise: Exercise,
+    inside: str | None = None,
+    compared: bool = True,
+    before: Seen | None = None,
+) -> Seen:
+    """The same look; where only values have changed since `before`, most of that one is taken over."""
+    drawn = Drawn(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks, None)
+    again = revalued(before.reading, drawn) if before else None
+    whole, changed = again or (read_drawing(*drawn), [])
     block = next((b for b in exercise.blocks if b.id == inside), None)
+    after = before if again and before and before.inside == inside and not block else None
     schematic = block.schematic if block else exercise.schematic
     drawing = _inside(exercise, block, whole) if block else whole
     toleranced = _compared(exercise) if compared else set()
-    results, unsolved = _solve(whole.circuit, whole.findings, toleranced)
+    before_told = None
+    if after and after.point and not after.look.compared:
+        before_told = Told(after.point, after.results)
+    point, results, unsolved = _solve(whole.circuit, whole.findings, toleranced, before_told)
     shown = _of_first_use(exercise, block, whole, results) if block else _of_the_sheet(results)
     if block and not shown:
         unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
     wiring = drawing.wiring
-    meanings = meanings_of(schematic.parts, wiring, drawing.kinds)
+    meanings = after.meanings if after else meanings_of(schematic.parts, wiring, drawing.kinds)
     worked = _work_out(exercise, whole, results)
     hand = {
         line.target: line.result
@@ -62,11 +101,8 @@ def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -
     entries = [BenchEntry(note.quantity, note.text) for note in exercise.bench]
     taken = [taken_reading(figure) for figure in exercise.taken]
     rows = ledger(hand, results, entries, taken) if compared else []
-    return Look(
-        parts=[
-            part_look(part, drawing.values[part.id], wiring.nodes.get(part.id, ()), drawing.kinds)
-            for part in schematic.parts
-        ],
+    seen = Look(
+        parts=_part_looks(schematic, drawing, after, changed),
         parameters=[
             _named(named, drawing) for named in (block.parameters if block else exercise.parameters)
         ],
@@ -74,12 +110,45 @@ def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -
         nets=net_looks(wiring),
         joints=wiring.joints,
         findings=drawing.findings,
-        quantities=[quantity_look(q, meanings.get(q.name, "")) for q in shown.values()],
+        quantities=_quantity_looks(shown, meanings, after),
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
         compared=compared,
         ledger=row_looks(exercise, whole.circuit, rows, meanings),
     )
+    return Seen(seen, inside if block else None, whole, point, results, meanings)
+
+
+def _part_looks(
+    schematic: Schematic, drawing: Reading, after: Seen | None, changed: list[int]
+) -> list[PartLook]:
+    parts = schematic.parts
+    nodes = drawing.wiring.nodes
+
+    def told(part: Part) -> PartLook:
+        return part_look(part, drawing.values[part.id], nodes.get(part.id, ()), drawing.kinds)
+
+    if after is None:
+        return list(map(told, parts))
+    looks = list(after.look.parts)
+    for place in changed:
+        looks[place] = told(parts[place])
+    return looks
+
+
+def _quantity_looks(
+    shown: dict[str, Quantity], meanings: Mapping[str, str], after: Seen | None
+) -> list[QuantityLook]:
+    known = after.results if after else {}
+    before: Sequence[QuantityLook | None] = after.look.quantities if after else ()
+    if len(before) != len(shown):
+        before = [None] * len(shown)
+    return [
+        told
+        if told and told.name == name and q is known.get(name)
+        else quantity_look(q, meanings.get(name, ""))
+        for (name, q), told in zip(shown.items(), before, strict=True)
+    ]
 
 
 def _inside(exercise: Exercise, block: Block, whole: Reading) -> Reading:
@@ -142,22 +211,27 @@ def _compared(exercise: Exercise) -> set[str] | None:
 
 
 def _solve(
-    circuit: Circuit, findings: list[Finding], compared: set[str] | None
-) -> tuple[dict[str, Quantity], str | None]:
-    """The operating point of what can be solved, and why if nothing can."""
+    circuit: Circuit,
+    findings: list[Finding],
+    toleranced: set[str] | None,
+    before: Told | None,
+) -> tuple[OperatingPoint | None, dict[str, Quantity], str | None]:
+    """The operating point of what can be solved, and why if nothing can; what is as `before` is the
+    very same."""
     if not circuit.elements:
-        return {}, "Nothing is drawn yet that could carry a current."
+        return None, {}, "Nothing is drawn yet that could carry a current."
     blocking = [f for f in findings if f.severity == "fault" and f.code != _SEPARABLE]
     if blocking:
-        return {}, blocking[0].sentence
+        return None, {}, blocking[0].sentence
     grounded = _grounded(circuit)
     if not grounded.elements:
-        return {}, "No part is connected to ground yet."
+        return None, {}, "No part is connected to ground yet."
     try:
         point = operating_point(grounded)
-        return quantities(point, operating_point_uncertainty(grounded, point, compared)), None
+        spread = operating_point_uncertainty(grounded, point, toleranced)
+        return point, quantities(point, spread, before), None
     except LucidError as error:
-        return {}, str(error)
+        return None, {}, str(error)
 
 
 def _grounded(circuit: Circuit) -> Circuit:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import weakref
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from hashlib import blake2b
+from typing import cast
 
 from lucidbench.core.devices import DEVICES, Device
 from lucidbench.core.devices.base import ROOM_TEMPERATURE, Number
@@ -79,6 +81,8 @@ class Circuit:
     )
     # What has been worked out of it before, by whom it concerns; a changed copy begins empty.
     derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
+    # The same, of how it is wired alone: a copy in which only values change has it too.
+    wired: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
 
     @cached_property
     def nodes(self) -> tuple[str, ...]:
@@ -119,6 +123,26 @@ class Circuit:
             return replace(self, elements=(*self.elements, new))
         changed = tuple(new if e.name == new.name else e for e in self.elements)
         return replace(self, elements=changed)
+
+    def revalued(
+        self,
+        elements: Mapping[int, Element],
+        rebuild: Callable[[Mapping[str, float]], Circuit] | None,
+    ) -> Circuit:
+        """The circuit with other elements at these places, which differ by values alone and change
+        nothing of how it is wired and numbered: what was worked out of that is known again."""
+        every = list(self.elements)
+        for place, element in elements.items():
+            every[place] = element
+        changed = replace(self, elements=tuple(every), rebuild=rebuild)
+        changed.derived["differs from"] = weakref.ref(self)
+        changed.wired.update(self.wired)
+        return changed
+
+    def differs_from(self) -> Circuit | None:
+        """The circuit this one differs from by values alone, where it is known and still in use."""
+        known = cast("weakref.ref[Circuit] | None", self.derived.get("differs from"))
+        return known() if known is not None else None
 
     def with_value(self, name: str, key: str, number: Number) -> Circuit:
         return self.with_element(self.element(name).with_value(key, number))

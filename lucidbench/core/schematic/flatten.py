@@ -41,9 +41,11 @@ class _Budget:
 
 @dataclass
 class Unfolded:
-    """The elements of a drawing, and what kept a part from being one of them, by its id."""
+    """The elements of a drawing; by the part's id, which of them a part of the sheet itself is, and what
+    kept it from being one."""
 
     elements: list[Element] = field(default_factory=list)
+    places: dict[str, int] = field(default_factory=dict)
     problems: dict[str, str] = field(default_factory=dict)
     budget: _Budget = field(default_factory=_Budget)
 
@@ -94,12 +96,30 @@ def _unfold(
             if part.kind == BLOCK:
                 _instance(part, sheet, kinds, blocks, parameters, scope, found)
             elif description.element:
-                found.elements.append(_element(part, description, sheet, scope, parameters))
+                element = _element(part, description, sheet, scope, parameters)
+                found.places[part.id] = len(found.elements)
+                found.elements.append(element)
             if len(found.elements) > MOST_ELEMENTS:
                 found.budget.uses = -1
                 raise LucidError(f"the blocks unfold to more than {MOST_ELEMENTS:,} parts")
         except LucidError as error:
             found.problems.setdefault(part.id, str(error))
+
+
+def element_again(
+    part: Part, values: tuple[ReadValue, ...], before: Element, kinds: Kinds
+) -> Element | None:
+    """What `before` is with other values; None where it stands not by them alone, or is tied otherwise."""
+    description = kind_of_part(part, kinds)
+    if description is None or description.formula or before.device.references:
+        return None
+    try:
+        new = _plain_element(before.name, description, part.form, values, before.nodes)
+    except LucidError:
+        return None
+    device = before.device
+    alike = device.ties(new) == device.ties(before) and device.own(new) == device.own(before)
+    return new if alike and new.kind == before.kind else None
 
 
 def _instance(

@@ -683,8 +683,8 @@ export interface components {
         };
         /**
          * LookSince
-         * @description A look, `mark`ed so that the next one may be told since it. A number in a list stands for the
-         *     entry at that place in the same list of the look marked `since`; where that is None, there is none.
+         * @description A look, `mark`ed so that the next one may be told since it. A span in a list stands for those
+         *     entries of the same list of the look marked `since`; where that is None, there are none.
          *
          *     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
          *     is None where there is. Where it is not `compared`, tolerances and ledger are left out.
@@ -695,30 +695,30 @@ export interface components {
             /** Since */
             since: string | null;
             /** Parts */
-            parts: (number | components["schemas"]["PartLook"])[];
+            parts: (components["schemas"]["Span"] | components["schemas"]["PartLook"])[];
             /** Parameters */
-            parameters: (number | components["schemas"]["NamedLook"])[];
+            parameters: (components["schemas"]["Span"] | components["schemas"]["NamedLook"])[];
             /** Blocks */
-            blocks: (number | components["schemas"]["KindLook"])[];
+            blocks: (components["schemas"]["Span"] | components["schemas"]["KindLook"])[];
             /** Nets */
-            nets: (number | components["schemas"]["NetLook"])[];
+            nets: (components["schemas"]["Span"] | components["schemas"]["NetLook"])[];
             /** Joints */
-            joints: (number | [
+            joints: (components["schemas"]["Span"] | [
                 number,
                 number
             ])[];
             /** Findings */
-            findings: (number | components["schemas"]["Finding"])[];
+            findings: (components["schemas"]["Span"] | components["schemas"]["Finding"])[];
             /** Quantities */
-            quantities: (number | components["schemas"]["QuantityLook"])[];
+            quantities: (components["schemas"]["Span"] | components["schemas"]["QuantityLook"])[];
             /** Unsolved */
             unsolved: string | null;
             /** Lines */
-            lines: (number | components["schemas"]["LineLook"])[];
+            lines: (components["schemas"]["Span"] | components["schemas"]["LineLook"])[];
             /** Compared */
             compared: boolean;
             /** Ledger */
-            ledger: (number | components["schemas"]["RowLook"])[];
+            ledger: (components["schemas"]["Span"] | components["schemas"]["RowLook"])[];
         };
         /**
          * Mend
@@ -967,6 +967,16 @@ export interface components {
             conditions: string;
             /** Stale */
             stale: boolean;
+        };
+        /**
+         * Span
+         * @description Entries from `first` up to, not including, `end`.
+         */
+        Span: {
+            /** First */
+            first: number;
+            /** End */
+            end: number;
         };
         /**
          * ValueLook

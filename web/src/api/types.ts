@@ -16,12 +16,13 @@ export type NamedValue = Schemas["NamedValue"];
 export type NamedLook = Schemas["NamedLook"];
 export type Parameter = Schemas["ParameterLook"];
 export type LookSince = Schemas["LookSince"];
+export type Span = Schemas["Span"];
 export type Sent = Omit<Schemas["LookAsked"], "inside" | "compared">;
 export type Change = Schemas["Change"];
 /** What the document means, put together from what the server told of it. */
 export type Look = {
   [Key in keyof Omit<LookSince, "mark" | "since">]: LookSince[Key] extends (infer Entry)[]
-    ? Exclude<Entry, number>[]
+    ? Exclude<Entry, Span>[]
     : LookSince[Key];
 };
 export type PartLook = Schemas["PartLook"];

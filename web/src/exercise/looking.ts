@@ -1,6 +1,7 @@
 // Asking the server what the document means, after every edit; one question under way at a time.
-import { api, ask, Refused } from "../api/client";
-import type { Exercise, Look, LookSince } from "../api/types";
+import { Refused } from "../api/client";
+import { askOnLine } from "../api/line";
+import type { Exercise, Look, LookSince, Span } from "../api/types";
 import { asking, isKnown } from "./sending";
 import { useExercise } from "./store";
 
@@ -23,7 +24,7 @@ export function keepLooking(): () => void {
     try {
       const { mark, look } = await asking(document, async (sent, since) => {
         const body = { ...sent, inside: inside ?? "", compared };
-        const told = await ask<LookSince>(api.POST("/api/look", { body }));
+        const told = await askOnLine<LookSince>("/api/look", body);
         return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
       });
       [lookedAt, lookedInside, lookedCompared] = [document, inside, compared];
@@ -70,8 +71,12 @@ export function putTogether(told: LookSince, before: Look | null | undefined): L
   };
 }
 
-function entries<Entry>(told: (number | Entry)[], before: Entry[] = []): Entry[] {
-  const now = told.map((entry) => (typeof entry === "number" ? (before[entry] as Entry) : entry));
-  const same = now.length === before.length && now.every((entry, k) => entry === before[k]);
-  return same ? before : now;
+function entries<Entry>(told: (Span | Entry)[], before: Entry[] = []): Entry[] {
+  const [only] = told;
+  if (told.length === 1 && isSpan(only) && only.first === 0 && only.end === before.length)
+    return before;
+  return told.flatMap((entry) => (isSpan(entry) ? before.slice(entry.first, entry.end) : [entry]));
 }
+
+const isSpan = (entry: unknown): entry is Span =>
+  typeof entry === "object" && entry !== null && "first" in entry && "end" in entry;
