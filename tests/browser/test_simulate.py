@@ -7,7 +7,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from lucidbench.core.units import parse_value
 from tests.browser.hands import open_exercise, part, saved, set_value
@@ -461,3 +461,42 @@ def test_a_family_of_operating_points(notebook: Page) -> None:
         for k in (0, 1)
     ]  # fmt: skip
     assert left[1] == pytest.approx(2.2 * left[0], rel=0.01)
+
+
+def test_an_answer_that_comes_late_does_not_call_the_eye_back(notebook: Page) -> None:
+    simulate(notebook, "Hydrophone stage", "Transient")
+    notebook.get_by_role("textbox", name="How long").fill("200 ms")
+    shown = notebook.get_by_role("list", name="Readings")
+    expect(shown).to_contain_text("frequency")
+    late: list[Route] = []
+
+    def answer(route: Route) -> None:
+        if not late and '"window":[' in (route.request.post_data or ""):
+            late.append(route)
+        else:
+            route.continue_()
+
+    notebook.route("**/api/run", answer)
+    plot = notebook.get_by_role("group", name=re.compile("^Plot of"))
+    box = plot.locator(".u-over").first.bounding_box()
+    assert box
+    notebook.mouse.move(box["x"] + box["width"] / 4, box["y"] + box["height"] / 2)  # at 50 ms
+    notebook.keyboard.down("Control")
+    for _ in range(3):
+        notebook.mouse.wheel(0, -100)
+    notebook.wait_for_timeout(800)  # longer than a stretch must rest to be asked for
+    with notebook.expect_response("**/api/run"):
+        for _ in range(6):
+            notebook.mouse.wheel(0, -100)
+    notebook.keyboard.up("Control")
+    assert late
+    with notebook.expect_response("**/api/run"):
+        late[0].continue_()
+    notebook.wait_for_timeout(300)
+    # What is looked at lies around 55 ms still; the stretch that came late, around 74 ms.
+    plot.focus()
+    notebook.keyboard.press("Enter")
+    markers = notebook.get_by_role("table", name="Markers")
+    at = markers.get_by_role("row").filter(has=notebook.get_by_role("rowheader", name="t")).first
+    text = at.get_by_role("cell").first.text_content() or ""
+    assert 0.050 < parse_value(text, "s").number < 0.062

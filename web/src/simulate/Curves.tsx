@@ -53,7 +53,7 @@ export const Curves = memo(function Curves({
   plots,
   onTake,
 }: Props) {
-  const { look, zoom } = useCloser(run, whole);
+  const { look, zoom, turned } = useCloser(run, whole);
   const [limits, setLimits] = useState<Limits>({});
   const [looks, setLooks] = useState<Looks>(PLAIN_LOOKS);
   const [isLogX, setLogX] = useState<boolean | null>(null);
@@ -130,6 +130,7 @@ export const Curves = memo(function Curves({
         ? moved(from, turn.along, axis)
         : enlarged(from, turn.factor, turn.about, axis);
     for (const { u } of plots.current.values()) u.setScale("x", { min: to[0], max: to[1] });
+    turned();
     clearTimeout(resting.current);
     resting.current = window.setTimeout(() => zoom(to), REST);
   };
@@ -340,7 +341,14 @@ const REST = 250; // ms after which a stretch is looked at for good
 /** A stretch of the axis with all its points, where the curves are thinned to what a screen shows. */
 function useCloser(run: Run, whole: RunLook) {
   const [closer, setCloser] = useState<{ of: RunLook; look: RunLook } | null>(null);
+  // An answer that comes after the eye has moved on must not call it back.
+  const turns = useRef(0);
+  const turned = () => {
+    turns.current += 1;
+  };
   const zoom = async (window: [number, number] | null) => {
+    turned();
+    const asked = turns.current;
     if (!window || !(whole.is_thinned || closer)) {
       setCloser(null);
       return;
@@ -348,9 +356,9 @@ function useCloser(run: Run, whole: RunLook) {
     const look = await asking(useExercise.getState().document, (sent) =>
       ask<RunLook>(api.POST("/api/run", { body: { ...sent, run: run.id, key: "", window } })),
     ).catch(() => null);
-    if (look?.curves.length) setCloser({ of: whole, look });
+    if (look?.curves.length && asked === turns.current) setCloser({ of: whole, look });
   };
-  return { look: closer?.of === whole ? closer.look : whole, zoom };
+  return { look: closer?.of === whole ? closer.look : whole, zoom, turned };
 }
 
 /** The place in `x`, rising, that is closest to `at`. */

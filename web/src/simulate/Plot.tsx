@@ -6,6 +6,7 @@ import { engineering, scaleFor } from "../ui/engineering";
 import { Named, paintName } from "../ui/Named";
 import { usePreferences } from "../ui/theme";
 import { banded } from "./bands";
+import { drawDense, lineIfPlain } from "./dense";
 import type { Pane, Trace } from "./panes";
 import { logTicks } from "./ticks";
 
@@ -146,8 +147,8 @@ export function Plot({
             label: trace.name,
             scale: scaleOf(trace),
             stroke: hue(trace),
-            width: trace.label || trace.aside ? LINE : FAINT,
-            ...(isDashed(trace) ? { dash: [6, 4] } : {}),
+            width: widthOf(trace),
+            ...(isDashed(trace) ? { dash: [6, 4] } : { paths: lineIfPlain }),
             points: { show: false },
             pxAlign: 0,
           })),
@@ -157,6 +158,12 @@ export function Plot({
             (u) => {
               haunted(u, before.current, hue);
               passed(u, "lines");
+            },
+          ],
+          drawSeries: [
+            (u, k) => {
+              const trace = pane.traces[k - 1];
+              if (trace) drawDense(u, k, hue(trace), widthOf(trace));
             },
           ],
           draw: [
@@ -247,6 +254,8 @@ export const inkOf = (trace: Trace) =>
   trace.byHand ? "--hand" : `--curve-${(trace.hue % HUES) + 1}`;
 
 export const isDashed = (trace: Trace) => trace.byHand || (trace.aside && !trace.label);
+
+const widthOf = (trace: Trace) => (trace.label || trace.aside ? LINE : FAINT);
 
 export const scaleOf = (trace: Trace) => (trace.aside ? "side" : "y");
 

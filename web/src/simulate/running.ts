@@ -1,6 +1,7 @@
 // Asking the server for a run: at once after every edit while it is quick, when asked to where it is not.
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, Refused } from "../api/client";
+import { askOnLine } from "../api/line";
 import type { Exercise, Run, RunLook } from "../api/types";
 import { asking } from "../exercise/sending";
 import { useExercise } from "../exercise/store";
@@ -104,7 +105,7 @@ export function useRunning(run: Run): Running {
       const stop = following(key, setShare);
       try {
         const seen = await asking(document, (sent) =>
-          ask<RunLook>(api.POST("/api/run", { body: { ...sent, run: run.id, key, window: null } })),
+          askOnLine<RunLook>("/api/run", { ...sent, run: run.id, key, window: null }),
         );
         setTrouble(null);
         setResult(seen);

@@ -3,6 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { Look, RunLook } from "../api/types";
 import { engineering, scaleFor, typed } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
+import { columnsOf } from "./dense";
 import { nextPlace } from "./jumps";
 import { type Form, type Looks, PLAIN_LOOKS, panesOf } from "./panes";
 import { enlarged, moved } from "./stretch";
@@ -201,5 +202,31 @@ describe("the plane", () => {
     expect(logTicks(60e3, 300e3)).toEqual([6e4, 7e4, 8e4, 9e4, 1e5, 2e5, 3e5]);
     expect(logTicks(1, 1000).filter((tick) => tick === 10 || tick === 100)).toHaveLength(2);
     expect(logTicks(71e3, 79e3)).toEqual([72e3, 74e3, 76e3, 78e3]);
+  });
+});
+
+describe("a curve denser than pixels", () => {
+  const x = [0, 0.2, 0.4, 1, 1.3, 2, 2.4, 3, 3.1, 4];
+  const columns = (y: (number | null)[]) =>
+    columnsOf(x, y, 0, x.length - 1, Math.floor).map(({ at, least, most }) => [at, least, most]);
+
+  it("keeps every peak, and joins each column to the one before", () => {
+    expect(columns([0, 9, 1, 2, 3, -5, 4, 4, 5, 5])).toEqual([
+      [0, 0, 9],
+      [1, 1, 3],
+      [2, -5, 4],
+      [3, 4, 5],
+      [4, 5, 5],
+    ]);
+  });
+
+  it("is open where there is a gap", () => {
+    expect(columns([0, 1, 2, 3, null, null, 7, 8, 9, 9])).toEqual([
+      [0, 0, 2],
+      [1, 2, 3],
+      [2, 7, 7],
+      [3, 7, 9],
+      [4, 9, 9],
+    ]);
   });
 });
