@@ -13,7 +13,11 @@ from tests.browser.conftest import CHROMIUM, Server
 
 _EDIT = """([text, watched]) => new Promise((done) => {
   const input = document.querySelector('[data-first]');
-  const told = () => document.querySelector(watched)?.textContent;
+  let figure = document.querySelector(watched);
+  const told = () => {  // looked for again only where it was drawn anew: that takes milliseconds
+    if (!figure?.isConnected) figure = document.querySelector(watched);
+    return figure?.textContent;
+  };
   const before = told(); const began = performance.now();
   const seen = new MutationObserver(() => {
     if (told() !== undefined && told() !== before) {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 
 from playwright.sync_api import Page, expect
 
@@ -184,6 +185,19 @@ def test_a_slider_retunes_the_circuit(notebook: Page) -> None:
     field.press("ArrowUp")
     expect(field).to_have_value("280 kΩ")
     expect(figure(notebook, "label l2")).to_have_text("out2.756 V")  # 12.6 V · 280/1280
+    # Drawn along by the mouse it stays under it, also while the answers to earlier values come in.
+    box = slider.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    notebook.mouse.move(x, y)
+    notebook.mouse.down()
+    for step in range(1, 21):
+        notebook.mouse.move(x + step * box["width"] / 41, y)
+        notebook.wait_for_timeout(20)
+    notebook.mouse.up()
+    ohms = float(field.input_value().removesuffix(" MΩ"))
+    assert 2.2 < ohms < 2.8  # all but a decade up
+    expect(figure(notebook, "label l2")).to_have_text(re.compile("^out9\\.|^out8\\.9"))
 
 
 def test_two_fingers_push_and_enlarge_the_paper(notebook: Page) -> None:

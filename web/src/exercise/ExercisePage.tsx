@@ -7,6 +7,7 @@ import { api, ask } from "../api/client";
 import type { Opened } from "../api/types";
 import { Compare } from "../compare/Compare";
 import { Predict } from "../predict/Predict";
+import { WithCatalogue } from "../schematic/catalogue";
 import { SchematicPage } from "../schematic/SchematicPage";
 import { useHand } from "../schematic/tools";
 import { Simulate } from "../simulate/Simulate";
@@ -56,12 +57,14 @@ export function ExercisePage({ id }: { id: number }) {
     );
   if (openId !== id) return <p className="p-8 text-soft">Opening …</p>;
   return (
-    <div className="flex h-full min-w-[960px] flex-col">
-      <Header />
-      <ClashNote />
-      <Spread />
-      <Palette />
-    </div>
+    <WithCatalogue>
+      <div className="flex h-full min-w-[960px] flex-col">
+        <Header />
+        <ClashNote />
+        <Spread />
+        <Palette />
+      </div>
+    </WithCatalogue>
   );
 }
 

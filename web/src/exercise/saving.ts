@@ -6,6 +6,9 @@ import { useExercise } from "./store";
 const PAUSE = 400; // ms without an edit before saving
 const DRAFT_PAUSE = 150; // ms without an edit before it is written down in the browser
 const LATEST_DRAFT = 1_000; // ms, however many follow
+const IDLE = { timeout: 300 }; // ms that a draft waits for the page to have time
+// Not every browser tells when it is idle.
+const whenIdle = window.requestIdleCallback ?? ((work: () => void) => setTimeout(work));
 const RETRY = 2_000; // ms between tries while the server does not answer
 
 interface Draft {
@@ -105,7 +108,7 @@ function draftInPauses(): { later(): void; now(): void } {
     since ??= performance.now();
     clearTimeout(timer);
     const rest = since + LATEST_DRAFT - performance.now();
-    timer = setTimeout(now, Math.min(DRAFT_PAUSE, rest));
+    timer = setTimeout(() => whenIdle(now, IDLE), Math.min(DRAFT_PAUSE, rest));
   };
   return { later, now };
 }

@@ -10,9 +10,9 @@ import { Formula } from "../ui/Formula";
 export function Predict() {
   const lines = useExercise((state) => state.document.hand);
   const purpose = useExercise((state) => state.document.purpose);
-  const look = useExercise((state) => state.look);
+  const looks = useExercise((state) => state.look?.lines);
   const [fresh, setFresh] = useState<string | null>(null);
-  const seen = new Map(look?.lines.map((line) => [line.id, line]));
+  const seen = new Map(looks?.map((line) => [line.id, line]));
 
   const add = (after?: string) => {
     const id = freshId("h", lines);

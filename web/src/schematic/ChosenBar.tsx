@@ -9,19 +9,19 @@ import {
   RotateCw,
   Trash2,
 } from "lucide-react";
-import { useSheet } from "../exercise/store";
 import { IconButton } from "../ui/Button";
 import { align, duplicate, mirror, remove, space, turn } from "./actions";
 import { makeBlock } from "./blocks";
 import { useCatalogue } from "./catalogue";
+import { useShape } from "./shape";
 import { useHand } from "./tools";
 
 export function ChosenBar() {
   const catalogue = useCatalogue();
   const chosen = useHand((state) => state.chosen);
   const idle = useHand((state) => state.tool.kind === "idle");
-  const sheet = useSheet();
-  const parts = sheet.parts.filter((part) => chosen.has(part.id)).length;
+  const drawn = useShape().parts;
+  const parts = drawn.filter((part) => chosen.has(part.id)).length;
   if (chosen.size < 2 || !parts || !idle) return null;
   return (
     <div

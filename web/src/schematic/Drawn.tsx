@@ -1,18 +1,9 @@
 // What is drawn: wires, parts, dots, pins, texts. It knows nothing of pan and zoom.
-import { Fragment, memo, useMemo } from "react";
-import type { Look, Part, Point, Schematic, Wire } from "../api/types";
+import { memo, useMemo } from "react";
+import type { Look, Point, Schematic, Wire } from "../api/types";
 import { type Annotations, nodeWires } from "./annotations";
-import {
-  allPins,
-  bodyOf,
-  type Catalogue,
-  key,
-  kindOf,
-  onWire,
-  type PlacedPin,
-  pinsOf,
-  same,
-} from "./geometry";
+import { Grouped } from "./Grouped";
+import { allPins, type Catalogue, key, kindOf, onWire, type PlacedPin, pinsOf } from "./geometry";
 import { Notes } from "./Notes";
 import { PlacedPart } from "./PlacedPart";
 import { TextNote } from "./TextNote";
@@ -114,21 +105,21 @@ interface WiresProps {
 
 const Wires = memo(function Wires(props: WiresProps) {
   const { wires, chosen, lit, pointedOut, nodes, hues, lifted } = props;
-  return wires.map((wire) => (
-    <PlacedWire
-      key={wire.id}
-      wire={wire}
-      node={nodes.get(wire.id)}
-      hue={hues.get(`V_${nodes.get(wire.id)}`)}
-      chosen={chosen.has(wire.id)}
-      lit={lit.has(wire.id)}
-      pointed={pointedOut?.has(wire.id) ?? false}
-      lifted={lifted.has(wire.id)}
-    />
-  ));
+  const items = wires.map((wire) => ({
+    id: wire.id,
+    wire,
+    node: nodes.get(wire.id),
+    hue: hues.get(`V_${nodes.get(wire.id)}`),
+    chosen: chosen.has(wire.id),
+    lit: lit.has(wire.id),
+    pointed: pointedOut?.has(wire.id) ?? false,
+    lifted: lifted.has(wire.id),
+  }));
+  return <Grouped items={items} Draw={PlacedWire} />;
 });
 
 interface PlacedWireProps {
+  id: string;
   wire: Wire;
   node: string | undefined;
   hue: number | undefined;
@@ -192,25 +183,27 @@ const Parts = memo(function Parts(props: PartsProps) {
   const { parts, catalogue, descriptions, chosen, lit, pointedOut, lifted } = props;
   const subject =
     lit?.startsWith("I_") || lit?.startsWith("P_") ? lit.slice(2).split(".")[0] : null;
-  return parts.map((part) => (
-    <PlacedPart
-      key={part.id}
-      part={part}
-      kind={kindOf(part, catalogue)}
-      body={bodyOf(part, catalogue)}
-      description={descriptions.get(part.id) ?? part.name}
-      chosen={chosen.has(part.id)}
-      lit={subject === part.name}
-      pointed={pointedOut?.has(part.id) ?? false}
-      lifted={lifted.has(part.id)}
-    />
-  ));
+  const items = parts.map((part) => ({
+    id: part.id,
+    part,
+    kind: kindOf(part, catalogue),
+    description: descriptions.get(part.id) ?? part.name,
+    chosen: chosen.has(part.id),
+    lit: subject === part.name,
+    pointed: pointedOut?.has(part.id) ?? false,
+    lifted: lifted.has(part.id),
+  }));
+  return <Grouped items={items} Draw={PlacedPart} />;
 });
 
 const Dots = memo(function Dots({ points }: { points: Point[] }) {
-  return points.map((point) => (
-    <circle key={key(point)} className="solid" cx={point[0]} cy={point[1]} r={0.36} />
-  ));
+  return (
+    <g>
+      {points.map((point) => (
+        <circle key={key(point)} className="solid" cx={point[0]} cy={point[1]} r={0.36} />
+      ))}
+    </g>
+  );
 });
 
 interface PinsProps {
@@ -228,54 +221,51 @@ const Pins = memo(function Pins({ schematic, catalogue }: PinsProps) {
     count(points[0] as Point);
     count(points.at(-1) as Point);
   }
-  return schematic.parts.map((part, i) => {
-    const own = pins[i] ?? [];
-    const leadsNowhere = (at: Point) =>
-      counts.get(key(at)) === 1 && !schematic.wires.some((wire) => onWire(at, wire.points));
-    const loose = own.map((pin) => (leadsNowhere(pin.at) ? "1" : "0")).join("");
-    return <PartPins key={part.id} part={part} pins={own} loose={loose} />;
-  });
+  const items = schematic.parts.flatMap((part, i) =>
+    (pins[i] ?? []).map(({ index, at: [x, y] }: PlacedPin) => {
+      const at = [x, y] as Point;
+      const leadsNowhere =
+        counts.get(key(at)) === 1 && !schematic.wires.some((wire) => onWire(at, wire.points));
+      return { id: `${part.id} ${index}`, part: part.id, index, x, y, leadsNowhere };
+    }),
+  );
+  return <Grouped items={items} Draw={Pin} />;
 });
 
-interface PartPinsProps {
-  part: Part;
-  pins: PlacedPin[];
-  /** "1" for each pin that leads nowhere. */
-  loose: string;
+interface PinProps {
+  id: string;
+  part: string;
+  index: number;
+  x: number;
+  y: number;
+  leadsNowhere: boolean;
 }
 
-const PartPins = memo(
-  function PartPins({ part, pins, loose }: PartPinsProps) {
-    return pins.map(({ index, at }) => (
-      <Fragment key={index}>
-        {loose[index] === "1" && (
-          <circle
-            data-handle
-            cx={at[0]}
-            cy={at[1]}
-            r={0.3}
-            fill="var(--paper)"
-            stroke="var(--accent)"
-            strokeWidth={0.14}
-          />
-        )}
+const Pin = memo(function Pin({ part, index, x, y, leadsNowhere }: PinProps) {
+  return (
+    <>
+      {leadsNowhere && (
         <circle
-          data-id={part.id}
-          data-role="pin"
-          data-pin={index}
-          cx={at[0]}
-          cy={at[1]}
-          r={0.75}
-          className="cursor-crosshair fill-none hover:stroke-accent"
-          pointerEvents="all"
-          strokeWidth={0.18}
+          data-handle
+          cx={x}
+          cy={y}
+          r={0.3}
+          fill="var(--paper)"
+          stroke="var(--accent)"
+          strokeWidth={0.14}
         />
-      </Fragment>
-    ));
-  },
-  (before, now) =>
-    before.part === now.part &&
-    before.loose === now.loose &&
-    before.pins.every((pin, i) => same(pin.at, now.pins[i]?.at ?? [Number.NaN, 0])) &&
-    before.pins.length === now.pins.length,
-);
+      )}
+      <circle
+        data-id={part}
+        data-role="pin"
+        data-pin={index}
+        cx={x}
+        cy={y}
+        r={0.75}
+        className="cursor-crosshair fill-none hover:stroke-accent"
+        pointerEvents="all"
+        strokeWidth={0.18}
+      />
+    </>
+  );
+});

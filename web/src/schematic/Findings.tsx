@@ -2,17 +2,18 @@
 import { CircleAlert, CircleCheck, CircleHelp } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import type { Finding, Mend, Schematic } from "../api/types";
-import { useExercise, useSheet } from "../exercise/store";
+import { sheetOf, useExercise, useSheet } from "../exercise/store";
 import { Pill } from "../ui/Pill";
 import { useCatalogue } from "./catalogue";
 import { mended } from "./edits";
 import { type Tool, useHand } from "./tools";
 
 export function Findings() {
-  const look = useExercise((state) => state.look);
-  const empty = !useSheet().parts.length;
+  const told = useExercise((state) => state.look?.findings);
+  const unsolved = useExercise((state) => state.look?.unsolved);
+  const empty = useExercise(({ document, inside }) => !sheetOf(document, inside).parts.length);
   const drawing = useStillDrawing();
-  const all = look?.findings ?? [];
+  const all = told ?? [];
   const findings = drawing.still ? all.filter((finding) => !QUIET.has(finding.code)) : all;
   const waiting = all.length - findings.length;
   return (
@@ -36,16 +37,16 @@ export function Findings() {
               </button>
             </>
           )}
-          {look && !empty && !look.unsolved && !waiting && (
+          {told && !empty && !unsolved && !waiting && (
             <CircleCheck size={16} className="text-accent" aria-hidden="true" />
           )}
           {waiting > 0
             ? null
-            : !look
+            : !told
               ? "Looking …"
               : empty
-                ? look.unsolved
-                : (look.unsolved ?? "The circuit is complete and has been solved.")}
+                ? unsolved
+                : (unsolved ?? "The circuit is complete and has been solved.")}
         </p>
       )}
     </section>

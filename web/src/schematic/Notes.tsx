@@ -1,7 +1,8 @@
 // Everything written on the drawing: names, values, figures, arrows.
-import { memo } from "react";
+import { memo, useMemo } from "react";
 import type { Annotations, Note } from "./annotations";
 import { sameNote, TEXT } from "./annotations";
+import { Grouped } from "./Grouped";
 import { SIZE } from "./measure";
 import { useHand } from "./tools";
 
@@ -16,30 +17,54 @@ export const Notes = memo(function Notes({
   lit: string | null;
   hues: ReadonlyMap<string, number>;
 }) {
+  const arrows = useMemo(
+    () =>
+      annotations.arrows.map(({ quantity, at: [x, y], towards: [dx, dy] }) => ({
+        id: quantity,
+        x,
+        y,
+        dx,
+        dy,
+        lit: lit === quantity,
+      })),
+    [annotations.arrows, lit],
+  );
+  const notes = annotations.notes.map((note) => ({
+    id: note.id,
+    note,
+    lit: note.quantity !== null && note.quantity === lit,
+    hue: note.quantity === null ? undefined : hues.get(note.quantity),
+  }));
   return (
     <>
-      {annotations.arrows.map(({ quantity, at: [x, y], towards: [dx, dy] }) => (
-        <path
-          key={quantity}
-          data-arrow={quantity}
-          d={`M${x + 0.55 * dx} ${y + 0.55 * dy}L${x - 0.4 * dx - 0.42 * dy} ${y - 0.4 * dy + 0.42 * dx}L${x - 0.4 * dx + 0.42 * dy} ${y - 0.4 * dy - 0.42 * dx}Z`}
-          fill={lit === quantity ? "var(--accent)" : "var(--simulated)"}
-          pointerEvents="none"
-        />
-      ))}
-      {annotations.notes.map((note) => (
-        <Written
-          key={note.id}
-          note={note}
-          lit={note.quantity !== null && note.quantity === lit}
-          hue={note.quantity === null ? undefined : hues.get(note.quantity)}
-        />
-      ))}
+      <Grouped items={arrows} Draw={ArrowHead} />
+      <Grouped items={notes} Draw={Written} />
     </>
   );
 });
 
+interface ArrowHeadProps {
+  id: string;
+  x: number;
+  y: number;
+  dx: number;
+  dy: number;
+  lit: boolean;
+}
+
+const ArrowHead = memo(function ArrowHead({ id, x, y, dx, dy, lit }: ArrowHeadProps) {
+  return (
+    <path
+      data-arrow={id}
+      d={`M${x + 0.55 * dx} ${y + 0.55 * dy}L${x - 0.4 * dx - 0.42 * dy} ${y - 0.4 * dy + 0.42 * dx}L${x - 0.4 * dx + 0.42 * dy} ${y - 0.4 * dy - 0.42 * dx}Z`}
+      fill={lit ? "var(--accent)" : "var(--simulated)"}
+      pointerEvents="none"
+    />
+  );
+});
+
 interface WrittenProps {
+  id: string;
   note: Note;
   lit: boolean;
   hue: number | undefined;

@@ -1,9 +1,9 @@
 // The small card at a part or a node name: what it is called, its values as understood, turn, remove.
 import { ArrowUpToLine, FlipHorizontal2, Replace, RotateCw, Trash2 } from "lucide-react";
 import { Popover } from "radix-ui";
-import { type ReactNode, useEffect, useId, useRef, useState } from "react";
+import { memo, type ReactNode, useEffect, useId, useRef, useState } from "react";
 import type { Kind, Label, Note, Parameter, Part, PartLook } from "../api/types";
-import { useExercise, useSheet } from "../exercise/store";
+import { sheetOf, useExercise } from "../exercise/store";
 import { IconButton } from "../ui/Button";
 import { Choice, Field, LongField, RowField, Switched } from "../ui/Field";
 import { Menu, MenuItem } from "../ui/Menu";
@@ -15,20 +15,21 @@ import { useCatalogue } from "./catalogue";
 import { FromTable } from "./FromTable";
 import { bodyOf, kindOf, spanned } from "./geometry";
 import { isBare, nudged, plainSpaces, Slider, written } from "./Slider";
+import { useShape } from "./shape";
 import { useHand } from "./tools";
 import type { View } from "./view";
 import { WavePicture } from "./WavePicture";
 
 type PartLookValue = PartLook["values"][number];
 
-export function PartCard({ view }: { view: View }) {
+export const PartCard = memo(function PartCard({ view }: { view: View }) {
   const card = useHand((state) => state.card);
   const catalogue = useCatalogue();
-  const sheet = useSheet();
+  // What stands in the card follows by itself; the card is put up anew only where its place changes.
+  const sheet = useShape();
   const part = sheet.parts.find((item) => item.id === card);
   const label = sheet.labels.find((item) => item.id === card);
   const note = sheet.notes.find((item) => item.id === card);
-  const look = useExercise((s) => s.look?.parts.find((item) => item.id === card));
   const content = useRef<HTMLDivElement>(null);
   if (!part && !label && !note) return null;
 
@@ -80,7 +81,7 @@ export function PartCard({ view }: { view: View }) {
           className="z-30 max-h-[var(--radix-popover-content-available-height)] w-80 overflow-y-auto rounded-xl border border-hairline bg-raised p-4 shadow-card outline-none"
         >
           {part ? (
-            <PartFields part={part} kind={kind} look={look} />
+            <PartFields id={part.id} />
           ) : note ? (
             <NoteField note={note} />
           ) : (
@@ -90,17 +91,19 @@ export function PartCard({ view }: { view: View }) {
       </Popover.Portal>
     </Popover.Root>
   );
-}
+});
 
-interface PartFieldsProps {
-  part: Part;
-  kind: Kind | undefined;
-  look: PartLook | undefined;
-}
+const PartFields = memo(function PartFields({ id }: { id: string }) {
+  const part = useExercise(({ document, inside }) =>
+    sheetOf(document, inside).parts.find((item) => item.id === id),
+  );
+  const look = useExercise((state) => state.look?.parts.find((item) => item.id === id));
+  return part && <Fields part={part} look={look} />;
+});
 
-function PartFields({ part, kind, look }: PartFieldsProps) {
+function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
   const catalogue = useCatalogue();
-  const names = useSheet().parts.filter((other) => other.kind !== "ground" && other !== part);
+  const kind = kindOf(part, catalogue);
   const change = (edit: (part: Part) => void, group: string) =>
     useExercise.getState().editSheet((schematic) => {
       const item = schematic.parts.find((candidate) => candidate.id === part.id);
@@ -121,7 +124,7 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
       parameter={parameter}
       text={part.values[parameter.key] ?? ""}
       seen={look?.values.find((value) => value.key === parameter.key)}
-      names={parameter.reads === "part" ? names.map((other) => other.name) : undefined}
+      names={parameter.reads === "part" ? namesBeside(part.id) : undefined}
       onChange={(text) =>
         change((item) => {
           item.values[parameter.key] = text;
@@ -210,25 +213,45 @@ function PartFields({ part, kind, look }: PartFieldsProps) {
           {aside.map((parameter) => field(parameter, false))}
         </details>
       )}
-      <div className="mt-3 -mb-1 flex items-center gap-1 border-t border-hairline pt-2">
-        <IconButton label="Turn" shortcut="R" onClick={() => turn(catalogue)}>
-          <RotateCw size={17} />
-        </IconButton>
-        <IconButton label="Mirror" shortcut="M" onClick={() => mirror(catalogue)}>
-          <FlipHorizontal2 size={17} />
-        </IconButton>
-        {kind && <ReplaceMenu part={part} kind={kind} />}
-        {part.kind === "block" && (
-          <Pill onClick={() => enterBlock(part.block)}>Open its drawing</Pill>
-        )}
-        <span className="grow" />
-        <IconButton label="Remove" shortcut="Delete" onClick={() => remove(catalogue)}>
-          <Trash2 size={17} />
-        </IconButton>
-      </div>
+      <Foot id={part.id} kind={kind} block={part.block ?? ""} />
     </>
   );
 }
+
+/** The names of the parts on the sheet but the one of this id. */
+function namesBeside(id: string): string[] {
+  const { document, inside } = useExercise.getState();
+  const others = sheetOf(document, inside).parts.filter((p) => p.kind !== "ground" && p.id !== id);
+  return others.map((other) => other.name);
+}
+
+interface FootProps {
+  id: string;
+  kind: Kind | undefined;
+  /** The block it is a use of; "" for none. */
+  block: string;
+}
+
+/** What can be done with the part itself. */
+const Foot = memo(function Foot({ id, kind, block }: FootProps) {
+  const catalogue = useCatalogue();
+  return (
+    <div className="mt-3 -mb-1 flex items-center gap-1 border-t border-hairline pt-2">
+      <IconButton label="Turn" shortcut="R" onClick={() => turn(catalogue)}>
+        <RotateCw size={17} />
+      </IconButton>
+      <IconButton label="Mirror" shortcut="M" onClick={() => mirror(catalogue)}>
+        <FlipHorizontal2 size={17} />
+      </IconButton>
+      {kind && <ReplaceMenu id={id} kind={kind} />}
+      {block && <Pill onClick={() => enterBlock(block)}>Open its drawing</Pill>}
+      <span className="grow" />
+      <IconButton label="Remove" shortcut="Delete" onClick={() => remove(catalogue)}>
+        <Trash2 size={17} />
+      </IconButton>
+    </div>
+  );
+});
 
 interface PracticalProps {
   part: Part;
@@ -269,12 +292,12 @@ function Practical({ part, adds, isGiven, change, children }: PracticalProps) {
 }
 
 /** The kinds with as many pins, any of which may take this one's place. */
-function ReplaceMenu({ part, kind }: { part: Part; kind: Kind }) {
+function ReplaceMenu({ id, kind }: { id: string; kind: Kind }) {
   const catalogue = useCatalogue();
   const others = [...catalogue.values()].filter(
     (other) => other.key !== kind.key && other.pins.length === kind.pins.length,
   );
-  if (!others.length || part.kind === "ground") return null;
+  if (!others.length || kind.key === "ground") return null;
   return (
     <Menu
       trigger={
@@ -289,7 +312,7 @@ function ReplaceMenu({ part, kind }: { part: Part; kind: Kind }) {
       }
     >
       {others.map((other) => (
-        <MenuItem key={other.key} onSelect={() => replace(part.id, other, catalogue)}>
+        <MenuItem key={other.key} onSelect={() => replace(id, other, catalogue)}>
           {other.label}
         </MenuItem>
       ))}
@@ -307,12 +330,20 @@ interface ValueFieldProps {
 }
 
 function ValueField({ parameter, text, first, seen, names, onChange }: ValueFieldProps) {
-  const current = seen?.text === text ? seen : undefined;
-  const offers = [...(current?.offers ?? []), ...(current?.preferred ? [current.preferred] : [])];
-  const complaint = current?.problem ?? current?.question;
+  // Until the answer comes, what was said of the text before stays: nothing jumps under the hand.
+  const isLate = seen?.text !== text;
+  const isStale = useLonger(isLate);
+  const offers = [...(seen?.offers ?? []), ...(seen?.preferred ? [seen.preferred] : [])];
+  const complaint = seen?.problem ?? seen?.question;
   const wide = parameter.reads === "formula" || parameter.reads === "points";
   const [sliding, setSliding] = useState(false);
-  const number = current?.number ?? null;
+  // A number that was set by sliding or stepping is known before it is read back.
+  const set = useRef<{ text: string; number: number } | null>(null);
+  const number = set.current?.text === text ? set.current.number : (seen?.number ?? null);
+  const setNumber = (to: number) => {
+    set.current = { text: written(to, parameter.unit), number: to };
+    onChange(set.current.text);
+  };
   const canSlide = parameter.reads === "quantity" && number !== null && text.trim() !== "";
   const list = useId();
   return (
@@ -327,17 +358,17 @@ function ValueField({ parameter, text, first, seen, names, onChange }: ValueFiel
             maxLength={wide ? 80_000 : 120}
             placeholder={parameter.aside && parameter.default ? parameter.default : undefined}
             list={names ? list : undefined}
-            aria-invalid={Boolean(current?.problem)}
+            aria-invalid={Boolean(seen?.problem)}
             onChange={(event) => onChange(event.target.value)}
             onFocus={() => setSliding(true)}
             onKeyDown={(event) => {
               const way = event.key === "ArrowUp" ? 1 : event.key === "ArrowDown" ? -1 : 0;
               if (!way || !canSlide) return;
               event.preventDefault();
-              onChange(written(nudged(number, way, event.shiftKey, parameter), parameter.unit));
+              setNumber(nudged(number, way, event.shiftKey, parameter));
             }}
             onBlur={() => {
-              if (current?.echo && isBare(text)) onChange(plainSpaces(current.echo));
+              if (!isLate && seen?.echo && isBare(text)) onChange(plainSpaces(seen.echo));
             }}
             look="figure"
           />
@@ -351,22 +382,22 @@ function ValueField({ parameter, text, first, seen, names, onChange }: ValueFiel
         </div>
         <output
           aria-label={`${parameter.label} as understood`}
-          className={`figure shrink-0 text-right text-[15px] whitespace-nowrap text-simulated ${wide ? "" : "w-19"}`}
+          className={`figure shrink-0 text-right text-[15px] whitespace-nowrap text-simulated ${isStale ? "opacity-40" : ""} ${wide ? "" : "w-19"}`}
         >
-          {current?.echo && parameter.reads !== "part" ? `= ${current.echo}` : ""}
+          {seen?.echo && parameter.reads !== "part" ? `= ${seen.echo}` : ""}
         </output>
       </div>
       {sliding && canSlide && (
         <Slider
           parameter={parameter}
           number={number}
-          echo={current?.echo ?? ""}
-          onChange={onChange}
+          echo={seen?.echo ?? ""}
+          onChange={setNumber}
         />
       )}
       {complaint && (
         <p
-          className={`mt-1.5 text-[13px] leading-snug ${current?.problem ? "text-fault" : "text-doubt"}`}
+          className={`mt-1.5 text-[13px] leading-snug ${seen?.problem ? "text-fault" : "text-doubt"}`}
         >
           {complaint.charAt(0).toUpperCase() + complaint.slice(1)}.
         </p>
@@ -382,6 +413,22 @@ function ValueField({ parameter, text, first, seen, names, onChange }: ValueFiel
       )}
     </div>
   );
+}
+
+const LONGER = 300; // ms: an answer that takes its time, and not the moment between key and answer
+
+/** Whether it has been so for a while. */
+function useLonger(isSo: boolean): boolean {
+  const [longer, setLonger] = useState(false);
+  useEffect(() => {
+    if (!isSo) return;
+    const timer = setTimeout(() => setLonger(true), LONGER);
+    return () => {
+      clearTimeout(timer);
+      setLonger(false);
+    };
+  }, [isSo]);
+  return longer;
 }
 
 function LabelField({ label }: { label: Label }) {

@@ -1,15 +1,14 @@
 // A part where it stands: its symbol, and the place to press, focus and hear it.
 import { memo } from "react";
 import type { Kind, Part } from "../api/types";
-import { type Box, grown } from "./geometry";
+import { bodyAs, grown } from "./geometry";
 import { PartSymbol, PartTexts } from "./Symbol";
 import { useHand } from "./tools";
 
 interface PlacedPartProps {
+  id: string;
   part: Part;
   kind: Kind | undefined;
-  /** What the part itself covers. */
-  body: Box;
   description: string;
   chosen: boolean;
   lit: boolean;
@@ -18,8 +17,8 @@ interface PlacedPartProps {
 }
 
 export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
-  const { part, kind, body, description, chosen, lit, pointed, lifted } = props;
-  const box = grown(body, 0.5);
+  const { part, kind, description, chosen, lit, pointed, lifted } = props;
+  const box = grown(bodyAs(part, kind), 0.5);
   return (
     <>
       <g
@@ -54,11 +53,4 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
       {!lifted && <PartTexts kind={kind} part={part} />}
     </>
   );
-}, alike);
-
-/** The body's box is made anew each time; it follows from part and kind. */
-function alike(before: PlacedPartProps, now: PlacedPartProps): boolean {
-  return (Object.keys(now) as (keyof PlacedPartProps)[]).every(
-    (key) => key === "body" || before[key] === now[key],
-  );
-}
+});

@@ -1,6 +1,6 @@
 // The left page: the sheet, what lies on it, and the findings at its foot.
 import { useEffect, useState } from "react";
-import { sheetOf, useExercise, useSheet } from "../exercise/store";
+import { sheetOf, useExercise } from "../exercise/store";
 import { say } from "../ui/Toasts";
 import { BlockBar } from "./BlockBar";
 import { ChosenBar } from "./ChosenBar";
@@ -12,6 +12,7 @@ import { Parameters } from "./Parameters";
 import { PlaceBox } from "./PlaceBox";
 import { PICTURE, type PictureAsked, pngOf, save } from "./picture";
 import { Sheet, type SheetWishes } from "./Sheet";
+import { useShape } from "./shape";
 import { Tray } from "./Tray";
 import { type Tool, useHand } from "./tools";
 
@@ -117,8 +118,8 @@ function Guide() {
 function Readout() {
   const lit = useHand((state) => state.lit);
   const idle = useHand((state) => state.tool.kind === "idle" && state.card === null);
-  const look = useExercise((state) => state.look);
-  const parts = useSheet().parts;
+  const look = useExercise((state) => (lit && idle ? state.look : null));
+  const { parts } = useShape();
   if (!lit || !idle || !look) return null;
   const figure = look.quantities.find((quantity) => quantity.name === lit);
   const net = look.nets.find((candidate) => `V_${candidate.name}` === lit);
@@ -139,7 +140,7 @@ function Readout() {
 function useUnderCursor(): string {
   const catalogue = useCatalogue();
   const cursor = useHand((state) => (state.byKeys ? state.cursor : null));
-  const schematic = useSheet();
+  const schematic = useShape();
   if (!cursor) return "";
   const pin = allPins(schematic, catalogue).find((candidate) => same(candidate.at, cursor));
   const where = `${cursor[0]}, ${cursor[1]}`;

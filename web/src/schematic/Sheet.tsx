@@ -8,7 +8,7 @@ import { useCatalogue } from "./catalogue";
 import { clipboardHandlers } from "./clipboard";
 import { Drawn } from "./Drawn";
 import { joinsAt } from "./edits";
-import { type Box, extent, joined, kindOf, shifted, spanned } from "./geometry";
+import { extent, joined, kindOf, shifted, spanned } from "./geometry";
 import { sheetKey } from "./keys";
 import { useLift } from "./lift";
 import { useMeasure } from "./measure";
@@ -78,12 +78,12 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     return before.current;
   }, [shape, look, catalogue, hand.layers, measure]);
   const { lift, ids: lifted, still } = useLift(schematic, preview, laid, dragging);
-  const written = useRef<Box[]>([]);
-  written.current = laid.notes.map((note) => note.box);
+  const written = useRef(laid.notes);
+  written.current = laid.notes;
 
   const fit = useCallback(() => {
     const drawn = extent(drawing(), catalogue);
-    const boxes = [...(drawn ? [drawn] : []), ...written.current];
+    const boxes = [...(drawn ? [drawn] : []), ...written.current.map((note) => note.box)];
     untouched.current = true;
     const reserve = { ...RESERVE, top: RESERVE.top + (useExercise.getState().inside ? 60 : 0) };
     setView(fitted(boxes.length ? boxes.reduce(joined) : null, size, reserve));
@@ -117,7 +117,10 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     const title = block
       ? [spanned([block.x, block.y], [block.x + block.width, block.y + block.height])]
       : [];
-    return svgOf(sheet, [drawn, ...written.current, ...title].reduce(joined));
+    return svgOf(
+      sheet,
+      [drawn, ...written.current.map((note) => note.box), ...title].reduce(joined),
+    );
   }, [catalogue, place]);
   useEffect(() => onView?.({ fit, zoom, picture }), [onView, fit, zoom, picture]);
 

@@ -36,7 +36,7 @@ interface Props {
   parameter: Parameter;
   number: number;
   echo: string;
-  onChange(text: string): void;
+  onChange(number: number): void;
 }
 
 export function Slider({ parameter, number, echo, onChange }: Props) {
@@ -65,7 +65,7 @@ export function Slider({ parameter, number, echo, onChange }: Props) {
       }}
       onChange={(event) => {
         const to = Number(event.target.value);
-        onChange(written(clamped(logarithmic ? 10 ** to : to, parameter), parameter.unit));
+        onChange(clamped(logarithmic ? 10 ** to : to, parameter));
       }}
       className="mt-1.5 block h-4 w-full accent-[var(--accent)]"
     />

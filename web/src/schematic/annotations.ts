@@ -4,7 +4,7 @@
 // wire is taken, else the one that crosses fewest wires. A text that finds no free place is left out
 // of the drawing; its figure still stands in the tables. As long as only figures change, texts stay
 // where they are, as far as they have room there: what is being read does not jump about.
-import type { Kind, Look, Part, Point, QuantityLook, Schematic, Wire } from "../api/types";
+import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../api/types";
 import {
   type Box,
   bodyOf,
@@ -55,6 +55,7 @@ export interface Arrow {
   quantity: string;
   part: Part;
   at: Point;
+  flow: QuantityLook["flow"];
   /** Unit step the current flows in. */
   towards: Point;
 }
@@ -64,12 +65,19 @@ export interface Annotations {
   arrows: Arrow[];
 }
 
-/** Annotations that the next ones may follow; then `taken` goes over to those. */
+/** Annotations that the next ones may follow; then `taken` and `asked` go over to those. */
 export interface Laid extends Annotations {
   of: Drawing;
   /** Where no text may be put any more. */
   taken: Space;
+  /** What was asked for, in its order, and the text that came of it, where there was a place. */
+  requests: (Request | Note)[];
+  placed: (Note | null)[];
+  asked: Asked;
 }
+
+/** What was asked for, by what was told by the look; asked for again as long as that is the very same. */
+type Asked = WeakMap<object, Map<string, Request | Note>>;
 
 /** What the places of texts are found from. */
 interface Drawing {
@@ -87,24 +95,42 @@ export interface Place {
   hold: "left" | "right" | "above" | "below";
   /** What a line is drawn to from the text, as they are apart. */
   leader?: Box;
+  /** How much is crossed there. */
+  crossed?: number;
 }
 
 type Wanted = Pick<Note, "id" | "owner" | "quantity" | "lines" | "flag">;
 
 interface Request {
   note: Wanted;
-  places: Iterable<Place>;
+  places(): Iterable<Place>;
 }
 
 class Layout {
-  readonly arrows: Arrow[] = [];
+  readonly requests: (Request | Note)[] = [];
   private readonly reserved: Box[] = [];
-  private readonly requests: (Request | Note)[] = [];
 
   constructor(
     private readonly drawn: Drawn,
     private readonly measure: Measure,
+    private readonly asked: Asked,
   ) {}
+
+  /** What `ask` asks for, which follows from `told` and the drawing alone. */
+  once(told: object, tone: string, ask: () => void): void {
+    const before = this.asked.get(told);
+    const known = before?.get(tone);
+    if (known) {
+      this.requests.push(known);
+      return;
+    }
+    const count = this.requests.length;
+    ask();
+    const request = this.requests[count];
+    if (!request) return;
+    if (before) before.set(tone, request);
+    else this.asked.set(told, new Map([[tone, request]]));
+  }
 
   /** Put a text where someone wants it, whatever is there; `at` is its upper left corner. */
   put(note: Wanted, [x, y]: Point): void {
@@ -114,7 +140,7 @@ class Layout {
   }
 
   /** Ask for a text at the best of `places`, which are looked through when all is asked for. */
-  place(note: Wanted, places: Iterable<Place>): void {
+  place(note: Wanted, places: () => Iterable<Place>): void {
     this.requests.push({ note, places });
   }
 
@@ -135,23 +161,25 @@ class Layout {
   }
 
   /** All that was asked for, in the order it was, each at the best place that those before left. */
-  notes(): { notes: Note[]; taken: Space } {
+  places(): { placed: (Note | null)[]; taken: Space } {
     const taken = new Space(this.drawn.hard);
     for (const box of this.reserved) taken.add(box);
     for (const request of this.requests) if ("box" in request) taken.add(request.box);
-    const notes: Note[] = [];
-    for (const request of this.requests) {
-      const note = "box" in request ? request : this.search(request, taken);
-      if (note) notes.push(note);
-    }
-    return { notes, taken };
+    const placed = this.requests.map((request) =>
+      "box" in request ? request : this.search(request, taken),
+    );
+    return { placed, taken };
   }
 
   /** The same, where what was there before keeps its place if it can. Null where one of those finds
    * none any more. */
-  notesAfter({ notes, taken }: Laid): { notes: Note[]; taken: Space } | null {
-    const earlier = new Map(notes.map((note) => [note.id, note]));
-    const found = this.requests.map((request) => {
+  placesAfter({ requests, placed, taken }: Laid): { placed: (Note | null)[]; taken: Space } | null {
+    const unchanged = (k: number) => requests[k] === this.requests[k];
+    // Where most are in a row as before, only the others are looked for by what they are called.
+    const earlier = new Map<string, Note>();
+    for (const [k, note] of placed.entries()) if (note && !unchanged(k)) earlier.set(note.id, note);
+    const found = this.requests.map((request, k): Note | Place | null => {
+      if (unchanged(k) && placed[k]) return placed[k];
       const note = "box" in request ? request : request.note;
       const before = earlier.get(note.id);
       earlier.delete(note.id);
@@ -162,18 +190,22 @@ class Layout {
       if (kept) taken.add(spaceOf(kept));
       return kept ?? before?.place ?? null;
     });
+    // What found no place before is looked at again where it has changed, or others have gone.
+    const room = earlier.size > 0;
     for (const gone of earlier.values()) taken.remove(spaceOf(gone));
-    const written: Note[] = [];
+    const written: (Note | null)[] = [];
     for (const [k, request] of this.requests.entries()) {
-      const before = found[k];
+      const before = found[k] ?? null;
       if (before && "box" in before) written.push(before);
-      else if (!("box" in request)) {
+      else if ("box" in request) written.push(request);
+      else if (!before && unchanged(k) && !room) written.push(null);
+      else {
         const note = this.search(request, taken, before);
-        if (note) written.push(note);
-        else if (before) return null;
+        if (before && !note) return null;
+        written.push(note);
       }
     }
-    return { notes: written, taken };
+    return { placed: written, taken };
   }
 
   /** `note` where it was before, if it has room there. */
@@ -195,13 +227,14 @@ class Layout {
       if (crossed < fewest) [best, fewest] = [place, crossed];
     };
     if (before) judge(before);
-    if (fewest)
-      for (const place of places) {
+    if (fewest > (before?.crossed ?? 0))
+      for (const place of places()) {
         judge(place);
         if (!fewest) break;
       }
     if (!best) return null;
-    const written = writtenAt(note, best, width, height);
+    const place: Place = fewest ? { ...(best as Place), crossed: fewest } : best;
+    const written = writtenAt(note, place, width, height);
     taken.add(spaceOf(written));
     return written;
   }
@@ -315,20 +348,24 @@ export function annotate(
 ): Laid {
   const of = { schematic, catalogue, layers, measure };
   const drawn = drawnOf(schematic, catalogue);
-  const layout = new Layout(drawn, measure);
   const figures = new Map(look?.quantities.map((quantity) => [quantity.name, quantity]));
-  if (layers.current) arrows(schematic, catalogue, figures, layout);
+  const sameDrawn = before && sameDrawing(before.of, of);
+  const earlier = sameDrawn ? before.arrows : [];
+  const heads = layers.current ? arrows(schematic, catalogue, figures, earlier) : [];
+  const follows = sameDrawn && sameArrows(before.arrows, heads);
+  const asked = follows ? before.asked : new WeakMap();
+  const layout = new Layout(drawn, measure, asked);
+  for (const head of heads) layout.reserve(arrowBox(head));
   captions(schematic, look, catalogue, layout);
   names(schematic, look, layers.voltage ? figures : new Map(), drawn, layout);
   if (layers.voltage) voltages(schematic, look, catalogue, figures, layout);
-  if (layers.current) currents(figures, layout);
+  if (layers.current) currents(heads, figures, layout);
   if (layers.power) powers(schematic, catalogue, figures, layout);
-  const follows = before && sameDrawing(before.of, of) && sameArrows(before.arrows, layout.arrows);
   // Where one lost its place to others that kept theirs, all are laid out anew, the first ones first.
-  const laid = follows ? layout.notesAfter(before) : layout.notes();
-  return laid
-    ? { ...laid, arrows: layout.arrows, of }
-    : annotate(schematic, look, catalogue, layers, measure);
+  const laid = follows ? layout.placesAfter(before) : layout.places();
+  if (!laid) return annotate(schematic, look, catalogue, layers, measure);
+  const notes = laid.placed.filter((note) => note !== null);
+  return { ...laid, notes, arrows: heads, requests: layout.requests, asked, of };
 }
 
 const sameDrawing = (a: Drawing, b: Drawing): boolean =>
@@ -363,18 +400,23 @@ function* around(box: Box, upright: boolean, steps = 3): Generator<Place> {
 }
 
 function captions(schematic: Schematic, look: Look | null, catalogue: Catalogue, layout: Layout) {
-  const written = new Map(look?.parts.map((part) => [part.id, part.caption]));
-  for (const part of schematic.parts) {
-    if (part.kind === "ground") continue;
+  const looks = new Map(look?.parts.map((part) => [part.id, part]));
+  const caption = (part: Part, written: string | undefined) => {
     const main = kindOf(part, catalogue)?.main;
-    const value = written.get(part.id) ?? (main ? part.values[main] : "") ?? "";
+    const value = written ?? (main ? part.values[main] : "") ?? "";
     const name: Line = { text: part.name, tone: "name" };
     const words: Line[] = value ? [{ text: value, tone: "value" }] : [];
     const narrow = isUpright(part) || (kindOf(part, catalogue)?.pins.length ?? 0) > 2;
     const lines = narrow && value ? [[name], words] : [[name, ...words]];
     const note = { id: `part ${part.id}`, owner: part.id, quantity: null, lines };
     if (part.caption) layout.put(note, shifted(part.at, part.caption));
-    else layout.place(note, around(bodyOf(part, catalogue), narrow));
+    else layout.place(note, () => around(bodyOf(part, catalogue), narrow));
+  };
+  for (const part of schematic.parts) {
+    if (part.kind === "ground") continue;
+    const told = looks.get(part.id);
+    if (told) layout.once(told, "caption", () => caption(part, told.caption));
+    else caption(part, undefined);
   }
 }
 
@@ -414,11 +456,11 @@ function names(
     if (label.style === "supply") {
       const above: Place = { at: [label.at[0], label.at[1] - 1.2], hold: "above" };
       const note = { id: `label ${label.id}`, owner: label.id, quantity, lines: [line] };
-      layout.place(note, [above, ...besidePoint([label.at[0], label.at[1] - 1])]);
+      layout.place(note, () => [above, ...besidePoint([label.at[0], label.at[1] - 1])]);
       continue;
     }
     const isEnd = drawn.ends.has(key(label.at));
-    const places = isEnd ? endPlaces(schematic, label.at) : besidePoint(label.at);
+    const places = () => (isEnd ? endPlaces(schematic, label.at) : besidePoint(label.at));
     const note = { id: `label ${label.id}`, owner: label.id, quantity, lines: [line], flag: true };
     layout.place(note, places);
   }
@@ -447,32 +489,31 @@ function voltages(
   figures: Map<string, QuantityLook>,
   layout: Layout,
 ) {
-  const wires = new Map(schematic.wires.map((wire) => [wire.id, wire]));
-  const parts = new Map(schematic.parts.map((part) => [part.id, part]));
   for (const net of look?.nets ?? []) {
     const figure = figures.get(`V_${net.name}`);
     if (!figure || net.named || net.ground) continue;
-    const line: Line[] = [
-      { text: net.name, tone: "name" },
-      { text: figure.text, tone: "voltage" },
-    ];
-    const note = { id: `node ${net.name}`, owner: null, quantity: figure.name, lines: [line] };
-    layout.place(note, besideNet(net, wires, parts, catalogue));
+    layout.once(figure, "voltage", () => {
+      const line: Line[] = [
+        { text: net.name, tone: "name" },
+        { text: figure.text, tone: "voltage" },
+      ];
+      const note = { id: `node ${net.name}`, owner: null, quantity: figure.name, lines: [line] };
+      layout.place(note, () => besideNet(net, schematic, catalogue));
+    });
   }
 }
 
 /** Places beside the wires of a node, then beside its pins. */
 function* besideNet(
   net: Look["nets"][number],
-  wires: ReadonlyMap<string, Wire>,
-  parts: ReadonlyMap<string, Part>,
+  { wires, parts }: Schematic,
   catalogue: Catalogue,
 ): Generator<Place> {
   for (const id of net.wires)
-    for (const [a, b] of segmentsOf(wires.get(id)?.points ?? []))
+    for (const [a, b] of segmentsOf(wires.find((wire) => wire.id === id)?.points ?? []))
       yield* besidePoint([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
   for (const [id, index] of net.pins) {
-    const part = parts.get(id);
+    const part = parts.find((candidate) => candidate.id === id);
     const pin = part && pinsOf(part, catalogue)[index];
     if (pin) yield* besidePoint(pin.at);
   }
@@ -494,26 +535,32 @@ function arrowOf(
   return {
     quantity: figure.name,
     part,
+    flow: figure.flow,
     at: [(near[0] + pin.at[0]) / 2, (near[1] + pin.at[1]) / 2],
     towards: out ? pin.outward : [-pin.outward[0], -pin.outward[1]],
   };
 }
 
+/** One for each current that flows; the very ones that the same drawing had `earlier`, where they are. */
 function arrows(
   schematic: Schematic,
   catalogue: Catalogue,
   figures: Map<string, QuantityLook>,
-  layout: Layout,
-) {
+  earlier: Arrow[],
+): Arrow[] {
+  const found: Arrow[] = [];
   for (const part of schematic.parts)
     for (const current of kindOf(part, catalogue)?.currents ?? []) {
       const name = `I_${part.name}${current.name ? `.${current.name}` : ""}`;
       const figure = figures.get(name);
-      const arrow = figure?.flow ? arrowOf(part, catalogue, current, figure) : null;
-      if (!arrow) continue;
-      layout.arrows.push(arrow);
-      layout.reserve(arrowBox(arrow));
+      if (!figure?.flow) continue;
+      const known = earlier[found.length];
+      const same = known?.quantity === name && known.part === part && known.flow === figure.flow;
+      const arrow = same ? known : arrowOf(part, catalogue, current, figure);
+      if (arrow) found.push(arrow);
     }
+  const all = found.length === earlier.length && found.every((arrow, k) => arrow === earlier[k]);
+  return all ? earlier : found;
 }
 
 const arrowBox = ({ at }: Arrow): Box => grown(spanned(at, at), 0.55);
@@ -523,24 +570,28 @@ function write(
   layout: Layout,
   part: Part,
   figure: QuantityLook,
-  upright: boolean,
-  { tone, text, box, steps }: { tone: Tone; text: string; box: Box; steps: number },
+  { tone, text, box, upright, steps }: Figure,
 ) {
   const note = { id: `${tone} ${figure.name}`, owner: part.id, quantity: figure.name };
-  layout.place({ ...note, lines: [[{ text, tone }]] }, around(box, upright, steps));
+  layout.place({ ...note, lines: [[{ text, tone }]] }, () => around(box, upright, steps));
 }
 
-function currents(figures: Map<string, QuantityLook>, layout: Layout) {
-  for (const arrow of layout.arrows) {
+interface Figure {
+  tone: Tone;
+  text: string;
+  box: Box;
+  upright: boolean;
+  steps: number;
+}
+
+function currents(heads: Arrow[], figures: Map<string, QuantityLook>, layout: Layout) {
+  for (const arrow of heads) {
     const figure = figures.get(arrow.quantity);
     if (!figure) continue;
-    const box = arrowBox(arrow);
-    const upright = arrow.towards[0] === 0;
-    write(layout, arrow.part, figure, upright, {
-      tone: "current",
-      text: figure.magnitude,
-      box,
-      steps: 4,
+    layout.once(figure, "current", () => {
+      const [box, upright] = [arrowBox(arrow), arrow.towards[0] === 0];
+      const text = figure.magnitude;
+      write(layout, arrow.part, figure, { tone: "current", text, box, upright, steps: 4 });
     });
   }
 }
@@ -554,9 +605,11 @@ function powers(
   for (const part of schematic.parts) {
     const figure = figures.get(`P_${part.name}`);
     if (!figure) continue;
-    const text = `${figure.flow < 0 ? "gives" : "takes"} ${figure.magnitude}`;
-    const box = bodyOf(part, catalogue);
-    write(layout, part, figure, isUpright(part), { tone: "power", text, box, steps: 5 });
+    layout.once(figure, "power", () => {
+      const text = `${figure.flow < 0 ? "gives" : "takes"} ${figure.magnitude}`;
+      const [box, upright] = [bodyOf(part, catalogue), isUpright(part)];
+      write(layout, part, figure, { tone: "power", text, box, upright, steps: 5 });
+    });
   }
 }
 

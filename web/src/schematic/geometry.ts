@@ -74,8 +74,11 @@ export const pinsOf = once((part, catalogue): PlacedPin[] => {
 export const allPins = (schematic: Schematic, catalogue: Catalogue): PlacedPin[] =>
   schematic.parts.flatMap((part) => pinsOf(part, catalogue));
 
-export const bodyOf = once((part, catalogue): Box => {
-  const [l, t, r, b] = kindOf(part, catalogue)?.body ?? [-2, -2, 2, 2];
+export const bodyOf = once((part, catalogue): Box => bodyAs(part, kindOf(part, catalogue)));
+
+/** What a part of this kind covers where it stands. */
+export function bodyAs(part: Part, kind: Kind | undefined): Box {
+  const [l, t, r, b] = kind?.body ?? [-2, -2, 2, 2];
   const [x1, y1] = placed(part, l, t);
   const [x2, y2] = placed(part, r, b);
   return {
@@ -84,7 +87,7 @@ export const bodyOf = once((part, catalogue): Box => {
     right: Math.max(x1, x2),
     bottom: Math.max(y1, y2),
   };
-});
+}
 
 export const grown = (box: Box, by: number): Box => ({
   left: box.left - by,

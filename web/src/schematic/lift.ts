@@ -32,10 +32,13 @@ export function useLift(
   const ids = drawing ? sameSet(kept.current, idsOf(schematic, preview)) : NOTHING;
   kept.current = ids;
   const still = useMemo(
-    () => ({
-      notes: laid.notes.filter((note) => !note.owner || !ids.has(note.owner)),
-      arrows: laid.arrows.filter((arrow) => !ids.has(arrow.part.id)),
-    }),
+    () =>
+      ids.size
+        ? {
+            notes: laid.notes.filter((note) => !note.owner || !ids.has(note.owner)),
+            arrows: laid.arrows.filter((arrow) => !ids.has(arrow.part.id)),
+          }
+        : laid,
     [laid, ids],
   );
   if (!drawing || !dragging) return { lift: null, ids, still: laid };

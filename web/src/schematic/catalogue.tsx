@@ -1,6 +1,6 @@
 // The kinds of part, asked for once.
 import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { createContext, type ReactNode, useContext, useMemo } from "react";
 import { api, ask } from "../api/client";
 import type { Kind } from "../api/types";
 import { useExercise } from "../exercise/store";
@@ -8,12 +8,18 @@ import type { Catalogue } from "./geometry";
 
 const none: Catalogue = new Map();
 
-/** The catalogue with the open exercise's own blocks. */
-export function useCatalogue(): Catalogue {
+const Known = createContext<Catalogue>(none);
+
+/** Puts the catalogue, with the open exercise's own blocks, at the hand of what stands within. */
+export function WithCatalogue({ children }: { children: ReactNode }) {
   const own = useOffered();
   const blocks = useExercise((state) => state.look?.blocks);
-  return useMemo(() => withBlocks(own, blocks), [own, blocks]);
+  const catalogue = useMemo(() => withBlocks(own, blocks), [own, blocks]);
+  return <Known.Provider value={catalogue}>{children}</Known.Provider>;
 }
+
+/** The catalogue with the open exercise's own blocks. */
+export const useCatalogue = (): Catalogue => useContext(Known);
 
 export function withBlocks(offered: Catalogue, blocks: Kind[] | undefined): Catalogue {
   if (!blocks?.length) return offered;
