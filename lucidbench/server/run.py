@@ -20,6 +20,15 @@ _CANNOT_SERVE = 1
 
 def main(arguments: list[str] | None = None) -> int:
     options = _options(arguments)
+    signal.signal(signal.SIGTERM, signal.default_int_handler)  # stops as Ctrl-C does
+    try:
+        return _set_up_and_serve(options)
+    except KeyboardInterrupt:  # at whatever moment it comes
+        print("Lucid Bench has stopped.")
+        return 0
+
+
+def _set_up_and_serve(options: argparse.Namespace) -> int:
     os.environ["LUCID_DATA"] = str(options.data)
     if options.host != LOOPBACK:
         os.environ["LUCID_HOSTS"] = options.host
@@ -89,19 +98,21 @@ def _serve(host: str, port: int) -> None:
     from waitress.server import create_server
 
     from lucidbench.server.collecting import CollectsInPauses
+    from lucidbench.server.line import taking_lines
     from lucidbench.server.wsgi import application
 
+    collecting = CollectsInPauses(application)
     server = create_server(
-        CollectsInPauses(application),
+        collecting,
         host=host,
         port=port,
         threads=THREADS,
         max_request_body_size=LARGEST_REQUEST,
         ident=None,
     )
-    signal.signal(signal.SIGTERM, signal.default_int_handler)  # stops as Ctrl-C does
+    server.channel_class = taking_lines(collecting, LARGEST_REQUEST)
     print(f"Lucid Bench is at http://{host}:{port}/  (Ctrl-C stops it)", flush=True)
-    server.run()
+    server.run()  # until Ctrl-C, which it takes for its end
     print("Lucid Bench has stopped.")
 
 

@@ -81,18 +81,18 @@ def test_a_look_is_kept_nowhere(client: Client) -> None:
     out = next(row for row in seen["ledger"] if row["quantity"] == "V_out")
     assert (out["hand"], out["simulated"], out["verdict"]) == ("2.679\u00a0V",) * 2 + ("agree",)
     assert not Revision.objects.exists()
-    # After an edit, what is as before is told by its place in the look before; without one, in full.
+    # After an edit, what is as before is told by its places in the look before; without one, in full.
     change = {"op": "replace", "path": "/schematic/parts/0/values/voltage", "value": "9 V"}
     asked = {"since": seen["mark"], "changes": [change]}
     _, next_ = call(client, "POST", "/look", asked)
     assert next_["since"] == seen["mark"]
-    assert next_["nets"] == list(range(len(seen["nets"])))
-    assert [entry["id"] for entry in next_["parts"] if not isinstance(entry, int)] == [
-        example["schematic"]["parts"][0]["id"]
-    ]
+    assert next_["nets"] == [{"first": 0, "end": len(seen["nets"])}]
+    changed, rest = next_["parts"]
+    assert changed["id"] == example["schematic"]["parts"][0]["id"]
+    assert rest == {"first": 1, "end": len(seen["parts"])}
     example["schematic"]["parts"][0]["values"]["voltage"] = "9 V"
     _, whole = call(client, "POST", "/look", {"document": example})
-    assert [e for e in next_["parts"] if not isinstance(e, int)] == whole["parts"][:1]
+    assert changed == whole["parts"][0]
     assert (whole["since"], whole["nets"]) == (None, seen["nets"])
     status, problem = call(client, "POST", "/look", {**asked, "since": "forgotten"})
     assert (status, problem["title"]) == (410, "Forgotten")

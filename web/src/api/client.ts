@@ -4,15 +4,17 @@ import type { paths } from "./schema";
 import type { Problem } from "./types";
 
 // Reading the cookie takes milliseconds, as another process keeps it.
-let token: string | undefined;
+let known: string | undefined;
 
-/** Sends at once: a step between would let the page draw first, while the server has nothing to do. */
+/** What tells the server that it is this page that asks. */
+export function token(): string {
+  known ??= /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
+  return known ?? "";
+}
+
 async function fetchWithToken(request: Request): Promise<Response> {
-  token ??= /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
-  if (token) request.headers.set("X-CSRFToken", token);
-  const response = await fetch(request);
-  if (response.status === 403) token = undefined;
-  return response;
+  if (token()) request.headers.set("X-CSRFToken", token());
+  return fetch(request);
 }
 
 export const api = createClient<paths>({ baseUrl: "", fetch: fetchWithToken });
@@ -31,10 +33,10 @@ export class Unreachable extends Error {
   }
 }
 
-interface Answer {
+export interface Answer {
   data?: unknown;
   error?: unknown;
-  response: Response;
+  response: Pick<Response, "ok" | "status">;
 }
 
 /**
@@ -51,6 +53,7 @@ export async function ask<T>(call: Promise<Answer>): Promise<T> {
     throw new Unreachable();
   }
   if (answer.response.ok) return answer.data as T;
+  if (answer.response.status === 403) known = undefined;
   const problem = answer.error as Partial<Problem> | undefined;
   throw new Refused({
     type: "about:blank",
