@@ -20,12 +20,22 @@ _CANNOT_SERVE = 1
 
 def main(arguments: list[str] | None = None) -> int:
     options = _options(arguments)
-    signal.signal(signal.SIGTERM, signal.default_int_handler)  # stops as Ctrl-C does
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, _stop)
     try:
         return _set_up_and_serve(options)
-    except KeyboardInterrupt:  # at whatever moment it comes
+    except _Stopped:  # at whatever moment it comes
         print("Lucid Bench has stopped.")
         return 0
+
+
+class _Stopped(SystemExit):
+    """Ctrl-C or its like. A KeyboardInterrupt within an import would mark the process as killed,
+    even where it is caught."""
+
+
+def _stop(number: int, frame: object) -> None:
+    raise _Stopped
 
 
 def _set_up_and_serve(options: argparse.Namespace) -> int:
@@ -112,7 +122,7 @@ def _serve(host: str, port: int) -> None:
     )
     server.channel_class = taking_lines(collecting, LARGEST_REQUEST)
     print(f"Lucid Bench is at http://{host}:{port}/  (Ctrl-C stops it)", flush=True)
-    server.run()  # until Ctrl-C, which it takes for its end
+    server.run()  # until it is stopped, which it takes for its end
     print("Lucid Bench has stopped.")
 
 
