@@ -146,6 +146,9 @@ def test_no_ground_and_its_mend() -> None:
     assert seen(bare).findings[0].place.points == [(0, 3)]  # at the source's minus
     assert seen(bare).unsolved
     assert codes(mended(bare, "no_ground")) == []
+    ground = plain.parts[-1].model_copy(update={"at": (40, 40)})
+    apart = plain.model_copy(update={"parts": [*plain.parts[:-1], ground]})
+    assert "draw a wire to it" in seen(apart).findings[0].sentence
 
 
 def test_an_island_is_told_and_the_rest_is_solved() -> None:
@@ -248,7 +251,9 @@ def test_shorted_open_and_looped_parts() -> None:
         ("npn", "npn", "β 180"),
         ("zener 3.3V", "zener", "3.3 V"),
         ("sine 1kHz 2V", "voltage_source", "2 V 1 kHz"),
-        ("square 10mA 20% 50Hz", "current_source", "0 A 10 mA 50 Hz"),
+        ("square 10mA 20% 50Hz", "current_source", "0 A 10 mA 50 Hz, duty cycle 20 %"),
+        ("5 V 50 Hz", "voltage_source", "5 V 50 Hz"),
+        ("2V 1kHz triangle wave", "voltage_source", "0 V 2 V 1 kHz"),
         ("opamp", "opamp", ""),
         ("out", None, "name the node here"),
     ],
@@ -260,7 +265,28 @@ def test_typing_to_place(typed: str, kind: str | None, detail: str) -> None:
     assert (first.kind, first.detail.replace("\u00a0", " ")) == (kind, detail)
 
 
+@pytest.mark.parametrize(
+    ("typed", "label"),
+    [
+        ("R7 47k", "Resistor R7"),
+        ("C_load 10n", "Capacitor C_load"),
+        ("V2 sine 1kHz 2V", "Sine voltage V2"),
+        ("Q1 npn", "NPN transistor Q1"),
+        ("D3", "Diode D3"),
+    ],
+)
+def test_typing_a_part_by_its_own_name(typed: str, label: str) -> None:
+    first = interpret(typed).placements[0]
+    assert (first.label, first.name) == (label, typed.split()[0])
+
+
+def test_a_kind_called_by_its_name_is_not_offered_beside_others() -> None:
+    assert [p.label for p in interpret("resistor 10k").placements] == ["Resistor"]
+    assert [p.style for p in interpret("vcc").placements[:2]] == ["supply", "name"]
+
+
 def test_typing_what_cannot_be_placed_is_helped() -> None:
+    assert [c.text for c in interpret("R7 22U").corrections] == ["R7 22µ"]
     helped = interpret("22U")
     assert helped.placements == []
     assert [c.text for c in helped.corrections] == ["22µ"]

@@ -25,6 +25,10 @@ from lucidbench.core.schematic.values import ReadValue
 _PART_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
 _NODE_NAME = re.compile(r"[A-Za-z0-9_]+")
 _GROUND_NAMES = ("0", "gnd")
+_GROUND_APART = (
+    "No part is wired to the ground yet, so no voltage has anything to be counted from; "
+    "draw a wire to it."
+)
 
 
 class Place(BaseModel):
@@ -180,12 +184,15 @@ def _wiring(schematic: Schematic, nets: list[Net], circuit: Circuit) -> Iterator
             continue  # said as a shorted part
         mends = _ground_mends(fault, nets, by_name, schematic)
         place = _fault_place(fault, ids, by_name)
+        sentence = fault.sentence
         if fault.kind is FaultKind.NO_GROUND:  # nowhere, so it points at where one would go
             place.points = [ground.at for mend in mends for ground in mend.parts]
+            if any(part.kind == GROUND.kind for part in schematic.parts):
+                sentence = _GROUND_APART
         yield Finding(
             code=fault.kind.value,
             severity="fault",
-            sentence=fault.sentence,
+            sentence=sentence,
             place=place,
             mends=mends,
         )

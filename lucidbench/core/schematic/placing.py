@@ -1,12 +1,17 @@
-"""What a typed word or value would place: `4k7` a resistor, `5V` a source, `gnd` a ground, `out` a name."""
+"""What a typed word or value would place: `4k7` a resistor, `5V` a source, `gnd` a ground, `out` a name.
+
+A part's own name may come before all else, as in `R7 47k`.
+"""
 
 from __future__ import annotations
 
 import re
+from typing import Literal
 
 from pydantic import BaseModel
 
-from lucidbench.core.devices import CATALOGUE, Description, Parameter
+from lucidbench.core.devices import CATALOGUE, GROUND, Description, Parameter
+from lucidbench.core.devices.base import Form
 from lucidbench.core.devices.catalogue import SOURCES
 from lucidbench.core.devices.waves import WAVE_FORMS
 from lucidbench.core.errors import ValueTextError
@@ -15,21 +20,29 @@ from lucidbench.core.units.dimensions import UNIT_SPELLINGS
 from lucidbench.core.units.values import LONGEST_TEXT
 
 _NODE_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,30}")
-_WORD_THEN_VALUE = re.compile(r"([A-Za-z]+)\s+(.+)")
+_PART_NAME = re.compile(r"([A-Z]+)[0-9]\w*", re.ASCII)  # as parts are numbered by themselves
+_WORD_THEN_MORE = re.compile(r"([A-Za-z][A-Za-z0-9_]*)\s+(.+)")
+_SUPPLY_NAME = re.compile(r"v(cc|dd|ee|ss|bat)", re.IGNORECASE)
 MOST_OFFERED = 8
 _BEGINS_A_NUMBER = re.compile(r"[+\-\u2212]?\.?\d")
+_APART_FROM_ITS_UNIT = re.compile(r"(?<=\d)\s+(?=[fpnu\u00b5mkMG]?(V|A|Hz|s|%|\u00b0)(\s|$))")
+_REPEATED_FORMS = ("sine", "square", "triangle", "sawtooth")
+_FILLERS = ("wave", "source", "generator", "voltage", "current")
 
 
 class Placement(BaseModel):
-    """One thing that could be placed; `kind` is None for a node name."""
+    """One thing that could be placed: a part, under a `name` of its own where it was given one, or, where
+    `kind` is None, a node name."""
 
     label: str
     detail: str
     kind: str | None = None
+    name: str | None = None
     values: dict[str, str] = {}
     form: str = ""
     rotation: int = 0
     node_name: str | None = None
+    style: Literal["name", "supply"] = "name"
 
 
 class Correction(BaseModel):
@@ -52,25 +65,67 @@ def interpret(text: str) -> Interpretation:
         return Interpretation()
     if len(text) > LONGEST_TEXT:
         return Interpretation(problem=f"At most {LONGEST_TEXT} characters are read here.")
-    if _BEGINS_A_NUMBER.match(text):
-        return _value(text)
-    waved = _wave(text)
-    if waved:
-        return waved
-    worded = _WORD_THEN_VALUE.fullmatch(text)
-    if worded:
-        return _worded(worded[1].lower(), worded[2])
+    words = _WORD_THEN_MORE.fullmatch(text)
+    plain = _waves(text) or (_value(text) if _BEGINS_A_NUMBER.match(text) else None)
+    if plain:
+        return plain
+    if words:
+        found = _worded(words[1].lower(), words[2])
+        return found if found.placements else _named(words[1], words[2]) or found
+    return _word(text)
+
+
+def _word(text: str) -> Interpretation:
+    """A part by what it is called, a part's name, or a node's."""
     found = _matching(text.lower())[: MOST_OFFERED - 1]
     placements = [_placement(d, _main_default(d)) for d in found]
+    numbered = _PART_NAME.fullmatch(text)
+    if numbered:
+        alike = [d for d in CATALOGUE.values() if d.prefix == numbered[1]]
+        placements = [_called(text, _placement(d, _main_default(d))) for d in alike]
     if _NODE_NAME.fullmatch(text) and text.lower() != "gnd":
-        naming = Placement(label=text, detail="name the node here", node_name=text)
-        exact = any(text.lower() in d.words for d in CATALOGUE.values())
-        placements.insert(len(placements) if exact else 0, naming)
+        exact = numbered or any(text.lower() in d.words for d in CATALOGUE.values())
+        place = len(placements) if exact else 0
+        placements[place:place] = _node_names(text)
     if placements:
-        return Interpretation(placements=placements)
+        return Interpretation(placements=placements[:MOST_OFFERED])
     return Interpretation(
         problem=f"“{text}” is neither a value (4k7, 5V, 100n), nor a part, nor a node name."
     )
+
+
+def _node_names(text: str) -> list[Placement]:
+    name = Placement(label=text, detail="name the node here", node_name=text)
+    if not _SUPPLY_NAME.fullmatch(text):
+        return [name]
+    supply = Placement(label=text, detail="supply here", node_name=text, style="supply")
+    return [supply, name]
+
+
+def _named(name: str, text: str) -> Interpretation | None:
+    """The parts that `text` may stand for and that may have this name; None where there are none."""
+    prefixes = _prefixes(name)
+    within = interpret(text)
+    if within.problem and prefixes and _BEGINS_A_NUMBER.match(text):
+        mends = [Correction(label=c.label, text=f"{name} {c.text}") for c in within.corrections]
+        return Interpretation(problem=within.problem, corrections=mends)
+    found = [
+        _called(name, placement)
+        for prefix in prefixes
+        for placement in within.placements
+        if placement.kind and not placement.name and CATALOGUE[placement.kind].prefix == prefix
+    ]
+    return Interpretation(placements=found) if found else None
+
+
+def _prefixes(name: str) -> list[str]:
+    """What the names of some kinds of part begin with and this one does too, longest first."""
+    known = {d.prefix for d in CATALOGUE.values() if d.prefix and d.kind != GROUND.kind}
+    return sorted((p for p in known if name.upper().startswith(p)), key=len, reverse=True)
+
+
+def _called(name: str, placement: Placement) -> Placement:
+    return placement.model_copy(update={"name": name, "label": f"{placement.label} {name}"})
 
 
 def _matching(word: str) -> list[Description]:
@@ -92,51 +147,76 @@ def _label_words(description: Description) -> list[str]:
     return re.split(r"[\s,-]+", f"{description.label} {description.purpose}".lower())
 
 
-def _wave(text: str) -> Interpretation | None:
-    """A source by its shape: "sine 1kHz 2V", "square 0 5V 1kHz", "pulse 5V 2ms"; None for others."""
-    word, *rest = text.split()
-    form = next((f for f in WAVE_FORMS if len(word) > 2 and f.key.startswith(word.lower())), None)
-    if form is None:
+def _waves(text: str) -> Interpretation | None:
+    """A source by its shape and values, in any order: "sine 1kHz 2V", "square 0 5V 1kHz", "5V 50Hz".
+
+    None for what is no such thing.
+    """
+    tokens = _APART_FROM_ITS_UNIT.sub("", text).split()
+    forms = [_form_called(token) for token in tokens]
+    if not forms[0] and not _BEGINS_A_NUMBER.match(tokens[0]):
         return None
-    in_current = any(_ends_in(token, "A") for token in rest)
+    form = next((f for f in forms if f), None)
+    values = [
+        token
+        for token, called in zip(tokens, forms, strict=True)
+        if called is None and not (form and token.lower() in _FILLERS)
+    ]
+    in_current = "current" in map(str.lower, tokens) or any(t.endswith("A") for t in values)
+    if form:
+        read = _wave(form, values, in_current)
+        return Interpretation(placements=[read]) if isinstance(read, Placement) else read
+    if len(values) < 2 or not any(t.endswith("Hz") for t in values):
+        return None
+    repeated = [f for f in WAVE_FORMS if f.key in _REPEATED_FORMS]
+    every = [_wave(f, values, in_current) for f in repeated]
+    placements = [read for read in every if isinstance(read, Placement)]
+    return Interpretation(placements=placements) if placements else None
+
+
+def _form_called(word: str) -> Form | None:
+    word = "sine" if word.lower() == "ac" else word.lower()
+    return next((f for f in WAVE_FORMS if len(word) > 2 and f.key.startswith(word)), None)
+
+
+def _wave(form: Form, given: list[str], in_current: bool) -> Placement | Interpretation:
+    """The source of this form with the values given, or why there is none."""
     description = CATALOGUE["current_source" if in_current else "voltage_source"]
     unit = "A" if in_current else "V"
     asked = [p for p in description.of_form(form.key) if form.key in p.forms]
     values = {**description.starting_values}
     levels = [p.key for p in asked if p.unit == unit]
     if form.key == "pulse" or "high" in levels:
-        bare = [t for t in rest if _is_value(t, unit) and not _is_other(t)]
+        bare = [t for t in given if _is_value(t, unit) and not _is_other(t)]
         levels = ["high"] if len(bare) < 2 else ["low", "high"]
-    for token in rest:
-        key = _key_for(token, asked, levels, values, unit)
+    keys = []
+    for token in given:
+        key = _key_for(token, [p for p in asked if p.key not in keys], levels, unit)
         if key is None:
             return Interpretation(
                 problem=f"“{token}” is no value of a {form.label.lower()}: "
                 f"{', '.join(sorted({p.unit for p in asked if p.unit}))} are."
             )
         values[key] = token
-    shown = " ".join(
-        parse_value(values[p.key], p.unit).echo
-        for p in asked
-        if p.key in (form.written or ()) and values[p.key]
-    )
-    return Interpretation(
-        placements=[
-            Placement(
-                label=f"{form.label} {'current' if in_current else 'voltage'}",
-                detail=shown,
-                kind=description.kind,
-                values=values,
-                form=form.key,
-                rotation=description.rotation,
-            )
-        ]
+        keys.append(key)
+    written = [p for p in asked if p.key in (form.written or ()) and values[p.key]]
+    more = [p for p in asked if p.key in keys and p not in written]
+    shown = " ".join(_echo(values[p.key], p) for p in written)
+    return Placement(
+        label=f"{form.label} {'current' if in_current else 'voltage'}",
+        detail=", ".join([shown, *(f"{p.label.lower()} {_echo(values[p.key], p)}" for p in more)]),
+        kind=description.kind,
+        values=values,
+        form=form.key,
+        rotation=description.rotation,
     )
 
 
-def _key_for(
-    token: str, asked: list[Parameter], levels: list[str], values: dict[str, str], unit: str
-) -> str | None:
+def _echo(text: str, parameter: Parameter) -> str:
+    return parse_value(text, parameter.unit).echo
+
+
+def _key_for(token: str, asked: list[Parameter], levels: list[str], unit: str) -> str | None:
     for parameter in asked:
         if parameter.unit in (unit, "") or not _ends_in(token, parameter.unit):
             continue
@@ -165,6 +245,7 @@ def _is_value(token: str, unit: str) -> bool:
 
 def _worded(word: str, value: str) -> Interpretation:
     kinds = [d for d in _matching(word) if d.main and d.main.reads == "quantity"]
+    kinds = [d for d in kinds if word in d.words] or kinds
     if not kinds:
         return Interpretation(problem=f"“{word}” is no part known here.")
     return _readings(kinds, value)

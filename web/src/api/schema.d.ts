@@ -1443,7 +1443,8 @@ export interface components {
         };
         /**
          * Placement
-         * @description One thing that could be placed; `kind` is None for a node name.
+         * @description One thing that could be placed: a part, under a `name` of its own where it was given one, or, where
+         *     `kind` is None, a node name.
          */
         Placement: {
             /** Label */
@@ -1452,6 +1453,8 @@ export interface components {
             detail: string;
             /** Kind */
             kind?: string | null;
+            /** Name */
+            name?: string | null;
             /**
              * Values
              * @default {}
@@ -1471,6 +1474,12 @@ export interface components {
             rotation: number;
             /** Node Name */
             node_name?: string | null;
+            /**
+             * Style
+             * @default name
+             * @enum {string}
+             */
+            style: "name" | "supply";
         };
         /** TypedText */
         TypedText: {

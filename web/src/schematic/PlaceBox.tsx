@@ -4,8 +4,10 @@ import { useEffect, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import type { Interpretation, Placement } from "../api/types";
 import { Pill } from "../ui/Pill";
-import { mirror, placeAt, startPlacing, turn } from "./actions";
+import { drawing, mirror, nameFor, placeAt, placementOf, startPlacing, turn } from "./actions";
 import { useCatalogue } from "./catalogue";
+import { freeName } from "./edits";
+import type { Catalogue } from "./geometry";
 import { PartSymbol } from "./Symbol";
 import { useHand } from "./tools";
 
@@ -37,7 +39,8 @@ export function PlaceBox() {
 
   if (!open) return null;
   const understood = typed.trim() ? data : undefined;
-  const placements = understood?.placements ?? [];
+  const placements = [...blocksCalled(typed, catalogue), ...(understood?.placements ?? [])];
+  const problem = placements.length ? null : understood?.problem;
   const choice = Math.min(at, Math.max(placements.length - 1, 0));
 
   const close = () => {
@@ -59,7 +62,7 @@ export function PlaceBox() {
     waiting.current = keys;
     try {
       const read = await ask<Interpretation>(api.POST("/api/interpret", { body: { text: typed } }));
-      start(read.placements[0]);
+      start(blocksCalled(typed, catalogue)[0] ?? read.placements[0]);
       for (const key of keys) {
         if (key === "r") turn(catalogue);
         if (key === "m") mirror(catalogue);
@@ -103,9 +106,9 @@ export function PlaceBox() {
         }}
         className="figure block w-full rounded-t-xl bg-transparent px-4 py-2.5 text-lg placeholder:text-base placeholder:text-soft focus:outline-none"
       />
-      {understood?.problem && (
+      {understood && problem && (
         <div role="alert" className="border-t border-hairline px-4 py-2.5 text-sm text-fault">
-          {understood.problem}
+          {problem}
           {understood.corrections.map((correction) => (
             <Pill
               key={correction.text}
@@ -130,7 +133,7 @@ export function PlaceBox() {
         >
           {placements.map((placement, i) => (
             <div
-              key={`${placement.kind}${placement.form}${placement.label}`}
+              key={`${placement.kind}${placement.form}${placement.style}${placement.label}`}
               id={`placement-${i}`}
               role="option"
               tabIndex={-1}
@@ -141,9 +144,11 @@ export function PlaceBox() {
               }}
               className="flex cursor-pointer items-center gap-3 rounded-lg px-3 py-1.5 aria-selected:bg-accent-wash hover:bg-ruling"
             >
-              <Thumbnail kind={placement.kind ?? null} />
-              <span className={placement.kind ? "" : "font-serif italic"}>{placement.label}</span>
-              <span className="figure ml-auto text-simulated">{placement.detail}</span>
+              <Thumbnail kind={placement.kind ?? null} style={placement.style} />
+              <span className={placement.kind ? "" : "font-serif italic"}>
+                {calledSo(placement, catalogue)}
+              </span>
+              <span className="figure ml-auto text-right text-simulated">{placement.detail}</span>
             </div>
           ))}
         </div>
@@ -152,13 +157,39 @@ export function PlaceBox() {
   );
 }
 
-export function Thumbnail({ kind }: { kind: string | null }) {
+/** What would be placed, by the name it will have. */
+function calledSo(placement: Placement, catalogue: Catalogue): string {
+  const { parts } = drawing();
+  const kind = catalogue.get(placement.kind ?? "");
+  if (!placement.name || !kind || nameFor(placement, parts)) return placement.label;
+  return `${kind.label} ${freeName(kind.prefix, parts)} (${placement.name} is taken)`;
+}
+
+/** The exercise's own blocks whose name begins with what was typed. */
+function blocksCalled(typed: string, catalogue: Catalogue): Placement[] {
+  const text = typed.trim().toLowerCase();
+  const found = [...catalogue.values()].filter(
+    (kind) => text && kind.kind === "block" && kind.label.toLowerCase().startsWith(text),
+  );
+  return found.map((kind) => ({ ...placementOf(kind), detail: "block" }));
+}
+
+interface ThumbnailProps {
+  kind: string | null;
+  style?: Placement["style"];
+}
+
+/** A part's symbol; without a kind, a wire with a node's name or a supply on it. */
+export function Thumbnail({ kind, style = "supply" }: ThumbnailProps) {
   const catalogue = useCatalogue();
   const found = kind ? catalogue.get(kind) : undefined;
   if (!found)
     return (
       <svg aria-hidden="true" viewBox="-3.4 -2 6.8 4" className="h-5 w-9">
-        <path className="stroke" d="M-3 0.8H3M0 0.8V-0.6M-1 -0.6H1" />
+        <path
+          className="stroke"
+          d={`M-3 0.8H3M0 0.8V-0.6${style === "supply" ? "M-1 -0.6H1" : "H1.9V-1.6H0Z"}`}
+        />
       </svg>
     );
   const [left, top, right, bottom] = found.body;

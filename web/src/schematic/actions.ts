@@ -1,5 +1,5 @@
 // What the sheet, its keys, its tray and its card can all do: the hand's moves turned into edits.
-import type { Kind, Part, Placement, Point } from "../api/types";
+import type { Kind, Label, Part, Placement, Point } from "../api/types";
 import { sheetOf, useExercise } from "../exercise/store";
 import { aligned, healed, renumbered, replaced, spaced } from "./arrange";
 import { copyChosen, pasteText } from "./clipboard";
@@ -17,7 +17,7 @@ const SNAP = 1.25; // grid units within which a wire's end jumps to a pin
 
 export function startPlacing(placement: Placement): void {
   if (placement.node_name) {
-    nameNode(placement.node_name, hand().cursor);
+    nameNode(placement.node_name, hand().cursor, placement.style);
     return;
   }
   const rotation = (placement.rotation ?? 0) as Part["rotation"];
@@ -35,7 +35,9 @@ export function placeAt(at: Point, catalogue: Catalogue, more = false): void {
   if (tool.kind !== "placing") return;
   const kind = catalogue.get(tool.placement.kind ?? "");
   if (!kind) return;
+  const asked = nameFor(tool.placement, drawing().parts);
   const part = { ...newPart(drawing(), kind, tool.placement, at), ...orientation(tool) };
+  if (asked) part.name = asked;
   exercise().draw((schematic) => put(schematic, part, catalogue));
   const recent = [kind.key, ...hand().recent.filter((key) => key !== kind.key)].slice(0, 6);
   hand().set({ recent });
@@ -47,21 +49,29 @@ const orientation = ({ rotation, mirror }: Pick<Part, "rotation" | "mirror">) =>
   mirror,
 });
 
-/** Put a kind down with its defaults; the tray's way of placing. */
-export function startPlacingKind(kind: Kind): void {
-  startPlacing({
-    label: kind.label,
-    detail: "",
-    kind: kind.key,
-    values: kind.values,
-    form: "",
-    rotation: kind.rotation,
-    node_name: null,
-  });
+/** A kind with its defaults, as it comes from the tray. */
+export const placementOf = (kind: Kind): Placement => ({
+  label: kind.label,
+  detail: "",
+  kind: kind.key,
+  name: null,
+  values: kind.values,
+  form: "",
+  rotation: kind.rotation,
+  node_name: null,
+  style: "name",
+});
+
+export const startPlacingKind = (kind: Kind) => startPlacing(placementOf(kind));
+
+/** The name a part was asked for under, where no other has it. */
+export function nameFor({ name }: Placement, parts: Part[]): string | null {
+  const taken = parts.some((part) => part.name.toLowerCase() === name?.toLowerCase());
+  return taken ? null : (name ?? null);
 }
 
-export function nameNode(name: string, at: Point): void {
-  exercise().draw((schematic) => named(schematic, name, at));
+export function nameNode(name: string, at: Point, style: Label["style"] = "name"): void {
+  exercise().draw((schematic) => named(schematic, name, at, style));
   hand().set({ typed: null });
 }
 

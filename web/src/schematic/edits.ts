@@ -48,8 +48,13 @@ export function wire(schematic: Schematic, points: Point[], catalogue: Catalogue
 }
 
 /** Name the node at a point; a name already at that very place is replaced. */
-export function named(schematic: Schematic, name: string, at: Point): Schematic {
-  const label: Label = { id: freshId("l", everything(schematic)), name, at, style: "name" };
+export function named(
+  schematic: Schematic,
+  name: string,
+  at: Point,
+  style: Label["style"] = "name",
+): Schematic {
+  const label: Label = { id: freshId("l", everything(schematic)), name, at, style };
   const others = schematic.labels.filter((other) => !same(other.at, at));
   return { ...schematic, labels: [...others, label] };
 }
