@@ -20,6 +20,7 @@ from lucidbench.core.schematic import Label, Part, Schematic, read_drawing
 from lucidbench.core.schematic.blocks import NewBlock, make_block
 from lucidbench.core.schematic.geometry import pin_points
 from lucidbench.core.schematic.kinds import kinds_with
+from lucidbench.core.schematic.values import read_values
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 SOLVED = ["level-bridge", "lamp-curve", "hydrophone-stage", "beacon-flasher", "flow-integrator"]
@@ -80,6 +81,21 @@ def test_a_block_needs_parts_and_keeps_its_ports_apart() -> None:
     assert {port.name: port.at[0] < 0 for port in made.block.ports} == {"mid": True, "out": False}
     assert [p.kind for p in made.block.schematic.parts].count("ground") == 1
     assert made.loose  # the wire that led to the capacitor's ground
+
+
+def test_a_use_of_a_block_tells_its_own_values_and_those_it_has_from_the_block() -> None:
+    kinds = kinds_with(example("attenuator-chain").blocks)
+    use = next(p for p in example("attenuator-chain").schematic.parts if p.name == "X1")
+
+    def told(text: str) -> list[tuple[str | None, str | None]]:
+        values = read_values(use.model_copy(update={"values": {"R_s": text}}), kinds)
+        return [(v.echo and v.echo.replace("\u00a0", " "), v.problem) for v in values]
+
+    assert told("") == [("1 kΩ", None), ("500 Ω", None)]  # R_p is R_s/2
+    assert told("4k") == [("4 kΩ", None), ("2 kΩ", None)]
+    (_, problem), (echo, _) = told("4q")
+    assert problem
+    assert echo == "500 Ω"
 
 
 def drawn_from(imported: Imported) -> Exercise:

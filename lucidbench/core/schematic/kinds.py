@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from lucidbench.core.devices import CATALOGUE, Description, Parameter
 from lucidbench.core.devices.symbol import Drawing, Pin, Sign, Symbol
+from lucidbench.core.netlist.parameters import ParameterError, resolve_parameters
 from lucidbench.core.schematic.document import Block, Part, Point
 
 Kinds: TypeAlias = Mapping[str, Description]
@@ -53,9 +54,20 @@ def _described(
         currents=(),
         written=(),
         parameters=tuple(
-            Parameter(key, key, "", text, "Of this block.", reads="any") for key, text in parameters
+            Parameter(
+                key, key, _unit_of(key, dict(parameters)), text, "Of this block.", reads="any"
+            )
+            for key, text in parameters
         ),
     )
+
+
+def _unit_of(name: str, texts: Mapping[str, str]) -> str:
+    """What a value of a block is measured in, as far as the block itself says."""
+    try:
+        return resolve_parameters(texts, wanted=(name,))[name].dimension.unit
+    except ParameterError:
+        return ""
 
 
 def frame(ports: Iterable[Point]) -> tuple[int, int, int, int]:

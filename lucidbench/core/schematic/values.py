@@ -15,9 +15,13 @@ from lucidbench.core.errors import FormulaError, Offer, ValueTextError
 from lucidbench.core.formula import Known, names_in
 from lucidbench.core.formula.parser import parse
 from lucidbench.core.netlist import value_fault
-from lucidbench.core.netlist.parameters import ParameterError, value_by_parameters
+from lucidbench.core.netlist.parameters import (
+    ParameterError,
+    resolve_parameters,
+    value_by_parameters,
+)
 from lucidbench.core.schematic.document import Part
-from lucidbench.core.schematic.kinds import Kinds, kind_of_part
+from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
 from lucidbench.core.units import Value, engineering, nearest_preferred, parse_value
 from lucidbench.core.units.engineering import NO_BREAK_SPACE
 from lucidbench.core.units.values import likely_offer
@@ -49,6 +53,8 @@ def read_values(
     description = kind_of_part(part, kinds)
     if description is None:
         return ()
+    if description.kind == BLOCK:
+        return _read_use(description, part.values, parameters)
     plain = _read_all(description, part.form, part.textbook, tuple(part.values.items()))
     if not parameters:
         return plain
@@ -60,6 +66,37 @@ def read_values(
         return _by_parameters(kind, read.parameter, read.text, parameters) or read
 
     return tuple(map(meant, plain))
+
+
+def _read_use(
+    description: Description, texts: Mapping[str, str], parameters: Mapping[str, Known]
+) -> tuple[ReadValue, ...]:
+    """The values of one use of a block: its own, and for those left empty what the block has."""
+    own = {p.key: p.default for p in description.parameters}
+    inside = {name: known for name, known in parameters.items() if name not in own}
+    problems = {}
+    for name in own:
+        text = texts.get(name, "")
+        try:
+            if text.strip():
+                inside |= resolve_parameters({name: text}, parameters)
+        except ParameterError as error:
+            problems[name] = str(error).removeprefix(f"{name}: ")
+
+    def read(parameter: Parameter) -> ReadValue:
+        name, text = parameter.key, texts.get(parameter.key, "")
+        if name in problems:
+            return ReadValue(parameter, text, problem=problems[name])
+        try:
+            known = resolve_parameters(own, inside, (name,))[name]
+        except ParameterError:  # told where the block itself is drawn
+            return ReadValue(parameter, text)
+        value = complex(known.value).real
+        plain = bool(text.strip()) and not names_in(parse(text).body)
+        echo = engineering(value, known.dimension.unit or parameter.unit, digits=7)
+        return ReadValue(parameter, text, number=value if plain else None, echo=echo)
+
+    return tuple(map(read, description.parameters))
 
 
 @lru_cache(maxsize=4096)  # most parts are as they were in the look before
@@ -78,7 +115,7 @@ def _read_all(
 def _read(kind: str, parameter: Parameter, text: str) -> ReadValue:
     default = Offer(f"Use {parameter.default}", parameter.default)
     if not text.strip():
-        if parameter.optional or parameter.reads == "any":
+        if parameter.optional:
             return ReadValue(parameter, text)
         if parameter.aside and parameter.default:
             number = parse_value(parameter.default, parameter.unit).number

@@ -344,7 +344,8 @@ function ValueField({ parameter, text, first, seen, names, onChange }: ValueFiel
     set.current = { text: written(to, parameter.unit), number: to };
     onChange(set.current.text);
   };
-  const canSlide = parameter.reads === "quantity" && number !== null && text.trim() !== "";
+  const isNumber = parameter.reads === "quantity" || parameter.reads === "any";
+  const canSlide = isNumber && number !== null && text.trim() !== "";
   const list = useId();
   return (
     <div className="mt-2">
@@ -356,7 +357,11 @@ function ValueField({ parameter, text, first, seen, names, onChange }: ValueFiel
             data-first={first || undefined}
             value={text}
             maxLength={wide ? 80_000 : 120}
-            placeholder={parameter.aside && parameter.default ? parameter.default : undefined}
+            placeholder={
+              parameter.aside || parameter.reads === "any"
+                ? parameter.default || undefined
+                : undefined
+            }
             list={names ? list : undefined}
             aria-invalid={Boolean(seen?.problem)}
             onChange={(event) => onChange(event.target.value)}
