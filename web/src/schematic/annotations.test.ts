@@ -1,7 +1,7 @@
 // Whatever is drawn, nothing written on the drawing covers a part or another text.
 import { describe, expect, it } from "vitest";
 import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../api/types";
-import { annotate } from "./annotations";
+import { annotate, type Note } from "./annotations";
 import { bodyOf, type Catalogue, overlap } from "./geometry";
 
 const catalogue = new Map([
@@ -101,18 +101,22 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
   return { schematic: { parts, wires, junctions: [], labels, notes: [] }, look };
 }
 
+/** Nothing written lies over a part or another text. */
+function coversNothing(notes: Note[], schematic: Schematic): void {
+  const bodies = schematic.parts.map((part) => bodyOf(part, catalogue));
+  notes.forEach((note, i) => {
+    expect(bodies.filter((body) => overlap(body, note.box))).toEqual([]);
+    for (const other of notes.slice(i + 1))
+      expect(overlap(note.box, other.box), `${note.id} over ${other.id}`).toBe(false);
+  });
+}
+
 describe("what is written on the drawing", () => {
   const seeds = Array.from({ length: 25 }, (_, i) => i + 1);
 
   it.each(seeds)("covers nothing (crowd %i)", (seed) => {
     const { schematic, look } = crowd(seed);
-    const { notes } = annotate(schematic, look, catalogue, layers, measure);
-    const bodies = schematic.parts.map((part) => bodyOf(part, catalogue));
-    notes.forEach((note, i) => {
-      expect(bodies.filter((body) => overlap(body, note.box))).toEqual([]);
-      for (const other of notes.slice(i + 1))
-        expect(overlap(note.box, other.box), `${note.id} over ${other.id}`).toBe(false);
-    });
+    coversNothing(annotate(schematic, look, catalogue, layers, measure).notes, schematic);
   });
 
   it.each(seeds)("leaves out next to nothing, and no name (crowd %i)", (seed) => {
@@ -122,7 +126,7 @@ describe("what is written on the drawing", () => {
     expect(written).toEqual(new Set(["part", "label", "current", "power"]));
     expect(notes.filter((note) => note.id.startsWith("part"))).toHaveLength(16);
     expect(notes.filter((note) => note.id.startsWith("label"))).toHaveLength(16);
-    expect(notes.length).toBeGreaterThanOrEqual(0.9 * 64);
+    expect(notes.length).toBeGreaterThanOrEqual(0.88 * 64); // powers that would cross a wire go
     expect(arrows).toHaveLength(16);
   });
 
@@ -146,13 +150,42 @@ describe("what is written on the drawing", () => {
     // Some much longer: these may have to go elsewhere, and none to where another is.
     const longer = now(look, ["−1.234 mV over all", "3 A", "12.34 µW"]);
     const { notes } = annotate(schematic, longer, catalogue, layers, measure, second);
-    const bodies = schematic.parts.map((part) => bodyOf(part, catalogue));
-    notes.forEach((note, i) => {
-      expect(bodies.filter((body) => overlap(body, note.box))).toEqual([]);
-      for (const other of notes.slice(i + 1))
-        expect(overlap(note.box, other.box), `${note.id} over ${other.id}`).toBe(false);
-    });
+    coversNothing(notes, schematic);
     expect(notes.filter((note) => note.id.startsWith("label"))).toHaveLength(16);
+  });
+
+  it.each(seeds)("follows the drawing, and stays in place away from an edit (crowd %i)", (seed) => {
+    const { schematic, look } = crowd(seed);
+    const random = numbers(seed + 100);
+    const next = (most: number) => Math.floor((random.next().value as number) * most);
+    let now = schematic;
+    let laid = annotate(now, look, catalogue, layers, measure);
+    for (let round = 0; round < 12; round++) {
+      const gone = now.parts[next(now.parts.length)] as Part;
+      const others = now.parts.filter((part) => part !== gone);
+      const moved: Part = { ...gone, at: [gone.at[0] + next(3) - 1, gone.at[1] + next(3) - 1] };
+      const back = schematic.parts.find((part) => !now.parts.some(({ id }) => id === part.id));
+      const parts = [others, [...others, moved], back ? [...now.parts, back] : others][next(3)];
+      now = { ...now, parts: parts as Part[] };
+      const before = new Map(laid.notes.map((note) => [note.id, note]));
+      laid = annotate(now, look, catalogue, layers, measure, laid);
+      coversNothing(laid.notes, now);
+      const names = laid.notes.filter((note) => /^(part|label) /.test(note.id));
+      expect(names).toHaveLength(now.parts.length + 16);
+      const places = [gone, moved, ...(back ? [back] : [])].map((part) => part.at);
+      const far = laid.notes.filter(({ box, leader }) =>
+        places.every(([x, y]) =>
+          [...(leader ?? []), [box.left, box.top], [box.right, box.bottom]].every(
+            ([left = 0, top = 0]) => Math.hypot(left - x, top - y) > 20,
+          ),
+        ),
+      );
+      // All are laid out anew where a name would else find no place.
+      const anew = annotate(now, look, catalogue, layers, measure);
+      const fresh = new Map(anew.notes.map((note) => [note.id, note.box]));
+      for (const { id, box } of far)
+        if (before.has(id)) expect([before.get(id)?.box, fresh.get(id)], id).toContainEqual(box);
+    }
   });
 
   it("draws an arrow the way the current flows", () => {

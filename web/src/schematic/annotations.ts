@@ -2,8 +2,9 @@
 //
 // Each text has a list of places, best first; the first that touches no part, no other text and no
 // wire is taken, else the one that crosses fewest wires. A text that finds no free place is left out
-// of the drawing; its figure still stands in the tables. As long as only figures change, texts stay
-// where they are, as far as they have room there: what is being read does not jump about.
+// of the drawing, a power too that would lie across a wire; its figure still stands in the tables.
+// Texts stay where they are as long as nothing is drawn, moved or taken away near them and they have
+// room there: what is being read does not jump about.
 import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../api/types";
 import {
   type Box,
@@ -12,7 +13,9 @@ import {
   grown,
   key,
   kindOf,
+  overlap,
   pinsOf,
+  same,
   segmentsOf,
   shifted,
   spanned,
@@ -27,6 +30,7 @@ const SIDE = 0.3; // air kept around a text
 const ROUNDING = 1e-9;
 const LEADER_STEP = 0.6; // grid units between the places of a leader that are looked at
 const LEADER_HALF = 0.05;
+const AROUND = 5; // grid units from a change within which texts are laid out anew
 
 export type Tone = "name" | "value" | "voltage" | "current" | "power";
 
@@ -65,10 +69,11 @@ export interface Annotations {
   arrows: Arrow[];
 }
 
-/** Annotations that the next ones may follow; then `taken` and `asked` go over to those. */
+/** Annotations that the next ones may follow; then `drawn`, `taken` and `asked` go over to those. */
 export interface Laid extends Annotations {
   of: Drawing;
-  /** Where no text may be put any more. */
+  drawn: Drawn;
+  /** Where texts and arrows are. */
   taken: Space;
   /** What was asked for, in its order, and the text that came of it, where there was a place. */
   requests: (Request | Note)[];
@@ -104,14 +109,18 @@ type Wanted = Pick<Note, "id" | "owner" | "quantity" | "lines" | "flag">;
 interface Request {
   note: Wanted;
   places(): Iterable<Place>;
+  /** Left out rather than put across a wire. */
+  onlyClear: boolean;
 }
 
 class Layout {
   readonly requests: (Request | Note)[] = [];
-  private readonly reserved: Box[] = [];
+  /** What stands beside a part, by the part's id: a line to it stands for one to the part. */
+  private readonly captions = new Map<string, Box>();
 
   constructor(
     private readonly drawn: Drawn,
+    private readonly taken: Space,
     private readonly measure: Measure,
     private readonly asked: Asked,
   ) {}
@@ -140,13 +149,8 @@ class Layout {
   }
 
   /** Ask for a text at the best of `places`, which are looked through when all is asked for. */
-  place(note: Wanted, places: () => Iterable<Place>): void {
-    this.requests.push({ note, places });
-  }
-
-  /** Keep texts off `box`. */
-  reserve(box: Box): void {
-    this.reserved.push(box);
+  place(note: Wanted, places: () => Iterable<Place>, onlyClear = false): void {
+    this.requests.push({ note, places, onlyClear });
   }
 
   private sizeOf(lines: Line[][]): [number, number] {
@@ -161,69 +165,97 @@ class Layout {
   }
 
   /** All that was asked for, in the order it was, each at the best place that those before left. */
-  places(): { placed: (Note | null)[]; taken: Space } {
-    const taken = new Space(this.drawn.hard);
-    for (const box of this.reserved) taken.add(box);
-    for (const request of this.requests) if ("box" in request) taken.add(request.box);
-    const placed = this.requests.map((request) =>
-      "box" in request ? request : this.search(request, taken),
+  places(): (Note | null)[] {
+    for (const request of this.requests) if ("box" in request) this.taken.add(request.box);
+    return this.requests.map((request) =>
+      this.written("box" in request ? request : this.search(request)),
     );
-    return { placed, taken };
   }
 
-  /** The same, where what was there before keeps its place if it can. Null where one of those finds
-   * none any more. */
-  placesAfter({ requests, placed, taken }: Laid): { placed: (Note | null)[]; taken: Space } | null {
+  /** The same, where what was there before keeps its place if it can, and nothing near it has changed.
+   * Null where others would have to give way: a name finds no place, or a figure none any more though
+   * nothing is drawn otherwise. */
+  placesAfter({ requests, placed }: Laid, changed: Space): (Note | null)[] | null {
     const unchanged = (k: number) => requests[k] === this.requests[k];
     // Where most are in a row as before, only the others are looked for by what they are called.
     const earlier = new Map<string, Note>();
-    for (const [k, note] of placed.entries()) if (note && !unchanged(k)) earlier.set(note.id, note);
-    const found = this.requests.map((request, k): Note | Place | null => {
-      if (unchanged(k) && placed[k]) return placed[k];
+    const leftOut = new Set<string>();
+    for (const [k, note] of placed.entries()) {
+      if (note && !(unchanged(k) && isFar(note, changed))) earlier.set(note.id, note);
+      else if (!note) leftOut.add(idOf(requests[k] as Request));
+    }
+    const keptFor = (request: Request | Note, k: number): Note | Place | null => {
+      const same = unchanged(k) ? placed[k] : null;
+      if (same && !earlier.has(same.id)) return same;
       const note = "box" in request ? request : request.note;
       const before = earlier.get(note.id);
       earlier.delete(note.id);
-      if (before && sameWords(before.lines, note.lines))
+      const stays = before && isFar(before, changed);
+      if (stays && sameWords(before.lines, note.lines))
         return before.quantity === note.quantity ? before : { ...before, quantity: note.quantity };
-      if (before) taken.remove(spaceOf(before));
-      const kept = "box" in request ? request : before && this.keptAt(before, request.note);
-      if (kept) taken.add(spaceOf(kept));
-      return kept ?? before?.place ?? null;
+      if (before) this.taken.remove(spaceOf(before));
+      const kept = "box" in request ? request : stays && this.keptAt(before, request.note);
+      if (kept) this.taken.add(spaceOf(kept));
+      return kept || (stays ? before.place : null);
+    };
+    const found = this.requests.map((request, k) => {
+      const kept = keptFor(request, k);
+      return kept && "box" in kept ? this.written(kept) : kept;
     });
-    // What found no place before is looked at again where it has changed, or others have gone.
-    const room = earlier.size > 0;
-    for (const gone of earlier.values()) taken.remove(spaceOf(gone));
+    // What found no place before is looked at again where it has changed, or there may be room now.
+    const free = new Space();
+    for (const gone of earlier.values()) {
+      this.taken.remove(spaceOf(gone));
+      free.add(gone.box);
+    }
+    const hopeless = (request: Request, k: number) =>
+      leftOut.has(request.note.id) &&
+      (unchanged(k) || !changed.isEmpty) &&
+      isFarFrom(request, changed) &&
+      isFarFrom(request, free);
     const written: (Note | null)[] = [];
     for (const [k, request] of this.requests.entries()) {
       const before = found[k] ?? null;
       if (before && "box" in before) written.push(before);
       else if ("box" in request) written.push(request);
-      else if (!before && unchanged(k) && !room) written.push(null);
+      else if (!before && hopeless(request, k)) written.push(null);
       else {
-        const note = this.search(request, taken, before);
-        if (before && !note) return null;
+        const note = this.written(this.search(request, before));
+        const matters = changed.isEmpty || isName(request.note);
+        if (!note && matters && !leftOut.has(request.note.id)) return null;
         written.push(note);
       }
     }
-    return { placed: written, taken };
+    return written;
   }
 
   /** `note` where it was before, if it has room there. */
   private keptAt({ box, place }: Note, note: Wanted): Note | null {
     const [width, height] = this.sizeOf(note.lines);
     const [room, high] = [box.right - box.left + ROUNDING, box.bottom - box.top + ROUNDING];
-    return width <= room && height <= high ? writtenAt(note, place, width, height) : null;
+    return width <= room && height <= high
+      ? writtenAt(note, place, width, height, this.captionOf(note))
+      : null;
   }
 
-  private search({ note, places }: Request, taken: Space, before?: Place | null): Note | null {
+  private written<N extends Note | null>(note: N): N {
+    if (note?.owner && note.id === `part ${note.owner}`) this.captions.set(note.owner, note.box);
+    return note;
+  }
+
+  private captionOf = (note: Wanted) => this.captions.get(note.owner ?? "");
+
+  private search({ note, places, onlyClear }: Request, before?: Place | null): Note | null {
     const [width, height] = this.sizeOf(note.lines);
+    const caption = this.captionOf(note);
     let best: Place | null = null;
     let fewest = Number.POSITIVE_INFINITY;
     const judge = (place: Place) => {
       const box = boxAt(place, width, height);
-      if (taken.meets(box)) return;
+      if (this.drawn.hard.meets(box) || this.taken.meets(box)) return;
       let crossed = this.drawn.soft.count(box);
-      if (place.leader && crossed < fewest) crossed += covered(leaderOf(box, place.leader), taken);
+      if (place.leader && crossed < fewest)
+        crossed += this.covered(leaderOf(box, place.leader, caption));
       if (crossed < fewest) [best, fewest] = [place, crossed];
     };
     if (before) judge(before);
@@ -232,22 +264,52 @@ class Layout {
         judge(place);
         if (!fewest) break;
       }
-    if (!best) return null;
+    if (!best || (onlyClear && this.drawn.soft.count(boxAt(best, width, height)))) return null;
     const place: Place = fewest ? { ...(best as Place), crossed: fewest } : best;
-    const written = writtenAt(note, place, width, height);
-    taken.add(spaceOf(written));
+    const written = writtenAt(note, place, width, height, caption);
+    this.taken.add(spaceOf(written));
     return written;
   }
+
+  /** How many places along a line, short of its end, are taken. */
+  private covered([[x, y], [toX, toY]]: [Point, Point]): number {
+    const steps = Math.ceil(Math.hypot(toX - x, toY - y) / LEADER_STEP);
+    let count = 0;
+    for (let k = 1; k < steps; k++) {
+      const here: Point = [x + (k / steps) * (toX - x), y + (k / steps) * (toY - y)];
+      const box = grown(spanned(here, here), LEADER_HALF);
+      if (this.drawn.hard.meets(box) || this.taken.meets(box)) count++;
+    }
+    return count;
+  }
+}
+
+const idOf = (request: Request | Note) => ("box" in request ? request.id : request.note.id);
+
+const isName = ({ id }: Wanted) => id.startsWith("part ") || id.startsWith("label ");
+
+/** Whether nothing has changed where a text could be put. */
+function isFarFrom(request: Request, changed: Space): boolean {
+  if (changed.isEmpty) return true;
+  for (const { at } of request.places()) return !changed.meets(grown(spanned(at, at), 2 * AROUND));
+  return true;
+}
+
+/** Whether nothing has changed around a text, or where its line leads. */
+function isFar({ box, leader }: Note, changed: Space): boolean {
+  if (changed.isEmpty) return true;
+  const end = leader && spanned(leader[1], leader[1]);
+  return !changed.meets(grown(box, AROUND)) && !(end && changed.meets(grown(end, AROUND)));
 }
 
 /** What a text takes of the sheet: a little air beside it too, where it was not put there by hand. */
 const spaceOf = ({ box, byHand }: Note): Box =>
   byHand ? box : { ...box, left: box.left - SIDE, right: box.right + SIDE };
 
-function writtenAt(note: Wanted, place: Place, width: number, height: number): Note {
+function writtenAt(note: Wanted, place: Place, width: number, height: number, caption?: Box): Note {
   const box = boxAt(place, width, height);
   const align = place.hold === "left" ? "start" : place.hold === "right" ? "end" : "middle";
-  const leader = place.leader ? leaderOf(box, place.leader) : null;
+  const leader = place.leader ? leaderOf(box, place.leader, caption) : null;
   return { ...note, box, place, align, leader };
 }
 
@@ -278,49 +340,74 @@ const sameWords = (a: Line[][], b: Line[][]): boolean =>
 interface Drawn {
   hard: Space;
   soft: Space;
-  /** Where wires end. */
-  ends: Set<string>;
 }
 
-const known = new WeakMap<Schematic, { catalogue: Catalogue; drawn: Drawn }>();
+const NOTHING: Schematic = { parts: [], wires: [], junctions: [], labels: [], notes: [] };
 
-function drawnOf(schematic: Schematic, catalogue: Catalogue): Drawn {
-  const before = known.get(schematic);
-  if (before?.catalogue === catalogue) return before.drawn;
-  const [hard, soft, ends] = [new Space(), new Space(), new Set<string>()];
-  for (const part of schematic.parts) {
-    const body = bodyOf(part, catalogue);
-    hard.add(grown(body, 0.2));
-    for (const pin of pinsOf(part, catalogue)) {
-      const lead = spanned(pin.at, nearestIn(body, pin.at));
-      hard.add(grown(lead, WIRE_HALF));
-    }
-  }
-  for (const { points } of schematic.wires) {
-    for (const [a, b] of segmentsOf(points)) soft.add(grown(spanned(a, b), WIRE_HALF));
-    ends.add(key(points[0] as Point)).add(key(points.at(-1) as Point));
-  }
-  for (const note of schematic.notes) hard.add(noteBox(note));
-  const drawn = { hard, soft, ends };
-  known.set(schematic, { catalogue, drawn });
-  return drawn;
+/** What `of` covers, made of what `before` did, which is used up; and, into `changed`, where they differ. */
+function drawnOf(of: Drawing, before: Laid | null, changed: Space): Drawn {
+  const { hard, soft } = before?.drawn ?? { hard: new Space(), soft: new Space() };
+  const [old, now] = [before?.of.schematic ?? NOTHING, of.schematic];
+  const exchange = <T>(then: readonly T[], list: readonly T[], boxes: (item: T) => Boxes) => {
+    if (then === list) return;
+    const [gone, come] = [new Set(then), new Set(list)];
+    for (const item of then) if (!come.has(item)) each(boxes(item), "remove");
+    for (const item of list) if (!gone.has(item)) each(boxes(item), "add");
+  };
+  const each = (boxes: Boxes, way: "add" | "remove") => {
+    for (const box of boxes.hard ?? []) hard[way](box);
+    for (const box of boxes.soft ?? []) soft[way](box);
+    for (const box of [...(boxes.hard ?? []), ...(boxes.soft ?? []), ...(boxes.bare ?? [])])
+      changed.add(box);
+  };
+  exchange(old.parts, now.parts, (part) => ({ hard: partBoxes(part, of.catalogue) }));
+  exchange(old.wires, now.wires, ({ points }) => ({
+    soft: segmentsOf(points).map(([a, b]) => grown(spanned(a, b), WIRE_HALF)),
+  }));
+  exchange(old.labels, now.labels, ({ at }) => ({ bare: [spanned(at, at)] }));
+  exchange(old.notes, now.notes, (note) => ({ hard: [noteBox(note)] }));
+  return { hard, soft };
 }
 
-/** From a text to the nearest of what it speaks of. */
-function leaderOf(text: Box, { left, top, right, bottom }: Box): [Point, Point] {
-  const from = nearestIn(text, [(left + right) / 2, (top + bottom) / 2]);
-  return [from, nearestIn({ left, top, right, bottom }, from)];
+/** What a thing covers, and what it concerns without covering it. */
+interface Boxes {
+  hard?: Box[];
+  soft?: Box[];
+  bare?: Box[];
 }
 
-/** How many places along a line, short of its end, are taken. */
-function covered([[x, y], [toX, toY]]: [Point, Point], taken: Space): number {
-  const steps = Math.ceil(Math.hypot(toX - x, toY - y) / LEADER_STEP);
-  let count = 0;
-  for (let k = 1; k < steps; k++) {
+/** A part's body and its leads; a part is never changed but replaced, so these are the same each time. */
+function partBoxes(part: Part, catalogue: Catalogue): Box[] {
+  const body = bodyOf(part, catalogue);
+  const leads = pinsOf(part, catalogue).map((pin) =>
+    grown(spanned(pin.at, nearestIn(body, pin.at)), WIRE_HALF),
+  );
+  return [grown(body, 0.2), ...leads];
+}
+
+/** From a text to the nearest of what it speaks of, or to the caption that stands in the way. */
+function leaderOf(text: Box, target: Box, caption?: Box): [Point, Point] {
+  const near = nearestIn(text, [
+    (target.left + target.right) / 2,
+    (target.top + target.bottom) / 2,
+  ]);
+  const line: [Point, Point] = [near, nearestIn(target, near)];
+  if (!caption || !crosses(line, caption)) return line;
+  const edge = nearestIn(text, [
+    (caption.left + caption.right) / 2,
+    (caption.top + caption.bottom) / 2,
+  ]);
+  return [edge, nearestIn(caption, edge)];
+}
+
+/** Whether a line comes through a box. */
+function crosses([[x, y], [toX, toY]]: [Point, Point], box: Box): boolean {
+  const steps = Math.ceil(Math.hypot(toX - x, toY - y) / LEADER_HALF);
+  for (let k = 0; k <= steps; k++) {
     const here: Point = [x + (k / steps) * (toX - x), y + (k / steps) * (toY - y)];
-    if (taken.meets(grown(spanned(here, here), LEADER_HALF))) count++;
+    if (overlap(spanned(here, here), box)) return true;
   }
-  return count;
+  return false;
 }
 
 /** "left" holds the text's left edge at the point, "above" puts it above the point, and so on. */
@@ -336,8 +423,8 @@ function nearestIn(box: Box, [x, y]: Point): Point {
 
 const isUpright = (part: Part) => part.rotation === 90 || part.rotation === 270;
 
-/** Everything written on `schematic`; after `before`, which is used up, if that is of the same drawing,
- * with few changes. */
+/** Everything written on `schematic`; after `before`, which is used up, where what was written stays as
+ * long as nothing near it changes. */
 export function annotate(
   schematic: Schematic,
   look: Look | null,
@@ -347,36 +434,45 @@ export function annotate(
   before: Laid | null = null,
 ): Laid {
   const of = { schematic, catalogue, layers, measure };
-  const drawn = drawnOf(schematic, catalogue);
+  const follows = before && sameKind(before.of, of) ? before : null;
+  const changed = new Space();
+  const drawn = drawnOf(of, follows, changed);
+  const asked = follows && changed.isEmpty ? follows.asked : new WeakMap();
   const figures = new Map(look?.quantities.map((quantity) => [quantity.name, quantity]));
-  const sameDrawn = before && sameDrawing(before.of, of);
-  const earlier = sameDrawn ? before.arrows : [];
+  const earlier = follows?.arrows ?? [];
   const heads = layers.current ? arrows(schematic, catalogue, figures, earlier) : [];
-  const follows = sameDrawn && sameArrows(before.arrows, heads);
-  const asked = follows ? before.asked : new WeakMap();
-  const layout = new Layout(drawn, measure, asked);
-  for (const head of heads) layout.reserve(arrowBox(head));
+  const taken = follows?.taken ?? new Space();
+  if (heads !== earlier) exchangeArrows(earlier, heads, taken, changed);
+  const layout = new Layout(drawn, taken, measure, asked);
   captions(schematic, look, catalogue, layout);
-  names(schematic, look, layers.voltage ? figures : new Map(), drawn, layout);
+  names(schematic, look, layers.voltage ? figures : new Map(), layout);
   if (layers.voltage) voltages(schematic, look, catalogue, figures, layout);
   if (layers.current) currents(heads, figures, layout);
   if (layers.power) powers(schematic, catalogue, figures, layout);
   // Where one lost its place to others that kept theirs, all are laid out anew, the first ones first.
-  const laid = follows ? layout.placesAfter(before) : layout.places();
-  if (!laid) return annotate(schematic, look, catalogue, layers, measure);
-  const notes = laid.placed.filter((note) => note !== null);
-  return { ...laid, notes, arrows: heads, requests: layout.requests, asked, of };
+  const placed = follows ? layout.placesAfter(follows, changed) : layout.places();
+  if (!placed) return annotate(schematic, look, catalogue, layers, measure);
+  const notes = placed.filter((note) => note !== null);
+  return { placed, notes, arrows: heads, requests: layout.requests, asked, of, drawn, taken };
 }
 
-const sameDrawing = (a: Drawing, b: Drawing): boolean =>
-  a.schematic === b.schematic &&
-  a.catalogue === b.catalogue &&
-  a.layers === b.layers &&
-  a.measure === b.measure;
+const sameKind = (a: Drawing, b: Drawing): boolean =>
+  a.catalogue === b.catalogue && a.layers === b.layers && a.measure === b.measure;
 
-/** Whether the same currents have arrows, whichever way they point. */
-const sameArrows = (a: Arrow[], b: Arrow[]): boolean =>
-  a.length === b.length && a.every((arrow, k) => arrow.quantity === b[k]?.quantity);
+function exchangeArrows(earlier: Arrow[], now: Arrow[], taken: Space, changed: Space): void {
+  const placeOf = ({ quantity, at }: Arrow) => `${quantity} ${key(at)}`;
+  const [gone, come] = [new Set(earlier.map(placeOf)), new Set(now.map(placeOf))];
+  for (const arrow of earlier)
+    if (!come.has(placeOf(arrow))) {
+      taken.remove(arrowBox(arrow));
+      changed.add(arrowBox(arrow));
+    }
+  for (const arrow of now)
+    if (!gone.has(placeOf(arrow))) {
+      taken.add(arrowBox(arrow));
+      changed.add(arrowBox(arrow));
+    }
+}
 
 /** Places around a box: beside it for upright parts first, above and below for lying ones first. */
 function* around(box: Box, upright: boolean, steps = 3): Generator<Place> {
@@ -442,7 +538,6 @@ function names(
   schematic: Schematic,
   look: Look | null,
   figures: Map<string, QuantityLook>,
-  drawn: Drawn,
   layout: Layout,
 ) {
   const shown = new Set<string>();
@@ -459,7 +554,9 @@ function names(
       layout.place(note, () => [above, ...besidePoint([label.at[0], label.at[1] - 1])]);
       continue;
     }
-    const isEnd = drawn.ends.has(key(label.at));
+    const isEnd = schematic.wires.some(({ points }) =>
+      [points[0], points.at(-1)].some((end) => end && same(end, label.at)),
+    );
     const places = () => (isEnd ? endPlaces(schematic, label.at) : besidePoint(label.at));
     const note = { id: `label ${label.id}`, owner: label.id, quantity, lines: [line], flag: true };
     layout.place(note, places);
@@ -548,15 +645,16 @@ function arrows(
   figures: Map<string, QuantityLook>,
   earlier: Arrow[],
 ): Arrow[] {
+  const known = new Map(earlier.map((arrow) => [arrow.quantity, arrow]));
   const found: Arrow[] = [];
   for (const part of schematic.parts)
     for (const current of kindOf(part, catalogue)?.currents ?? []) {
       const name = `I_${part.name}${current.name ? `.${current.name}` : ""}`;
       const figure = figures.get(name);
       if (!figure?.flow) continue;
-      const known = earlier[found.length];
-      const same = known?.quantity === name && known.part === part && known.flow === figure.flow;
-      const arrow = same ? known : arrowOf(part, catalogue, current, figure);
+      const before = known.get(name);
+      const stays = before?.part === part && before.flow === figure.flow;
+      const arrow = stays ? before : arrowOf(part, catalogue, current, figure);
       if (arrow) found.push(arrow);
     }
   const all = found.length === earlier.length && found.every((arrow, k) => arrow === earlier[k]);
@@ -573,7 +671,8 @@ function write(
   { tone, text, box, upright, steps }: Figure,
 ) {
   const note = { id: `${tone} ${figure.name}`, owner: part.id, quantity: figure.name };
-  layout.place({ ...note, lines: [[{ text, tone }]] }, () => around(box, upright, steps));
+  const places = () => around(box, upright, steps);
+  layout.place({ ...note, lines: [[{ text, tone }]] }, places, tone === "power");
 }
 
 interface Figure {
@@ -604,11 +703,11 @@ function powers(
 ) {
   for (const part of schematic.parts) {
     const figure = figures.get(`P_${part.name}`);
-    if (!figure) continue;
+    if (!figure?.flow) continue;
     layout.once(figure, "power", () => {
       const text = `${figure.flow < 0 ? "gives" : "takes"} ${figure.magnitude}`;
       const [box, upright] = [bodyOf(part, catalogue), isUpright(part)];
-      write(layout, part, figure, { tone: "power", text, box, upright, steps: 5 });
+      write(layout, part, figure, { tone: "power", text, box, upright, steps: 7 });
     });
   }
 }

@@ -7,8 +7,10 @@ const ROW = 1 << 20; // more cells than a sheet is high
 export class Space {
   private readonly cells = new Map<number, Box[]>();
 
-  /** With `below`, all that lies there lies here too; what is added does not reach it. */
-  constructor(private readonly below?: Space) {}
+  /** Whether nothing was ever added. */
+  get isEmpty(): boolean {
+    return !this.cells.size;
+  }
 
   add(box: Box): void {
     for (const cell of cellsOf(box)) {
@@ -31,7 +33,7 @@ export class Space {
   meets(box: Box): boolean {
     for (const cell of cellsOf(box))
       if (this.cells.get(cell)?.some((other) => overlap(box, other))) return true;
-    return this.below?.meets(box) ?? false;
+    return false;
   }
 
   /** How many boxes overlap `box`. */
@@ -39,7 +41,7 @@ export class Space {
     const found = new Set<Box>();
     for (const cell of cellsOf(box))
       for (const other of this.cells.get(cell) ?? []) if (overlap(box, other)) found.add(other);
-    return found.size + (this.below?.count(box) ?? 0);
+    return found.size;
   }
 }
 
