@@ -118,7 +118,7 @@ def test_an_exercise_survives_netlist_text(name: str) -> None:
     """Drawing to netlist to drawing: the same circuit, at DC where it has such a point, else as phasors."""
     before = circuit_of(example(name))
     after = circuit_of(drawn_from(read_any(write_netlist(before))))
-    if name == "feed-line":  # plain reactances hold at one frequency only
+    if name == "feed-line":  # at DC there is nothing in it
         first, second = (phasors(c, 50.0).voltages for c in (before, after))
     else:
         first, second = (operating_point(c).voltages for c in (before, after))

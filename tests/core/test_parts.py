@@ -189,6 +189,29 @@ def test_impedance_given_at_a_frequency() -> None:
     assert at.powers["Y1"] == pytest.approx(0.5 * 2**2 * (30 + 40j))  # S = |I|²·Z/2
 
 
+@pytest.mark.parametrize(
+    ("reactance", "parts"),
+    [
+        (40, ("R1 a b 30", f"L1 b 0 {40 / (100 * math.pi)!r}")),  # X = ωL
+        (-40, ("R1 a b 30", f"C1 b 0 {1 / (40 * 100 * math.pi)!r}")),  # X = -1/ωC
+    ],
+)
+def test_an_impedance_given_at_one_frequency_is_what_has_it_there(
+    reactance: float, parts: tuple[str, ...]
+) -> None:
+    source = "V1 a 0 AC 100 SIN(0 100 50)"
+    given = circuit(source, f"Y1 a 0 impedance resistance=30 reactance={reactance} frequency=50")
+    made = circuit(source, *parts)
+    frequencies = [5.0, 50.0, 400.0]
+    assert frequency_sweep(given, frequencies).traces["I_Y1"] == pytest.approx(
+        frequency_sweep(made, frequencies).traces["I_R1"], rel=1e-9
+    )
+    times = np.linspace(0, 0.06, 40)
+    assert transient(given, TransientSettings(0.06)).trace("I_Y1", times) == pytest.approx(
+        transient(made, TransientSettings(0.06)).trace("I_R1", times), abs=1e-4
+    )
+
+
 def test_practical_forms() -> None:
     # A coil's own resonance 1/(2π·sqrt(LC)); a capacitor's ESR at high and leakage at low frequency.
     coil = circuit(

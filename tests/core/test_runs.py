@@ -395,3 +395,31 @@ def test_a_recorded_column_becomes_a_source() -> None:
     ):  # fmt: skip
         with pytest.raises(DocumentError, match=said):
             recorded(text)
+
+
+def test_the_feed_line_at_another_frequency() -> None:
+    """Millman's theorem by hand (any circuits text); twice the frequency is twice a coil's reactance and
+    half a capacitor's. Its loop of coils and sources stops nothing: at DC there is nothing in it.
+    """
+    told = ran("feed-line", "phasor", frequency="100 Hz")
+    first, second = 12, 11 * np.exp(-1j * math.radians(20))
+    node = (first / 8j + second / 12j) / (1 / 8j + 1 / 12j + 1 / (8 - 1.5j))
+    rows = {row[0].text: row for row in told.tables[0].rows}
+    assert parse_value(rows["feed"][1].text, "V").number == pytest.approx(abs(node), rel=1e-3)
+    swept = ran("feed-line", "frequency_sweep", "V_feed", **{"from": "50 Hz", "to": "200 Hz"})
+    assert swept.problem is None
+    assert look(exercise("feed-line")).unsolved is None
+
+
+def test_rounding_is_told_as_nothing() -> None:
+    """At resonance the current is in phase with the source (any circuits text); behind an ideal op-amp
+    the summing node does not move."""
+    rows = ran("time-signal-filter", "phasor").tables[1].rows
+    assert {row[2].text for row in rows} == {"0\u00a0°", "180\u00a0°"}
+    (still,) = ran("flow-integrator", "transient", "V_s").curves
+    assert [(f.label, f.text) for f in still.readings] == [("constant at", "0\u00a0V")]
+
+
+def test_a_leaking_capacitor_has_its_leakage_in_letters() -> None:
+    (transfer, *_) = ran("sounder-driver", "symbolic").formulas
+    assert "R_p_C1" in transfer.text

@@ -10,7 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.linalg import expm
 
-from lucidbench.core.analyses import RunRefused, TransientSettings, Watch, transient
+from lucidbench.core.analyses import (
+    RunRefused,
+    TransientSettings,
+    Watch,
+    operating_point,
+    transient,
+)
 from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.settled import oscillation, settled
 from lucidbench.core.analyses.system import assemble
@@ -364,3 +370,24 @@ def test_what_has_died_away_along_a_ladder_is_nothing() -> None:
     for k in (5, 20, 40):
         expected = math.erfc(k / (2 * math.sqrt(1e-6 / 1e-9)))
         assert end[run.system.rows[f"n{k + 1}"]] == pytest.approx(expected, rel=1e-4)
+
+
+def test_a_linear_circuit_that_nothing_drives_at_rest_starts_from_zero() -> None:
+    """A coil between two sources, and a capacitor fed a current, have no single state at DC: from zero,
+    either is the integral of a sine (any circuits text)."""
+    times = np.linspace(0, 0.04, 41)
+    wanted = (1 - np.cos(100 * math.pi * times)) * 5 / (100 * math.pi * 10e-3)
+    coil = circuit("V1 a 0 SIN(0 10 50)", "V2 b 0 SIN(0 5 50)", "L1 a b 10m")
+    assert operating_point(coil).currents["L1"] == 0.0
+    run = transient(coil, TransientSettings(0.04))
+    assert run.trace("I_L1", times) == pytest.approx(wanted, abs=1e-5)
+    fed = circuit("I1 0 a SIN(0 5 50)", "C1 a 0 10m")
+    run = transient(fed, TransientSettings(0.04))
+    assert run.trace("V_a", times) == pytest.approx(wanted, abs=1e-5)
+    # With a direct share there is no state to begin from, but one may be given.
+    lasting = circuit("V1 a 0 SIN(1 10 50)", "V2 b 0 SIN(0 5 50)", "L1 a b 10m")
+    with pytest.raises(CircuitError, match="plain wire"):
+        transient(lasting, TransientSettings(0.04))
+    assert (
+        transient(lasting, TransientSettings(0.04, from_given=True)).trace("I_L1", times).max() > 3
+    )

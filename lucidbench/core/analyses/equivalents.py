@@ -24,7 +24,7 @@ from lucidbench.core.analyses.system import (
     sparse_solver,
 )
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit
+from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
 
 _NOTHING = 1e-12  # of the largest entry: an impedance below this is taken as none
 
@@ -100,6 +100,8 @@ def _linear(circuit: Circuit, frequency: float | None) -> tuple[System, Callable
     """(system, solver) of G at DC, of G + jωC at a frequency."""
     if frequency is None:
         refuse_reactances(circuit, "a DC equivalent")
+        for fault in topology_faults(circuit):
+            raise CircuitError(fault.sentence, fault.elements, fault.nodes)
     system = assemble(circuit)
     if system.is_linear and frequency is not None:
         form = system.matrix if system.size <= LARGEST_DENSE else system.sparse

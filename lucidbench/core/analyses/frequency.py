@@ -11,23 +11,22 @@ from typing import Any
 import numpy as np
 
 from lucidbench.core.analyses.currents import pin_currents_over, traces_of
-from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
+from lucidbench.core.analyses.operating_point import OperatingPoint
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
-from lucidbench.core.analyses.small_signal import law_admittances, linearised
+from lucidbench.core.analyses.small_signal import law_admittances, small_signals
 from lucidbench.core.analyses.system import (
-    LARGEST_DENSE,
     Array,
     ComplexArray,
     System,
-    assemble,
     refuse_reactances,
 )
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.base import Drive
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
+from lucidbench.core.netlist import GROUND_NODE, Circuit
 
 _CHUNK = 4_000_000  # entries of all matrices solved at once
+_DUST = 1e-12  # of a phasor: a real or imaginary part below is rounding, given as zero
 
 
 def decades(start: float, stop: float, points: int) -> Array:
@@ -126,26 +125,10 @@ def frequency_sweep(
     if len(at) > 1:
         refuse_reactances(circuit, "a frequency sweep")
     began = time.monotonic()
-    system, point, g, c = _linear(circuit)
+    system, point, g, c = small_signals(circuit)
     refuse_numbers(float(len(at)) * system.size, "sweep", "Take fewer points.")
     x = _solve_over(system, g, c, system.phasor_drive(), at, watch or Watch())
     return FrequencySweep(system, at, x, Cost(time.monotonic() - began, len(at)), point, (g, c))
-
-
-def _linear(circuit: Circuit) -> tuple[System, OperatingPoint | None, Any, Any]:
-    """(system, operating point, G, C); a linear circuit needs no operating point."""
-    system = assemble(circuit)
-    if not system.size:
-        raise CircuitError("There is nothing in the circuit that could carry a phasor.")
-    if system.is_linear:
-        faults = topology_faults(circuit, moving=True)
-        if faults:
-            raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
-        form = system.matrix if system.size <= LARGEST_DENSE else system.sparse
-        return system, None, form(system.conductances), form(system.charges)
-    point = operating_point(circuit)
-    g, c = linearised(point)
-    return point.system, point, g, c
 
 
 def _solve_over(
@@ -260,7 +243,17 @@ def phasors(circuit: Circuit, frequency: float) -> Phasors:
     traces = sweep.traces
     currents = {name[2:]: complex(t[0]) for name, t in traces.items() if name.startswith("I_")}
     powers = _complex_powers(sweep)
+    voltages, currents, powers = map(_without_dust, (voltages, currents, powers))
     return Phasors(frequency, voltages, currents, powers, circuit)
+
+
+def _without_dust(named: dict[str, complex]) -> dict[str, complex]:
+    found = {}
+    for name, z in named.items():
+        least = _DUST * abs(z)
+        real, imaginary = (part if abs(part) > least else 0.0 for part in (z.real, z.imag))
+        found[name] = complex(real, imaginary)
+    return found
 
 
 def _complex_powers(sweep: FrequencySweep) -> dict[str, complex]:

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
+from lucidbench.core.analyses.operating_point import OperatingPoint
 from lucidbench.core.analyses.run import RunRefused
-from lucidbench.core.analyses.small_signal import linearised
-from lucidbench.core.analyses.system import Array, ComplexArray
+from lucidbench.core.analyses.small_signal import linearised, small_signals
+from lucidbench.core.analyses.system import Array, ComplexArray, refuse_reactances
 from lucidbench.core.netlist import Circuit
 
 LARGEST = 400  # unknowns: beyond it the dense eigenvalues take too long
@@ -93,7 +93,6 @@ class NaturalFrequencies:
 
     circuit: Circuit
     modes: tuple[Mode, ...]
-    point: OperatingPoint
 
     @property
     def poles(self) -> tuple[complex, ...]:
@@ -132,23 +131,21 @@ class NaturalFrequencies:
 
 def natural_frequencies(circuit: Circuit) -> NaturalFrequencies:
     """All finite natural frequencies about the operating point. Raises CircuitError, RunRefused."""
-    point = operating_point(circuit)
-    return NaturalFrequencies(circuit, _modes(point), point)
-
-
-def _modes(point: OperatingPoint) -> tuple[Mode, ...]:
-    if point.system.size > LARGEST:
+    refuse_reactances(circuit, "a search for natural frequencies")
+    system, _, g, c = small_signals(circuit)
+    if system.size > LARGEST:
         raise RunRefused(
             f"Natural frequencies are worked out for up to {LARGEST} unknowns; "
-            f"the circuit has {point.system.size:,}."
+            f"the circuit has {system.size:,}."
         )
-    if not point.system.size:
-        return ()
-    g, c = (m if isinstance(m, np.ndarray) else m.toarray() for m in linearised(point))
-    s, _ = finite_eigenvalues(g, c)
+    s, _ = finite_eigenvalues(*map(_dense, (g, c)))
     real = np.abs(s.imag) <= 1e-9 * np.abs(s)
     s = np.where(real, s.real + 0j, s)
-    return tuple(Mode(complex(value)) for value in s if value.imag >= 0)
+    return NaturalFrequencies(circuit, tuple(Mode(complex(v)) for v in s if v.imag >= 0))
+
+
+def _dense(matrix: Any) -> Array:
+    return matrix if isinstance(matrix, np.ndarray) else np.asarray(matrix.toarray())
 
 
 def zeros(circuit: Circuit, output: str, reference: str = "0") -> tuple[complex, ...]:
@@ -157,9 +154,8 @@ def zeros(circuit: Circuit, output: str, reference: str = "0") -> tuple[complex,
     They are the natural frequencies of the circuit bordered by its input and its output (Emami-Naeini
     and Van Dooren, Automatica 18, 1982).
     """
-    point = operating_point(circuit)
-    system = point.system
-    g, c = (m if isinstance(m, np.ndarray) else m.toarray() for m in linearised(point))
+    system, _, *matrices = small_signals(circuit)
+    g, c = map(_dense, matrices)
     n = system.size
     bordered_g, bordered_c = np.zeros((n + 1, n + 1)), np.zeros((n + 1, n + 1))
     bordered_g[:n, :n], bordered_c[:n, :n] = g, c
@@ -177,7 +173,7 @@ def growing_direction(point: OperatingPoint) -> Array | None:
     system = point.system
     if system.size > LARGEST or system.is_linear:
         return None
-    g, c = (m if isinstance(m, np.ndarray) else m.toarray() for m in linearised(point))
+    g, c = map(_dense, linearised(point))
     s, vectors = finite_eigenvalues(g, c)
     growing = s.real > 1e-6 * np.abs(s)
     if not np.any(growing):

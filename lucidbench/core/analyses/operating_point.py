@@ -20,7 +20,7 @@ from lucidbench.core.analyses.currents import pin_currents, pins_of
 from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances, summed
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed, topology_faults
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed, topology_faults
 
 if TYPE_CHECKING:
     from lucidbench.core.kernels.tables import Tables
@@ -116,10 +116,12 @@ def operating_point(
 ) -> OperatingPoint:
     """Solve `circuit` at DC. Raises CircuitError naming what stands in the way.
 
+    A linear circuit that nothing drives at DC rests at zero, even where other states are possible.
+
     `hold` keeps nodes at given voltages [V] meanwhile; `near` is a solution of a like circuit to
     begin from, shape (n,).
     """
-    faults = topology_faults(circuit)
+    faults = faults_at_rest(circuit)
     if faults:
         raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
     refuse_reactances(circuit, "the operating point")
@@ -128,11 +130,29 @@ def operating_point(
     system = assemble(circuit)
     if not system.size:
         return read_solution(system, np.zeros(0))
+    if rests_at_zero(system):
+        return read_solution(system, np.zeros(system.size))
     if system.is_linear:
         return read_solution(system, system.solver()(system.dc_drive()))
     prepared = ready(system)
     x, iterations = settle(prepared, prepared.tables.constant, near)
     return read_solution(system, x, prepared, iterations)
+
+
+def rests_at_zero(system: System) -> bool:
+    """Whether nothing drives it at DC, and nothing in it could make something of nothing."""
+    return system.is_linear and not np.any(system.dc_drive())
+
+
+def faults_at_rest(circuit: Circuit) -> list[Fault]:
+    """What of the wiring stands in the way of an operating point, gravest first. Raises CircuitError.
+
+    Loops of coils and islands behind capacitors do not where nothing drives the circuit at DC.
+    """
+    faults = topology_faults(circuit)
+    if faults and rests_at_zero(assemble(circuit)):
+        return topology_faults(circuit, moving=True)
+    return faults
 
 
 def _held(circuit: Circuit, hold: Mapping[str, float]) -> OperatingPoint:

@@ -8,9 +8,19 @@ from typing import Any
 import numpy as np
 
 from lucidbench.core.analyses.compiled import Ready, evaluated
-from lucidbench.core.analyses.operating_point import OperatingPoint
-from lucidbench.core.analyses.system import LARGEST_DENSE, Array, ComplexArray, Share, System, laws
+from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
+from lucidbench.core.analyses.system import (
+    LARGEST_DENSE,
+    Array,
+    ComplexArray,
+    Share,
+    System,
+    assemble,
+    laws,
+)
 from lucidbench.core.devices.base import LawUse
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import Circuit, topology_faults
 
 
 def jacobian(point: OperatingPoint) -> Any:
@@ -26,6 +36,25 @@ def linearised(point: OperatingPoint) -> tuple[Any, Any]:
         return form(system.conductances), form(system.charges)
     g, c = slopes_at(point.ready, point.x)
     return placed(system, point.ready, g), placed(system, point.ready, c)
+
+
+def small_signals(circuit: Circuit) -> tuple[System, OperatingPoint | None, Any, Any]:
+    """(system, operating point, G, C); a linear circuit needs no operating point, and may have none.
+
+    Raises CircuitError.
+    """
+    system = assemble(circuit)
+    if not system.size:
+        raise CircuitError("There is nothing in the circuit that could carry a phasor.")
+    if system.is_linear:
+        faults = topology_faults(circuit, moving=True)
+        if faults:
+            raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+        form = system.matrix if system.size <= LARGEST_DENSE else system.sparse
+        return system, None, form(system.conductances), form(system.charges)
+    point = operating_point(circuit)
+    g, c = linearised(point)
+    return point.system, point, g, c
 
 
 def slopes_at(prepared: Ready, x: Array) -> tuple[Array, Array]:

@@ -184,6 +184,14 @@ def _terminals(system: System, share: Share) -> list[Element]:
             if row < column and value:
                 ends = (_node(system, share, row), _node(system, share, column))
                 size = -1 / value if letter == "R" else -value
-                name = f"{letter}{row + 1}{column + 1}_{share.element.name}"
+                name = f"{_terminal(share, letter, row, column)}_{share.element.name}"
                 found.append(Element(name, kind, ends, {key: size}))
     return found
+
+
+def _terminal(share: Share, letter: str, row: int, column: int) -> str:
+    """What lies between two of an element's nodes: "R_B" between its pin B and what is within."""
+    pins = share.element.device.description.pins
+    if row < len(pins) <= column:
+        return f"{letter}_{pins[row]}" if len(pins[row]) == 1 else f"{letter}_s"
+    return f"{letter}{row + 1}{column + 1}"

@@ -18,6 +18,13 @@ from lucidbench.core.netlist import GROUND_NODE, Circuit
 
 LARGEST = 14  # unknowns: beyond it expressions fill pages and take minutes
 MOST_SYMBOLS = 16
+READABLE = 8  # symbols: up to so many, what makes parts practical has letters too
+_PRACTICAL = {
+    "series_resistance": "R_s",
+    "leakage_resistance": "R_p",
+    "internal_resistance": "R_i",
+    "parallel_capacitance": "C_p",
+}
 
 
 @dataclass(frozen=True)
@@ -134,6 +141,14 @@ def in_letters(circuit: Circuit, sources: bool = False) -> tuple[Circuit, dict[A
         symbol = sympy.Symbol(element.name, positive=True if positive else None, real=True)
         values[symbol] = float(element.values[main.key])
         elements.append(element.with_value(main.key, symbol))
+    practical = [
+        (k, key) for k, e in enumerate(elements) for key in _PRACTICAL if e.values.get(key)
+    ]
+    if len(values) + len(practical) <= READABLE:
+        for k, key in practical:
+            symbol = sympy.Symbol(f"{_PRACTICAL[key]}_{elements[k].name}", positive=True)
+            values[symbol] = float(elements[k].values[key])
+            elements[k] = elements[k].with_value(key, symbol)
     if len(values) > MOST_SYMBOLS:
         raise RunRefused(
             f"The circuit has {len(values)} values, too many for letters; {MOST_SYMBOLS} are the most."

@@ -428,12 +428,15 @@ def refuse_reactances(circuit: Circuit, analysis: str) -> None:
     given = [
         e.name
         for e in circuit
-        if e.device.description.plain_at_one_frequency and e.values.get("reactance", 0.0) != 0
+        if e.device.description.plain_at_one_frequency
+        and e.values.get("reactance", 0.0) != 0
+        and not e.values.get("frequency")
     ]
     if given:
         raise CircuitError(
             f"{listed(given)} {'is' if len(given) == 1 else 'are'} given as a reactance, which holds "
-            f"at one frequency only; {analysis} needs the capacitance or inductance behind it.",
+            f"at one frequency only; {analysis} needs the capacitance or inductance behind it: say in "
+            f"{'its card' if len(given) == 1 else 'their cards'} at which frequency it is given.",
             tuple(given),
         )
 

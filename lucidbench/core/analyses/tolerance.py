@@ -14,7 +14,11 @@ from typing import Any, cast
 import numpy as np
 
 from lucidbench.core.analyses.currents import law_currents_over
-from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
+from lucidbench.core.analyses.operating_point import (
+    OperatingPoint,
+    operating_point,
+    rests_at_zero,
+)
 from lucidbench.core.analyses.small_signal import jacobian
 from lucidbench.core.analyses.system import (
     Array,
@@ -49,7 +53,7 @@ def operating_point_uncertainty(
         return {}
     point = point or operating_point(circuit)
     system, x = point.system, point.x
-    if not system.size:
+    if not system.size or rests_at_zero(system):
         return {}
     g = jacobian(point)
     solve = dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g, system)

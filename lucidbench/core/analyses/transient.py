@@ -13,7 +13,7 @@ import numpy.typing as npt
 from lucidbench.core.analyses.compiled import Ready, evaluated, ready
 from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over, traces_of
 from lucidbench.core.analyses.natural import growing_direction
-from lucidbench.core.analyses.operating_point import read_solution, settle
+from lucidbench.core.analyses.operating_point import faults_at_rest, read_solution, settle
 from lucidbench.core.analyses.run import (
     Cost,
     RunRefused,
@@ -26,7 +26,7 @@ from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.base import Drive
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import Circuit, Element, listed, topology_faults
+from lucidbench.core.netlist import Circuit, Element, Fault, listed, topology_faults
 from lucidbench.core.units import engineering
 
 RELATIVE = 1e-6  # of an unknown's peak: the error allowed at each step
@@ -38,6 +38,8 @@ _FEWEST_STEPS = 20  # in a run, so that nothing short is overlooked
 _CHUNK = 2048  # steps between two looks at the clock
 _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e-6 of it at 1 kΩ
 _ROUNDING = 256 * 2.0**-52  # of the stop: corners closer than this are one
+_DUST = 64 * 2.0**-53  # of the largest voltage of a run: less is rounding, given as zero
+_RATHER = " Or let the run begin from starting values, for which nothing has to rest."
 _JUST_BEFORE = -1e-300  # [s]: sources that jump at zero have not jumped yet
 _NODES = np.array([0.0, (4.0 - 6.0**0.5) / 10.0, (4.0 + 6.0**0.5) / 10.0, 1.0])
 
@@ -88,12 +90,22 @@ class Transient:
         """The points of one unknown, shape (steps, 4), kept: curves are asked many times."""
         kept = self._kept_points
         if row not in kept:
-            kept[row] = np.ascontiguousarray(self._steps[2][:, :, row])
+            points = np.ascontiguousarray(self._steps[2][:, :, row])
+            kept[row] = np.zeros_like(points) if self._still[row] else points
         return kept[row]
 
     @cached_property
     def _kept_points(self) -> dict[int, Array]:
         return {}
+
+    @cached_property
+    def _still(self) -> npt.NDArray[np.bool_]:
+        """Whether an unknown is the voltage of a node that never rises above the rounding of others."""
+        sizes = np.maximum(self.stages.max((0, 1)), -self.stages.min((0, 1)))
+        nodes = len(self.system.rows) - 1
+        still = sizes <= _DUST * sizes[:nodes].max(initial=0.0)
+        still[nodes:] = False
+        return np.asarray(still)
 
     @cached_property
     def _real(self) -> npt.NDArray[np.intp]:
@@ -124,7 +136,9 @@ class Transient:
     def unknowns(self, times: Array, derivative: bool = False) -> Array:
         """x, or dx/dt, at `times`, shape (n, len(times)); at a jump, after it."""
         k, weights = self.weights(times, derivative)
-        return np.asarray(np.einsum("wt,twn->nt", weights, self._steps[2][k]))
+        found = np.asarray(np.einsum("wt,twn->nt", weights, self._steps[2][k]))
+        found[self._still] = 0.0
+        return found
 
     def weights(self, times: Array, derivative: bool = False) -> tuple[npt.NDArray[np.intp], Array]:
         """The step each time falls into, and what its four points count for there, shape (4, times)."""
@@ -216,10 +230,9 @@ def transient(
     """Run `circuit` in time. Raises CircuitError, and RunRefused where the run would not fit."""
     began = time.monotonic()
     watch = watch or Watch()
-    _refuse(circuit, settings)
-    faults = topology_faults(circuit, moving=settings.from_given)
-    if faults:
-        raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+    _refuse_endless(circuit, settings)
+    at_rest = not settings.from_given
+    _refuse(faults_at_rest(circuit) if at_rest else topology_faults(circuit, moving=True))
     refuse_reactances(circuit, "a transient")
     system = assemble(circuit)
     if not system.size:
@@ -264,7 +277,7 @@ def _finished(system: System, run: _Run, notes: list[str], began: float) -> Tran
     return Transient(system, run.settings, ends, lengths, stages, cost, tuple(notes), run.prepared)
 
 
-def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
+def _refuse_endless(circuit: Circuit, settings: TransientSettings) -> None:
     """Raise RunRefused where the run could never end or never fit."""
     if not 0 <= settings.start < settings.stop or not np.isfinite(settings.stop):
         raise RunRefused("A run needs a stop above its start, and neither below 0 s.")
@@ -297,6 +310,11 @@ def _corners(system: System, settings: TransientSettings) -> Array:
     # Of corners that rounding alone keeps apart, the last one stays.
     apart = np.append(np.diff(every) > _ROUNDING * settings.stop, True)
     return np.asarray(every[apart])
+
+
+def _refuse(faults: list[Fault], rather: str = "") -> None:
+    if faults:
+        raise CircuitError(faults[0].sentence + rather, faults[0].elements, faults[0].nodes)
 
 
 def _start(
@@ -336,6 +354,9 @@ def _start(
         drive(bound.tables, _JUST_BEFORE, b_bound)
         x, _ = settle(bound, b_bound)
         return np.ascontiguousarray(x[:n]), None
+    if system.is_linear and not np.any(b):
+        return np.zeros(n), None
+    _refuse(topology_faults(system.circuit), _RATHER)
     x, _ = settle(prepared, b)
     throw_switches(tables, x)
     direction = growing_direction(read_solution(system, x, prepared))

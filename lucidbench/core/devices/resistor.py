@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from lucidbench.core.devices.base import (
     ROOM_TEMPERATURE,
     Description,
@@ -115,7 +117,9 @@ class Potentiometer(Device):
 
 
 class Impedance(Device):
-    """v_1 - v_2 = (R + jX)·i, at the one frequency it is given for."""
+    """v_1 - v_2 = (R + jX)·i, at every frequency asked for; or, where it is told at which frequency it
+    has this reactance, R in series with the inductor or capacitor that has it there.
+    """
 
     description = Description(
         kind="impedance",
@@ -139,14 +143,48 @@ class Impedance(Device):
                 unit="Ω",
                 default="100",
                 meaning="Imaginary part: above zero inductive, below zero capacitive.",
+                symbol="j",
+            ),
+            Parameter(
+                key="frequency",
+                label="Given at",
+                unit="Hz",
+                default="",
+                meaning="Where it has this reactance: then it is a coil or a capacitor, in time and at "
+                "other frequencies too. Empty: the same at every frequency.",
+                positive=True,
+                optional=True,
             ),
         ),
     )
 
     def own(self, given: Given) -> tuple[tuple[str, str], ...]:
-        return (("", "A"),)
+        current = ("", "A")
+        return (current, ("plate", "V")) if self._storage(given) < 0 else (current,)
 
     def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
-        into.branch(0, 1, 2)
+        storage = self._storage(given)
+        into.branch(0, 3 if storage < 0 else 1, 2)
         into.conductance(2, 2, -given.values["resistance"])
-        into.imaginary(2, 2, -given.values["reactance"])
+        if storage > 0:
+            into.charge(2, 2, -storage)
+        elif storage < 0:
+            into.capacitance(3, 1, -storage)
+        else:
+            into.imaginary(2, 2, -given.values["reactance"])
+
+    def ties(self, given: Given) -> tuple[tuple[int, int, Tie], ...]:
+        storage = self._storage(given)
+        if storage < 0:
+            return ((0, 1, Tie.NOT_AT_ALL),)
+        ideal = storage > 0 and not given.values["resistance"]
+        return ((0, 1, Tie.BY_VOLTAGE if ideal else Tie.BY_CONDUCTANCE),)
+
+    @staticmethod
+    def _storage(given: Given) -> float:
+        """The inductance [H] it stands for; or, below zero, the capacitance [F]; zero for neither."""
+        reactance, frequency = given.values["reactance"], given.values.get("frequency", 0.0)
+        if not reactance or not frequency:
+            return 0.0
+        turning = 2 * math.pi * frequency
+        return float(reactance / turning if reactance > 0 else 1 / (turning * reactance))

@@ -15,6 +15,7 @@ from lucidbench.core.analyses import (
     operating_point,
     operating_point_uncertainty,
 )
+from lucidbench.core.analyses.operating_point import faults_at_rest
 from lucidbench.core.comparison import BenchEntry, ledger
 from lucidbench.core.errors import LucidError
 from lucidbench.core.exercise import Exercise
@@ -22,7 +23,7 @@ from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.look.figures import meanings_of, quantity_look, row_looks, taken_reading
 from lucidbench.core.look.parts import net_looks, part_look
 from lucidbench.core.look.shapes import LineLook, Look, NamedLook, PartLook, QuantityLook
-from lucidbench.core.netlist import Circuit, FaultKind, topology_faults
+from lucidbench.core.netlist import Circuit, FaultKind
 from lucidbench.core.readings import Quantity, Told, quantities
 from lucidbench.core.schematic import (
     Block,
@@ -236,7 +237,7 @@ def _solve(
 
 def _grounded(circuit: Circuit) -> Circuit:
     """The circuit without the islands that have no path to ground."""
-    floating = [f for f in topology_faults(circuit) if f.kind is FaultKind.FLOATING]
+    floating = [f for f in faults_at_rest(circuit) if f.kind is FaultKind.FLOATING]
     return circuit.without({name for fault in floating for name in fault.elements})
 
 

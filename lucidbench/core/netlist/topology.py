@@ -33,6 +33,8 @@ class Fault:
 
 
 _HOLDING = (Tie.BY_CONDUCTANCE, Tie.BY_VOLTAGE)
+_STORING = ("capacitor", "inductor", "impedance")
+_COILS = ("inductor", "impedance")
 
 
 @dataclass(frozen=True)
@@ -62,7 +64,7 @@ def _all_faults(circuit: Circuit, moving: bool) -> list[Fault]:
         return []
     tied = [tie for element in circuit for tie in _ties(element)]
     if moving:
-        storing = {e.name for e in circuit if e.kind in ("capacitor", "inductor")}
+        storing = {e.name for e in circuit if e.kind in _STORING}
         tied = [replace(t, how=Tie.BY_CONDUCTANCE) if t.element in storing else t for t in tied]
     faults = list(_unreached(circuit, tied))
     if any(fault.kind is FaultKind.NO_GROUND for fault in faults):
@@ -81,7 +83,7 @@ def _is_sound(circuit: Circuit, moving: bool) -> bool:
     apart = len(circuit.nodes)
     for element in circuit:
         nodes = element.nodes
-        storing = moving and element.kind in ("capacitor", "inductor")
+        storing = moving and element.kind in _STORING
         for a, b, how in element.device.ties(element):
             first = GROUND_NODE if a == GROUND_ROW else nodes[a]
             second = GROUND_NODE if b == GROUND_ROW else nodes[b]
@@ -156,19 +158,19 @@ def _voltage_loops(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
             continue
         loop = {*path, tie.element}
         members = tuple(e.name for e in circuit if e.name in loop)
-        coils = tuple(name for name in members if circuit.by_name[name].kind == "inductor")
+        coils = tuple(name for name in members if circuit.by_name[name].kind in _COILS)
         if len(members) == 1:
             sentence = f"{tie.element} is shorted: both its ends are on the same node."
         elif len(coils) == len(members):
             sentence = (
                 f"{listed(members)} form a loop of inductors, in which any direct current could "
-                f"run; give one of them its winding resistance."
+                f"run; give one of them a resistance."
             )
         elif coils:
             sentence = (
                 f"{listed(members)} form a loop: at DC {listed(coils)} "
-                f"{'is' if len(coils) == 1 else 'are'} a plain wire across the voltage source, so the "
-                f"current would grow without end; give {coils[0]} its winding resistance."
+                f"{'is a plain wire' if len(coils) == 1 else 'are plain wires'} across the voltage "
+                f"source, so the current would grow without end; give {coils[0]} its resistance."
             )
         else:
             sentence = (

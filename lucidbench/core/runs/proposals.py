@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from lucidbench.core.analyses import NaturalFrequencies, RunRefused, natural_frequencies
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import LucidError
-from lucidbench.core.netlist import Circuit
+from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.units import engineering
 
 PERIODS = 5
@@ -105,6 +105,11 @@ def _band(circuit: Circuit) -> dict[str, Proposal]:
     rates = sorted(rates + [1 / w.period for _, w in _waves(circuit) if w.period and rates])
     lowest, highest = DEFAULT_BAND
     because = "nothing in the circuit says which band"
+    driven = [(1 / w.period, name) for name, w in _waves(circuit) if w.period]
+    if driven and not rates:
+        frequency, name = driven[0]
+        lowest, highest = frequency / 10, frequency * 10
+        because = f"the frequency of {name} with room on either side"
     if rates:
         # A lone resonance or corner is seen best from near; several want room around them.
         room = 10.0 if rates[-1] < 3 * rates[0] else 30.0
@@ -119,14 +124,20 @@ def _band(circuit: Circuit) -> dict[str, Proposal]:
 
 
 def _sweep(circuit: Circuit) -> dict[str, Proposal]:
-    source = next((e for e in circuit if e.kind in ("voltage_source", "current_source")), None)
-    if source is None:
+    sources = [e for e in circuit if e.kind in ("voltage_source", "current_source")]
+    if not sources:
         return {}
-    key = "voltage" if source.kind == "voltage_source" else "current"
-    value = float(source.device.value(source, key)) or 1.0
+
+    def at_rest(source: Element) -> float:
+        key = "voltage" if source.kind == "voltage_source" else "current"
+        return float(source.device.value(source, key))
+
+    source = next(filter(at_rest, sources), sources[0])
+    value = at_rest(source) or 1.0
     because = f"from nothing to what {source.name} is now"
+    which = "the first source that gives anything at DC" if at_rest(source) else "the first source"
     return {
-        "subject": Proposal(None, "the first source", source.name),
+        "subject": Proposal(None, which, source.name),
         "from": Proposal(0.0, because),
         "to": Proposal(value, because),
     }

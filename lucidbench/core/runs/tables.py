@@ -10,6 +10,7 @@ import numpy as np
 from lucidbench.core.analyses import (
     NaturalFrequencies,
     Phasors,
+    RunRefused,
     Watch,
     operating_point,
     zeros,
@@ -21,6 +22,7 @@ from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.settled import Settled
 from lucidbench.core.analyses.states import device_states, linear_equivalent
 from lucidbench.core.analyses.symbolic import nodal_equations, transfer
+from lucidbench.core.analyses.system import assemble
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.formula import name_latex
 from lucidbench.core.netlist import GROUND_NODE, Circuit
@@ -170,6 +172,10 @@ def harmonics_of(state: Settled, trace: str, unit: str) -> tuple[list[TableLook]
 def largest(circuit: Circuit, source: str, trace: str, limit: float, watch: Watch) -> TableLook:
     """How far the source can be turned up until the output has `limit` [%] of distortion."""
     element = circuit.element(source)
+    if assemble(circuit).is_linear and isinstance(element.waveform, Sine):
+        raise RunRefused(
+            "Every part of the circuit is linear, so its output is a sine of any size, undistorted."
+        )
     wave = element.waveform
     highest = MOST_TURNED_UP * wave.amplitude if isinstance(wave, Sine) else 1.0
     found = largest_output(circuit, source, trace, limit / 100, highest, watch=watch)

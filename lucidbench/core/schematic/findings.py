@@ -13,6 +13,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from lucidbench.core.analyses.operating_point import faults_at_rest
 from lucidbench.core.devices import GROUND
 from lucidbench.core.netlist import Circuit, Fault, FaultKind, listed, topology_faults
 from lucidbench.core.schematic.document import Label, Part, Point, Schematic, Wire
@@ -64,11 +65,12 @@ def find(sheet: Sheet, kinds: Kinds, circuit: Circuit, problems: dict[str, str])
     `problems` says, by part id, what kept a part out of the circuit.
     """
     schematic, nets, nodes = sheet.schematic, sheet.wiring.nets, sheet.wiring.nodes
+    all_read = not problems and not any(v.problem for read in sheet.values.values() for v in read)
     found = [
         *_parts(schematic, kinds),
         *_values(schematic, sheet.values),
         *_problems(sheet, problems),
-        *_wiring(schematic, nets, circuit),
+        *_wiring(schematic, nets, circuit, all_read),
         *_labels(schematic, nets),
         *_open_pins(schematic, nets, kinds),
         *_shorted(schematic, nets, nodes),
@@ -174,10 +176,13 @@ def _values(schematic: Schematic, values: dict[str, tuple[ReadValue, ...]]) -> I
             )
 
 
-def _wiring(schematic: Schematic, nets: list[Net], circuit: Circuit) -> Iterator[Finding]:
+def _wiring(
+    schematic: Schematic, nets: list[Net], circuit: Circuit, all_read: bool
+) -> Iterator[Finding]:
+    """Unless `all_read`, some values are missing, and only the wires can be judged."""
     ids = {part.name: part.id for part in schematic.parts if part.kind != GROUND.kind}
     by_name = {net.name: net for net in nets}
-    for fault in topology_faults(circuit):
+    for fault in faults_at_rest(circuit) if all_read else topology_faults(circuit):
         if fault.kind is FaultKind.FLOATING and _is_lone_part(fault, by_name):
             continue  # said as an unconnected part
         if fault.kind is FaultKind.VOLTAGE_LOOP and len(fault.elements) == 1:
@@ -191,11 +196,21 @@ def _wiring(schematic: Schematic, nets: list[Net], circuit: Circuit) -> Iterator
                 sentence = _GROUND_APART
         yield Finding(
             code=fault.kind.value,
-            severity="fault",
+            severity="doubt" if _is_only_at_rest(fault, circuit) else "fault",
             sentence=sentence,
             place=place,
             mends=mends,
         )
+
+
+def _is_only_at_rest(fault: Fault, circuit: Circuit) -> bool:
+    """Whether the circuit can be solved all the same where its sources do not stand still: in phasors."""
+    moves = any(e.waveform is not None or e.values.get("magnitude") for e in circuit)
+    return moves and not any(
+        other.kind is fault.kind
+        and (set(other.nodes) & set(fault.nodes) or set(other.elements) & set(fault.elements))
+        for other in topology_faults(circuit, moving=True)
+    )
 
 
 def _fault_place(fault: Fault, ids: dict[str, str], by_name: dict[str, Net]) -> Place:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 from lucidbench.core.formula import Known
-from lucidbench.core.netlist import Circuit
+from lucidbench.core.netlist import Circuit, topology_faults
 from lucidbench.core.schematic.document import Block, NamedValue, Part, Schematic
 from lucidbench.core.schematic.findings import Finding, find
 from lucidbench.core.schematic.flatten import (
@@ -90,7 +90,8 @@ def revalued(before: Reading, drawn: Drawn) -> tuple[Reading, list[int]] | None:
     None where anything else has changed, or what is wrong with the drawing may have.
     """
     changed = _other_values(before.drawn, drawn)
-    if changed is None:
+    # Whether what is wired so is in the way depends on what drives it.
+    if changed is None or topology_faults(before.circuit):
         return None
     values, elements = dict(before.values), {}
     mended = {part.id for f in before.findings for mend in f.mends for part in mend.parts}

@@ -68,7 +68,7 @@ export function Simulate() {
               <button
                 type="button"
                 onClick={() => begin(each)}
-                className="w-full rounded-lg border border-hairline bg-raised px-4 py-3 text-left hover:border-accent"
+                className="h-full w-full rounded-lg border border-hairline bg-raised px-4 py-3 text-left align-top hover:border-accent"
               >
                 <span className="block font-serif text-lg">{each.label}</span>
                 <span className="text-sm text-soft">{each.answers}</span>
