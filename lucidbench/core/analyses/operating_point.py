@@ -28,6 +28,9 @@ if TYPE_CHECKING:
 # Differences and results below this share of the largest beside them are rounding, given as zero.
 _DUST = 64 * 2.0**-53
 _LEAST = 1e-200  # [A]: below it products lose their digits
+# Far below the charge of an electron in a second: what a junction's equation leaves where nothing drives
+# it is nothing.
+_LEAST_OF_LAWS = 1e-30  # [A]
 _LEAST_POWER = 1e-290  # [W]: where none is larger, there are too few digits left for them to add up
 _MOST_ITERATIONS = 100
 _FIRST_GMIN, _LAST_GMIN = 1e-2, 1e-13  # [S]
@@ -67,7 +70,8 @@ class OperatingPoint:
         """(the current into each pin, the power of each element), worked out when first asked for."""
         pins = pins_of(self.system)
         flow = pin_currents(self.system, self.x, self.ready.tables if self.ready else None)
-        dust = max(_DUST * float(np.abs(flow).max(initial=0.0)) * 1e-6, _LEAST)
+        least = _LEAST_OF_LAWS if pins.laws else _LEAST
+        dust = max(_DUST * float(np.abs(flow).max(initial=0.0)) * 1e-6, least)
         volts = np.append(self.x, 0.0)[pins.nodes]  # ground's row, -1, reads the last one
         count = np.diff(pins.first)
         pairs = np.flatnonzero(count == 2)
@@ -349,6 +353,8 @@ def read_solution(
     if not np.all(np.isfinite(x)):
         raise CircuitError("The circuit's values are too extreme to be worked out.")
     node_count = len(system.rows) - 1
+    if prepared and np.abs(x[:node_count]).max(initial=0.0) < _LEAST_OF_LAWS:
+        x = np.zeros_like(x)  # times an ohm: the same nothing
     potentials = _without_dust(system, x, node_count, prepared)
     voltages = {node: float(potentials[row]) for node, row in system.rows.items() if row >= 0}
     voltages[GROUND_NODE] = 0.0

@@ -221,6 +221,7 @@ const Pins = memo(function Pins({ schematic, catalogue }: PinsProps) {
     count(points[0] as Point);
     count(points.at(-1) as Point);
   }
+  for (const { at } of schematic.labels) count(at); // a name leads to all that bear it
   const items = schematic.parts.flatMap((part, i) =>
     (pins[i] ?? []).map(({ index, at: [x, y] }: PlacedPin) => {
       const at = [x, y] as Point;

@@ -115,7 +115,7 @@ interface Request {
 
 class Layout {
   readonly requests: (Request | Note)[] = [];
-  /** What stands beside a part, by the part's id: a line to it stands for one to the part. */
+  /** What stands beside a part, by the part's id: to it may lead what is of the part as a whole. */
   private readonly captions = new Map<string, Box>();
 
   constructor(
@@ -243,7 +243,8 @@ class Layout {
     return note;
   }
 
-  private captionOf = (note: Wanted) => this.captions.get(note.owner ?? "");
+  private captionOf = (note: Wanted) =>
+    note.id.startsWith("power ") ? this.captions.get(note.owner ?? "") : undefined;
 
   private search({ note, places, onlyClear }: Request, before?: Place | null): Note | null {
     const [width, height] = this.sizeOf(note.lines);

@@ -202,14 +202,16 @@ describe("a netlist laid out", () => {
     ["capacitor", "C2", ["c", "out"]],
     ["resistor", "R5", ["out", "0"]],
   ];
-  const network = stage.map(
-    ([of, name, own], i): PlacedOn => ({
-      part: part(`p${i}`, name, [0, 0], { kind: of }),
-      nodes: own,
-    }),
-  );
+  const networkOf = (list: typeof stage) =>
+    list.map(
+      ([of, name, own], i): PlacedOn => ({
+        part: part(`p${i}`, name, [0, 0], { kind: of }),
+        nodes: own,
+      }),
+    );
 
-  it("means the same circuit, square, with nothing on top of anything", async () => {
+  /** The drawing; it joins what the network joins, and is sound. */
+  async function drawnAs(network: PlacedOn[]): Promise<Schematic> {
     const drawn = await laidOut(network, catalogue);
     const expected = new Map<string, string[]>();
     for (const { part: own, nodes: at } of network)
@@ -219,9 +221,12 @@ describe("a netlist laid out", () => {
         expected.set(name, [...there, `${own.name}.${pin}`]);
       });
     expect(nodes(drawn)).toEqual([...expected.values()].map((n) => n.sort().join(" ")).sort());
-    for (const wire of drawn.wires)
-      for (const [a, b] of segmentsOf(wire.points))
-        expect(a[0] === b[0] || a[1] === b[1]).toBe(true);
+    isSound(drawn);
+    return drawn;
+  }
+
+  it("means the same circuit, square, with nothing on top of anything", async () => {
+    const drawn = await drawnAs(networkOf(stage));
     const bodies = drawn.parts.map((p) => bodyOf(p, catalogue));
     bodies.forEach((body, i) => {
       for (const other of bodies.slice(i + 1)) expect(overlap(body, other)).toBe(false);
@@ -229,7 +234,29 @@ describe("a netlist laid out", () => {
     const x = (name: string) => drawn.parts.find((p) => p.name === name)?.at[0] as number;
     expect(x("V2")).toBeLessThan(x("Q1")); // sources left, and the signal runs to the right
     expect(x("C1")).toBeLessThan(x("C2"));
+    const y = (name: string) => drawn.parts.find((p) => p.name === name)?.at[1] as number;
+    expect(y("R1")).toBeLessThan(y("Q1")); // what hangs on the supply above, ground below
+    expect(y("Q1")).toBeLessThan(y("R2"));
   });
+
+  it.each(Array.from({ length: 12 }, (_, i) => i))(
+    "means the same circuit (random %i)",
+    async (k) => {
+      const roll = dice(k);
+      const names = ["0", "vcc", "a", "b", "c", "d", "e"];
+      const list: typeof stage = [
+        ["voltage_source", "V1", ["vcc", "0"]],
+        ["voltage_source", "V2", ["a", "0"]],
+      ];
+      while (list.length < 8 + (k % 6)) {
+        const of = ["resistor", "capacitor", "npn"][roll(3)] as string;
+        const pins = of === "npn" ? 3 : 2;
+        const own = Array.from({ length: pins }, () => names[roll(names.length)] as string);
+        if (new Set(own).size === pins) list.push([of, `P${list.length}`, own]);
+      }
+      await drawnAs(networkOf(list));
+    },
+  );
 });
 
 /** Numbers that look random and are the same each time (Park and Miller, 1988). */

@@ -48,7 +48,7 @@ export async function laidOut(network: PlacedOn[], catalogue: Catalogue): Promis
     const [x, y] = [Math.round(place?.x ?? 0), Math.round(place?.y ?? 0)];
     return { ...part, at: [x + origin[0], y + origin[1]] as Point };
   });
-  const wires = wiresOf(found, located);
+  const wires = wiresOf(found, located, parts, catalogue);
   const grounds: Part[] = [];
   const labels: Schematic["labels"] = [];
   const named = new Set<string>();
@@ -128,7 +128,9 @@ function frame({ part, nodes }: PlacedOn, supplies: Set<string>, catalogue: Cata
 
 function graph(located: Located[], supplies: Set<string>, catalogue: Catalogue): ElkNode {
   const byNode = new Map<string, string[]>();
-  const children = located.map(({ part, nodes, origin, size }) => {
+  const children = located.map((item) => {
+    const { part, nodes, origin, size } = item;
+    const stands = standing(item, supplies);
     const ports = pinsOf(part, catalogue).flatMap((pin, index) => {
       const node = nodes[index];
       if (!node || node === GROUND || supplies.has(node)) return [];
@@ -156,6 +158,10 @@ function graph(located: Located[], supplies: Set<string>, catalogue: Catalogue):
         ...(isSource && nodes.includes(GROUND)
           ? { "elk.layered.layering.layerConstraint": "FIRST" }
           : {}),
+        // In a column, what hangs on a supply is above, what stands on ground below, transistors between.
+        ...(!isSource && (stands || nodes.length > 2)
+          ? { "elk.position": `(0, ${1000 * stands})` }
+          : {}),
       },
     };
   });
@@ -174,7 +180,9 @@ function graph(located: Located[], supplies: Set<string>, catalogue: Catalogue):
       "elk.algorithm": "layered",
       "elk.direction": "RIGHT",
       "elk.edgeRouting": "ORTHOGONAL",
+      "elk.layered.crossingMinimization.semiInteractive": "true",
       "elk.spacing.nodeNode": String(GAP),
+      "elk.spacing.componentComponent": String(GAP),
       "elk.layered.spacing.nodeNodeBetweenLayers": String(GAP),
       "elk.spacing.edgeEdge": "2",
       "elk.spacing.edgeNode": "2",
@@ -185,15 +193,26 @@ function graph(located: Located[], supplies: Set<string>, catalogue: Catalogue):
   };
 }
 
+/** -1 for a part that hangs on a supply, 1 for one that stands on ground, 0 for all others. */
+function standing({ nodes }: Located, supplies: Set<string>): number {
+  const hangs = nodes.some((node) => supplies.has(node));
+  return Number(nodes.includes(GROUND)) - Number(hangs);
+}
+
 function sideOf([dx, dy]: Point): string {
   if (dx) return dx < 0 ? "WEST" : "EAST";
   return dy < 0 ? "NORTH" : "SOUTH";
 }
 
 /** The routes of each node's edges as wires, shared pieces once. */
-function wiresOf(found: ElkNode, located: Located[]): Wire[] {
+function wiresOf(found: ElkNode, located: Located[], parts: Part[], catalogue: Catalogue): Wire[] {
   const nodeOf = new Map(
     located.flatMap(({ part, nodes }) => nodes.map((node, k) => [`${part.id}:${k}`, node])),
+  );
+  const pinAt = new Map(
+    parts.flatMap((part) =>
+      pinsOf(part, catalogue).map(({ index, at }) => [`${part.id}:${index}`, at]),
+    ),
   );
   const ways = new Map<string, Point[][]>();
   for (const edge of found.edges ?? []) {
@@ -202,7 +221,10 @@ function wiresOf(found: ElkNode, located: Located[]): Wire[] {
       const points = [section.startPoint, ...(section.bendPoints ?? []), section.endPoint].map(
         ({ x, y }): Point => [Math.round(x), Math.round(y)],
       );
-      ways.set(node, [...(ways.get(node) ?? []), simplified(points)]);
+      // A route ends at the frame around a part, which may lie beyond the pin itself.
+      const [from, to] = [edge.sources[0], edge.targets[0]].map((pin) => pinAt.get(pin ?? ""));
+      const whole = [...(from ? [from] : []), ...points, ...(to ? [to] : [])];
+      ways.set(node, [...(ways.get(node) ?? []), simplified(whole)]);
     }
   }
   const wires: Wire[] = [];

@@ -55,7 +55,7 @@ function Plane({ label, unit, places, axes = ["Re", "Im"], byDecades, children }
   // Numbers stand on the side of the upright axis where less is drawn.
   const isLeft = places.reduce((sum, place) => sum + bent(place[0]), 0) < 0;
   const written = (v: number) =>
-    told ? `${Number((v / told.factor).toPrecision(6))}`.replace("-", "−") : engineering(v, "", 2);
+    told ? `${Number((v / told.factor).toPrecision(6))}`.replace("-", "−") : powerOf(v);
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
@@ -111,10 +111,14 @@ function Plane({ label, unit, places, axes = ["Re", "Im"], byDecades, children }
 /** With its prefix; what has none of its own is counted in powers of ten. */
 function unitOf(unit: string, factor: number): string {
   if (unit !== "1/s") return `${scaleFor(factor).prefix}${unit}` || "1";
-  const power = Math.round(Math.log10(factor));
-  return power
-    ? `10${[...`${power}`].map((d) => "⁰¹²³⁴⁵⁶⁷⁸⁹"[Number(d)] ?? "⁻").join("")}/s`
-    : unit;
+  return factor === 1 ? unit : `${powerOf(factor)}/s`;
+}
+
+/** A power of ten as such, with its sign. */
+function powerOf(value: number): string {
+  const power = `${Math.round(Math.log10(Math.abs(value)))}`;
+  const raised = [...power].map((digit) => "⁰¹²³⁴⁵⁶⁷⁸⁹"[Number(digit)] ?? "⁻").join("");
+  return `${value < 0 ? "−" : ""}10${raised}`;
 }
 
 /** Powers of ten on both sides of zero. */
