@@ -423,3 +423,11 @@ def test_rounding_is_told_as_nothing() -> None:
 def test_a_leaking_capacitor_has_its_leakage_in_letters() -> None:
     (transfer, *_) = ran("sounder-driver", "symbolic").formulas
     assert "R_p_C1" in transfer.text
+
+
+@pytest.mark.parametrize(
+    ("name", "subject"), [("battery-sense", "R1"), ("time-signal-filter", "R_1")]
+)
+def test_a_family_over_a_value_that_cannot_be(name: str, subject: str) -> None:
+    problem = ran(name, "transient", vary=subject, over="1k, 0").problem
+    assert problem == "R1: its resistance is zero; it must be above 0\u00a0Ω."

@@ -19,7 +19,7 @@ from lucidbench.core.analyses.system import Array, System, stamped
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import Circuit, Element
+from lucidbench.core.netlist import Circuit, Element, value_fault
 
 TEMPERATURE = "temp"
 SOURCES = {"voltage_source": ("voltage", "V"), "current_source": ("current", "A")}
@@ -72,7 +72,7 @@ def axis_of(circuit: Circuit, subject: str, values: Array) -> Axis:
 
 
 def changed(circuit: Circuit, subject: str, value: float) -> Circuit:
-    """The circuit with the swept thing at `value`."""
+    """The circuit with the swept thing at `value`. Raises CircuitError where it cannot have that."""
     if subject == TEMPERATURE:
         return replace(circuit, temperature=value + CELSIUS_ZERO)
     if circuit.parameter(subject) is not None:
@@ -80,6 +80,9 @@ def changed(circuit: Circuit, subject: str, value: float) -> Circuit:
     element = circuit.element(subject)
     main = element.device.description.main
     assert main is not None
+    fault = value_fault(element.kind, main.key, value)
+    if fault:
+        raise CircuitError(f"{element.name}: {fault}.", (element.name,))
     return circuit.with_value(element.name, main.key, value)
 
 

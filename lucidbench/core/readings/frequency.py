@@ -11,6 +11,7 @@ import numpy as np
 
 from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.reading import DECIBEL, DEGREE, Reading
+from lucidbench.core.units import engineering
 
 HALF_POWER = 20 * np.log10(np.sqrt(0.5))  # [dB]: what "-3 dB" stands for, -3.0103
 
@@ -21,8 +22,11 @@ def magnitude(curve: Curve, frequency: float) -> Reading:
 
 
 def decibels(curve: Curve, frequency: float) -> Reading:
-    """20·lg of its magnitude."""
-    return Reading(20 * np.log10(magnitude(curve, frequency)), DECIBEL)
+    """20·lg of its magnitude. Raises NoReading where that is nothing."""
+    size = magnitude(curve, frequency)
+    if not size:
+        raise NoReading(f"{curve.name} is zero at {engineering(frequency, curve.axis_unit)}.")
+    return Reading(20 * np.log10(size), DECIBEL)
 
 
 def phase(curve: Curve, frequency: float) -> Reading:

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
+from lucidbench.core.errors import CircuitError
 from lucidbench.core.formula import Known
 from lucidbench.core.netlist import Circuit, topology_faults
 from lucidbench.core.schematic.document import Block, NamedValue, Part, Schematic
@@ -164,6 +165,10 @@ class _Rebuild:
         given = {name: Known(value, self.known[name].dimension) for name, value in changed.items()}
         known = {**self.known, **named_values(self.texts, given)[0]}
         sheet = read_sheet(self.schematic, self.kinds, known)
+        for part in self.schematic.parts:
+            for value in sheet.values[part.id]:
+                if value.problem:
+                    raise CircuitError(f"{part.name}: {value.problem}.", (part.name,))
         elements = tuple(unfold(sheet, self.kinds, self.blocks, known).elements)
         rebuild = replace(self, changed=changed)
         return Circuit(self.title, elements, parameters=_numbers(known), rebuild=rebuild)
