@@ -13,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.exercise import Exercise, read_exercise
 from lucidbench.core.look import Look, QuantityLook, RowLook, look, see, told_since
@@ -156,8 +157,20 @@ def test_documents_are_bounded_and_the_place_is_named(change: object, says: str)
     assert says in str(refusal.value)
 
 
+NONSENSE = ("", "0", "-1", "1e300", "1e-300", "abc", "1/0", "V1", "\u221e", "0 0, 1m")
 EDITS = st.sampled_from(
-    ["value", "value", "value", "name", "away", "moved", "title", "other exercise"]
+    [
+        "value",
+        "value",
+        "value",
+        "nonsense",
+        "kind",
+        "name",
+        "away",
+        "moved",
+        "title",
+        "other exercise",
+    ]
 )
 
 
@@ -174,6 +187,17 @@ def edited(raw: dict[str, Any], edit: str, which: int) -> dict[str, Any]:
     part = parts[which % len(parts)]
     if edit == "value":
         part["values"] = dict.fromkeys(part["values"], f"{which + 1}k")
+    elif edit == "nonsense":
+        description = CATALOGUE.get(part["kind"])
+        keys = [p.key for p in description.parameters] if description else []
+        keys = keys or ["value"]
+        part["values"] = {
+            **part["values"],
+            keys[which % len(keys)]: NONSENSE[which % len(NONSENSE)],
+        }
+    elif edit == "kind":
+        part["kind"] = sorted(CATALOGUE)[which % len(CATALOGUE)]
+        part["form"] = ("", "sine", "square", "exponential")[which % 4]
     elif edit == "name":
         part["name"] = f"X{which}"
     elif edit == "moved":
@@ -185,14 +209,14 @@ def edited(raw: dict[str, Any], edit: str, which: int) -> dict[str, Any]:
 
 @given(
     st.sampled_from(["battery-sense", "hydrophone-stage", "attenuator-chain"]),
-    st.lists(st.tuples(EDITS, st.integers(0, 30), st.booleans()), max_size=6),
+    st.lists(st.tuples(EDITS, st.integers(0, 60), st.booleans()), max_size=6),
     st.booleans(),
 )
 def test_a_look_told_since_another_is_the_whole_look(
     name: str, steps: list[tuple[str, int, bool]], compared: bool
 ) -> None:
-    """Put together entry by entry, whatever was edited, and whichever look it is told since; and what
-    was taken over from that is as it would be from nothing."""
+    """Put together entry by entry, whatever was edited or written, and whichever look it is told since;
+    and what was taken over from that is as it would be from nothing."""
     whole = TypeAdapter(Look)
     raw = json.loads((EXAMPLES / f"{name}.json").read_text())
     before = first = see(Exercise.model_validate(raw))

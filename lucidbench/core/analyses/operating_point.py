@@ -149,14 +149,16 @@ def rests_at_zero(system: System) -> bool:
 
 
 def faults_at_rest(circuit: Circuit) -> list[Fault]:
-    """What of the wiring stands in the way of an operating point, gravest first. Raises CircuitError.
+    """What of the wiring stands in the way of an operating point, gravest first.
 
     Loops of coils and islands behind capacitors do not where nothing drives the circuit at DC.
     """
     faults = topology_faults(circuit)
-    if faults and rests_at_zero(assemble(circuit)):
-        return topology_faults(circuit, moving=True)
-    return faults
+    try:
+        at_zero = bool(faults) and rests_at_zero(assemble(circuit))
+    except CircuitError:  # of a value, which is told where the circuit is solved
+        return faults
+    return topology_faults(circuit, moving=True) if at_zero else faults
 
 
 def _held(circuit: Circuit, hold: Mapping[str, float]) -> OperatingPoint:

@@ -386,7 +386,12 @@ def _stamps(element: Element, temperature: float, referred: tuple[Element, ...])
     if known is not None:
         return cast(Stamps, known)
     stamps = Stamps()
-    element.device.stamp(element, Setting(temperature, referred), stamps)
+    try:
+        element.device.stamp(element, Setting(temperature, referred), stamps)
+    except ArithmeticError as error:
+        raise CircuitError(
+            f"The values of {element.name} are too extreme to be worked out.", (element.name,)
+        ) from error
     if not referred:
         element.derived[key] = stamps
     return stamps

@@ -177,13 +177,13 @@ class Impedance(Device):
         storage = self._storage(given)
         if storage < 0:
             return ((0, 1, Tie.NOT_AT_ALL),)
-        ideal = storage > 0 and not given.values["resistance"]
+        ideal = storage > 0 and not given.values.get("resistance")
         return ((0, 1, Tie.BY_VOLTAGE if ideal else Tie.BY_CONDUCTANCE),)
 
     @staticmethod
     def _storage(given: Given) -> float:
         """The inductance [H] it stands for; or, below zero, the capacitance [F]; zero for neither."""
-        reactance, frequency = given.values["reactance"], given.values.get("frequency", 0.0)
+        reactance, frequency = (given.values.get(key, 0.0) for key in ("reactance", "frequency"))
         if not reactance or not frequency:
             return 0.0
         turning = 2 * math.pi * frequency

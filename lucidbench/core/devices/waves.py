@@ -34,6 +34,11 @@ WAVE_FORMS = (
 )
 _REPEATED = ("square", "triangle", "sawtooth")
 _BETWEEN_LEVELS = ("pulse", *_REPEATED, "exponential")
+_ABOVE_ZERO = {
+    **dict.fromkeys(("sine", *_REPEATED), ("frequency",)),
+    "exponential": ("rise_constant", "fall_constant"),
+    "samples": ("interval",),
+}
 _PLAIN = re.compile(r"[-+]?\d+(\.\d*)?(e[-+]?\d{1,2})?")
 MOST_POINTS = 5_000
 
@@ -109,6 +114,9 @@ def given_waveform(
     if form in ("", "constant"):
         return own, None
     v = {key: values.get(key, 0.0) for key in _OWN_KEYS}
+    for key in _ABOVE_ZERO.get(form, ()):
+        if not v[key] > 0:
+            raise LucidError(f"its {key.replace('_', ' ')} is missing, or not above zero")
     waveform: Waveform
     if form == "sine":
         phase = v["start_phase"]
