@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 from itertools import pairwise
 from pathlib import Path
 
@@ -420,9 +421,11 @@ def test_rounding_is_told_as_nothing() -> None:
     assert [(f.label, f.text) for f in still.readings] == [("constant at", "0\u00a0V")]
 
 
-def test_a_leaking_capacitor_has_its_leakage_in_letters() -> None:
+def test_what_makes_a_part_practical_is_in_letters_too() -> None:
     (transfer, *_) = ran("sounder-driver", "symbolic").formulas
     assert "R_p_C1" in transfer.text
+    (transfer, *_) = ran("feed-line", "symbolic").formulas
+    assert {"L_Z1", "L_Z2", "R_Z3", "C_Z3"} < set(re.findall(r"\w+", transfer.text))
 
 
 @pytest.mark.parametrize(

@@ -13,6 +13,7 @@ from lucidbench.core.analyses.operating_point import OperatingPoint, operating_p
 from lucidbench.core.analyses.small_signal import Slopes, law_slopes_at
 from lucidbench.core.analyses.system import Share, System, assemble
 from lucidbench.core.devices.base import Law
+from lucidbench.core.devices.resistor import Impedance
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 
 # A junction counts as forward where its voltage is above this many n·V_T, about 0.4 V in silicon:
@@ -136,8 +137,11 @@ def _capacitance(symbol: str, farads: float, branch: tuple[int, int]) -> Iterato
 
 def linear_equivalent(circuit: Circuit) -> Circuit:
     """The circuit with every nonlinear part exchanged for its small-signal circuit, each piece named
-    after it: "g_m_Q1". A linear circuit is returned as it is. Raises CircuitError.
+    after it: "g_m_Q1"; and every impedance that is given at a frequency for its "R_Z1" and "L_Z1". A
+    circuit without such is returned as it is. Raises CircuitError.
     """
+    if any(e.kind == "impedance" for e in circuit):
+        circuit = replace(circuit, elements=tuple(p for e in circuit for p in _impedance_parts(e)))
     if assemble(circuit).is_linear:
         return circuit
     point = operating_point(circuit)
@@ -155,6 +159,23 @@ def linear_equivalent(circuit: Circuit) -> Circuit:
             for part in parts(slopes):
                 elements.append(_element(point.system, share, part, f"{part.symbol}_{name}"))
     return replace(circuit, elements=tuple(elements))
+
+
+def _impedance_parts(element: Element) -> Iterator[Element]:
+    """The coil or capacitor, and the resistance, that an impedance given at a frequency stands for."""
+    storage = Impedance.storage(element) if element.kind == "impedance" else 0.0
+    if not storage:
+        yield element
+        return
+    name, (first, second) = element.name, element.nodes
+    ohms = element.values["resistance"]
+    between = f"{name}.inner" if ohms else first
+    if ohms:
+        yield Element(f"R_{name}", "resistor", (first, between), {"resistance": ohms})
+    letter, kind, key = (
+        ("L", "inductor", "inductance") if storage > 0 else ("C", "capacitor", "capacitance")
+    )
+    yield Element(f"{letter}_{name}", kind, (between, second), {key: abs(storage)})
 
 
 def _element(system: System, share: Share, part: Part, name: str) -> Element:

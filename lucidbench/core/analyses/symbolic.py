@@ -211,8 +211,7 @@ def nodal_equations(circuit: Circuit) -> list[NodeEquation]:
     """The equations of a linear circuit in letters, one for each unknown. Raises RunRefused."""
     import sympy
 
-    if not assemble(circuit).is_linear:
-        circuit = linear_equivalent(circuit)
+    circuit = linear_equivalent(circuit)
     lettered, _ = in_letters(circuit, sources=True)
     system = assemble(lettered)
     s = sympy.Symbol("s")

@@ -160,10 +160,10 @@ class Impedance(Device):
 
     def own(self, given: Given) -> tuple[tuple[str, str], ...]:
         current = ("", "A")
-        return (current, ("plate", "V")) if self._storage(given) < 0 else (current,)
+        return (current, ("plate", "V")) if self.storage(given) < 0 else (current,)
 
     def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
-        storage = self._storage(given)
+        storage = self.storage(given)
         into.branch(0, 3 if storage < 0 else 1, 2)
         into.conductance(2, 2, -given.values["resistance"])
         if storage > 0:
@@ -174,14 +174,14 @@ class Impedance(Device):
             into.imaginary(2, 2, -given.values["reactance"])
 
     def ties(self, given: Given) -> tuple[tuple[int, int, Tie], ...]:
-        storage = self._storage(given)
+        storage = self.storage(given)
         if storage < 0:
             return ((0, 1, Tie.NOT_AT_ALL),)
         ideal = storage > 0 and not given.values.get("resistance")
         return ((0, 1, Tie.BY_VOLTAGE if ideal else Tie.BY_CONDUCTANCE),)
 
     @staticmethod
-    def _storage(given: Given) -> float:
+    def storage(given: Given) -> float:
         """The inductance [H] it stands for; or, below zero, the capacitance [F]; zero for neither."""
         reactance, frequency = (given.values.get(key, 0.0) for key in ("reactance", "frequency"))
         if not reactance or not frequency:
