@@ -2,7 +2,7 @@
 import { describe, expect, it } from "vitest";
 import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../api/types";
 import { annotate, type Note } from "./annotations";
-import { bodyOf, type Catalogue, overlap } from "./geometry";
+import { bodyOf, type Catalogue, overlap, pinsOf } from "./geometry";
 
 const catalogue = new Map([
   [
@@ -101,6 +101,26 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
   return { schematic: { parts, wires, junctions: [], labels, notes: [] }, look };
 }
 
+/** `look` with a node without a name at the first pin of each part, numbered as the parts come. */
+function numbered(look: Look, parts: Part[]): Look {
+  const figure = look.quantities[0] as QuantityLook;
+  const nodes = parts.map((part, k) => ({ part, name: `n${k + 1}` }));
+  return {
+    ...look,
+    nets: [
+      ...look.nets,
+      ...nodes.map(({ part, name }) => ({
+        ...{ name, ground: false, named: false, wires: [] },
+        pins: [[part.id, 0]] as [string, number][],
+      })),
+    ],
+    quantities: [
+      ...look.quantities,
+      ...nodes.map(({ name }) => ({ ...figure, name: `V_${name}`, kind: "voltage", text: "0 V" })),
+    ],
+  };
+}
+
 /** Nothing written lies over a part or another text. */
 function coversNothing(notes: Note[], schematic: Schematic): void {
   const bodies = schematic.parts.map((part) => bodyOf(part, catalogue));
@@ -159,7 +179,7 @@ describe("what is written on the drawing", () => {
     const random = numbers(seed + 100);
     const next = (most: number) => Math.floor((random.next().value as number) * most);
     let now = schematic;
-    let laid = annotate(now, look, catalogue, layers, measure);
+    let laid = annotate(now, numbered(look, now.parts), catalogue, layers, measure);
     for (let round = 0; round < 12; round++) {
       const gone = now.parts[next(now.parts.length)] as Part;
       const others = now.parts.filter((part) => part !== gone);
@@ -168,8 +188,14 @@ describe("what is written on the drawing", () => {
       const parts = [others, [...others, moved], back ? [...now.parts, back] : others][next(3)];
       now = { ...now, parts: parts as Part[] };
       const before = new Map(laid.notes.map((note) => [note.id, note]));
-      laid = annotate(now, look, catalogue, layers, measure, laid);
+      const told = numbered(look, now.parts);
+      laid = annotate(now, told, catalogue, layers, measure, laid);
       coversNothing(laid.notes, now);
+      // Numbers of nodes went over to others; each is written where its own node is.
+      now.parts.forEach((part, k) => {
+        const note = laid.notes.find(({ quantity }) => quantity === `V_n${k + 1}`);
+        if (note) expect(note.place.beside).toEqual(pinsOf(part, catalogue)[0]?.at);
+      });
       const names = laid.notes.filter((note) => /^(part|label) /.test(note.id));
       expect(names).toHaveLength(now.parts.length + 16);
       const places = [gone, moved, ...(back ? [back] : [])].map((part) => part.at);
@@ -181,10 +207,11 @@ describe("what is written on the drawing", () => {
         ),
       );
       // All are laid out anew where a name would else find no place.
-      const anew = annotate(now, look, catalogue, layers, measure);
-      const fresh = new Map(anew.notes.map((note) => [note.id, note.box]));
-      for (const { id, box } of far)
-        if (before.has(id)) expect([before.get(id)?.box, fresh.get(id)], id).toContainEqual(box);
+      const anew = annotate(now, told, catalogue, layers, measure);
+      const fresh = new Map(anew.notes.map((note) => [note.id, note.place.at]));
+      for (const { id, place } of far)
+        if (before.has(id))
+          expect([before.get(id)?.place.at, fresh.get(id)], id).toContainEqual(place.at);
     }
   });
 

@@ -13,9 +13,11 @@ import {
   grown,
   key,
   kindOf,
+  onWire,
   overlap,
   pinsOf,
   same,
+  sameSides,
   segmentsOf,
   shifted,
   spanned,
@@ -100,6 +102,8 @@ export interface Place {
   hold: "left" | "right" | "above" | "below";
   /** What a line is drawn to from the text, as they are apart. */
   leader?: Box;
+  /** The point of a node that it is beside. */
+  beside?: Point;
   /** How much is crossed there. */
   crossed?: number;
 }
@@ -110,7 +114,9 @@ interface Request {
   note: Wanted;
   places(): Iterable<Place>;
   /** Left out rather than put across a wire. */
-  onlyClear: boolean;
+  onlyClear?: boolean;
+  /** Whether a place found before is still beside what the text speaks of. */
+  fits?(place: Place): boolean;
 }
 
 class Layout {
@@ -149,8 +155,12 @@ class Layout {
   }
 
   /** Ask for a text at the best of `places`, which are looked through when all is asked for. */
-  place(note: Wanted, places: () => Iterable<Place>, onlyClear = false): void {
-    this.requests.push({ note, places, onlyClear });
+  place(
+    note: Wanted,
+    places: Request["places"],
+    more: Omit<Request, "note" | "places"> = {},
+  ): void {
+    this.requests.push({ note, places, ...more });
   }
 
   private sizeOf(lines: Line[][]): [number, number] {
@@ -177,6 +187,7 @@ class Layout {
    * nothing is drawn otherwise. */
   placesAfter({ requests, placed }: Laid, changed: Space): (Note | null)[] | null {
     const unchanged = (k: number) => requests[k] === this.requests[k];
+    this.makeRoomByHand(requests, changed);
     // Where most are in a row as before, only the others are looked for by what they are called.
     const earlier = new Map<string, Note>();
     const leftOut = new Set<string>();
@@ -190,7 +201,10 @@ class Layout {
       const note = "box" in request ? request : request.note;
       const before = earlier.get(note.id);
       earlier.delete(note.id);
-      const stays = before && isFar(before, changed);
+      const stays =
+        before &&
+        isFar(before, changed) &&
+        ("box" in request || (request.fits?.(before.place) ?? true));
       if (stays && sameWords(before.lines, note.lines))
         return before.quantity === note.quantity ? before : { ...before, quantity: note.quantity };
       if (before) this.taken.remove(spaceOf(before));
@@ -227,6 +241,13 @@ class Layout {
       }
     }
     return written;
+  }
+
+  /** Into `changed`, where texts are put by hand that were not there before. */
+  private makeRoomByHand(before: (Request | Note)[], changed: Space): void {
+    const boxes = new Map(before.flatMap((note) => ("box" in note ? [[note.id, note.box]] : [])));
+    for (const note of this.requests)
+      if ("box" in note && !sameSides(boxes.get(note.id), note.box)) changed.add(note.box);
   }
 
   /** `note` where it was before, if it has room there. */
@@ -322,10 +343,8 @@ export const sameNote = (a: Note, b: Note): boolean =>
     a.flag === b.flag &&
     a.align === b.align &&
     sameWords(a.lines, b.lines) &&
-    SIDES.every((side) => a.box[side] === b.box[side]) &&
+    sameSides(a.box, b.box) &&
     String(a.leader) === String(b.leader));
-
-const SIDES = ["left", "top", "right", "bottom"] as const;
 
 const sameWords = (a: Line[][], b: Line[][]): boolean =>
   a.length === b.length &&
@@ -518,20 +537,21 @@ function captions(schematic: Schematic, look: Look | null, catalogue: Catalogue,
 }
 
 function* besidePoint([x, y]: Point): Generator<Place> {
-  yield { at: [x, y - GAP], hold: "above" };
-  yield { at: [x + GAP, y - 1.1], hold: "left" };
-  yield { at: [x - GAP, y - 1.1], hold: "right" };
-  yield { at: [x + GAP + 0.2, y], hold: "left" };
-  yield { at: [x - GAP - 0.2, y], hold: "right" };
-  yield { at: [x, y + GAP], hold: "below" };
-  yield { at: [x + GAP, y + 1.1], hold: "left" };
-  yield { at: [x - GAP, y + 1.1], hold: "right" };
+  const beside: Point = [x, y];
+  yield { at: [x, y - GAP], hold: "above", beside };
+  yield { at: [x + GAP, y - 1.1], hold: "left", beside };
+  yield { at: [x - GAP, y - 1.1], hold: "right", beside };
+  yield { at: [x + GAP + 0.2, y], hold: "left", beside };
+  yield { at: [x - GAP - 0.2, y], hold: "right", beside };
+  yield { at: [x, y + GAP], hold: "below", beside };
+  yield { at: [x + GAP, y + 1.1], hold: "left", beside };
+  yield { at: [x - GAP, y + 1.1], hold: "right", beside };
   const leader = spanned([x, y], [x, y]);
   for (const reach of [2.4, 4, 6, 9, 12]) {
-    yield { at: [x + reach / 2, y - reach], hold: "left", leader };
-    yield { at: [x - reach / 2, y - reach], hold: "right", leader };
-    yield { at: [x + reach / 2, y + reach], hold: "left", leader };
-    yield { at: [x - reach / 2, y + reach], hold: "right", leader };
+    yield { at: [x + reach / 2, y - reach], hold: "left", leader, beside };
+    yield { at: [x - reach / 2, y - reach], hold: "right", leader, beside };
+    yield { at: [x + reach / 2, y + reach], hold: "left", leader, beside };
+    yield { at: [x - reach / 2, y + reach], hold: "right", leader, beside };
   }
 }
 
@@ -587,6 +607,7 @@ function voltages(
   figures: Map<string, QuantityLook>,
   layout: Layout,
 ) {
+  const places = new NetPlaces(schematic, catalogue);
   for (const net of look?.nets ?? []) {
     const figure = figures.get(`V_${net.name}`);
     if (!figure || net.named || net.ground) continue;
@@ -595,25 +616,51 @@ function voltages(
         { text: net.name, tone: "name" },
         { text: figure.text, tone: "voltage" },
       ];
-      const note = { id: `node ${net.name}`, owner: null, quantity: figure.name, lines: [line] };
-      layout.place(note, () => besideNet(net, schematic, catalogue));
+      // Names given by number go over to other nodes as some come and go; a pin does not.
+      const note = { id: `node ${net.pins[0]}`, owner: null, quantity: figure.name, lines: [line] };
+      layout.place(note, () => places.beside(net), { fits: (place) => places.has(net, place) });
     });
   }
 }
 
-/** Places beside the wires of a node, then beside its pins. */
-function* besideNet(
-  net: Look["nets"][number],
-  { wires, parts }: Schematic,
-  catalogue: Catalogue,
-): Generator<Place> {
-  for (const id of net.wires)
-    for (const [a, b] of segmentsOf(wires.find((wire) => wire.id === id)?.points ?? []))
-      yield* besidePoint([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
-  for (const [id, index] of net.pins) {
-    const part = parts.find((candidate) => candidate.id === id);
-    const pin = part && pinsOf(part, catalogue)[index];
-    if (pin) yield* besidePoint(pin.at);
+type Net = Look["nets"][number];
+
+/** Where the nodes of a drawing are. */
+class NetPlaces {
+  private readonly wires: Map<string, Point[]>;
+  private readonly parts: Map<string, Part>;
+
+  constructor(
+    { wires, parts }: Schematic,
+    private readonly catalogue: Catalogue,
+  ) {
+    this.wires = new Map(wires.map((wire) => [wire.id, wire.points]));
+    this.parts = new Map(parts.map((part) => [part.id, part]));
+  }
+
+  /** Places beside the wires of a node, then beside its pins. */
+  *beside(net: Net): Generator<Place> {
+    for (const id of net.wires)
+      for (const [a, b] of segmentsOf(this.wires.get(id) ?? []))
+        yield* besidePoint([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
+    for (const pin of this.pinsOf(net)) yield* besidePoint(pin);
+  }
+
+  /** Whether a place is beside the node still. */
+  has(net: Net, { beside }: Place): boolean {
+    if (!beside) return false;
+    return (
+      net.wires.some((id) => onWire(beside, this.wires.get(id) ?? [])) ||
+      this.pinsOf(net).some((pin) => same(pin, beside))
+    );
+  }
+
+  private pinsOf(net: Net): Point[] {
+    return net.pins.flatMap(([id, index]) => {
+      const part = this.parts.get(id);
+      const pin = part && pinsOf(part, this.catalogue)[index];
+      return pin ? [pin.at] : [];
+    });
   }
 }
 
@@ -673,7 +720,8 @@ function write(
 ) {
   const note = { id: `${tone} ${figure.name}`, owner: part.id, quantity: figure.name };
   const places = () => around(box, upright, steps);
-  layout.place({ ...note, lines: [[{ text, tone }]] }, places, tone === "power");
+  const onlyClear = tone === "power";
+  layout.place({ ...note, lines: [[{ text, tone }]] }, places, { onlyClear });
 }
 
 interface Figure {

@@ -99,6 +99,13 @@ export const grown = (box: Box, by: number): Box => ({
 export const overlap = (a: Box, b: Box): boolean =>
   a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom;
 
+export const sameSides = (a: Box | undefined, b: Box): boolean =>
+  a !== undefined &&
+  a.left === b.left &&
+  a.top === b.top &&
+  a.right === b.right &&
+  a.bottom === b.bottom;
+
 export const spanned = (a: Point, b: Point): Box => ({
   left: Math.min(a[0], b[0]),
   top: Math.min(a[1], b[1]),

@@ -1,5 +1,5 @@
 // Boxes by where they lie, so that a question about one place meets only what is near it.
-import { type Box, overlap } from "./geometry";
+import { type Box, overlap, sameSides } from "./geometry";
 
 const CELL = 8; // grid units
 const ROW = 1 << 20; // more cells than a sheet is high
@@ -44,9 +44,6 @@ export class Space {
     return found.size;
   }
 }
-
-const sameSides = (a: Box, b: Box): boolean =>
-  a.left === b.left && a.top === b.top && a.right === b.right && a.bottom === b.bottom;
 
 function cellsOf({ left, top, right, bottom }: Box): number[] {
   const found: number[] = [];
