@@ -20,6 +20,7 @@ from lucidbench.core.analyses.system import (
     System,
     assemble,
     dense_solver,
+    refuse_faults,
     refuse_reactances,
     sparse_solver,
 )
@@ -100,8 +101,7 @@ def _linear(circuit: Circuit, frequency: float | None) -> tuple[System, Callable
     """(system, solver) of G at DC, of G + jωC at a frequency."""
     if frequency is None:
         refuse_reactances(circuit, "a DC equivalent")
-        for fault in topology_faults(circuit):
-            raise CircuitError(fault.sentence, fault.elements, fault.nodes)
+        refuse_faults(topology_faults(circuit))
     system = assemble(circuit)
     if system.is_linear and frequency is not None:
         form = system.matrix if system.size <= LARGEST_DENSE else system.sparse

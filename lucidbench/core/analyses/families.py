@@ -19,7 +19,7 @@ from lucidbench.core.analyses.sensitivity import (
     reading_sensitivities,
     sensitivities,
 )
-from lucidbench.core.analyses.system import Array, System, assemble
+from lucidbench.core.analyses.system import Array, System, assemble, refuse_faults
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
 
@@ -108,9 +108,7 @@ def monte_carlo(
     began = time.monotonic()
     watch = watch or Watch(seconds=600.0)
     drawn = _drawn(circuit, draws, seed, distribution)
-    faults = topology_faults(circuit)
-    if faults:
-        raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+    refuse_faults(topology_faults(circuit))
     if assemble(circuit).is_linear:
         traces = _all_at_once(circuit, drawn, draws, watch)
     else:

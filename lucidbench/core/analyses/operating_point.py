@@ -17,7 +17,14 @@ import numpy as np
 
 from lucidbench.core.analyses.compiled import SMALL, Ready, evaluated, places_of, ready
 from lucidbench.core.analyses.currents import pin_currents, pins_of
-from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances, summed
+from lucidbench.core.analyses.system import (
+    Array,
+    System,
+    assemble,
+    refuse_faults,
+    refuse_reactances,
+    summed,
+)
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed, topology_faults
@@ -125,9 +132,7 @@ def operating_point(
     `hold` keeps nodes at given voltages [V] meanwhile; `near` is a solution of a like circuit to
     begin from, shape (n,).
     """
-    faults = faults_at_rest(circuit)
-    if faults:
-        raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+    refuse_faults(faults_at_rest(circuit))
     refuse_reactances(circuit, "the operating point")
     if hold:
         return _held(circuit, hold)

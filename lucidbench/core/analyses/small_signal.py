@@ -17,6 +17,7 @@ from lucidbench.core.analyses.system import (
     System,
     assemble,
     laws,
+    refuse_faults,
 )
 from lucidbench.core.devices.base import LawUse
 from lucidbench.core.errors import CircuitError
@@ -47,9 +48,7 @@ def small_signals(circuit: Circuit) -> tuple[System, OperatingPoint | None, Any,
     if not system.size:
         raise CircuitError("There is nothing in the circuit that could carry a phasor.")
     if system.is_linear:
-        faults = topology_faults(circuit, moving=True)
-        if faults:
-            raise CircuitError(faults[0].sentence, faults[0].elements, faults[0].nodes)
+        refuse_faults(topology_faults(circuit, moving=True))
         form = system.matrix if system.size <= LARGEST_DENSE else system.sparse
         return system, None, form(system.conductances), form(system.charges)
     point = operating_point(circuit)

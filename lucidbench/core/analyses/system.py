@@ -21,7 +21,7 @@ from lucidbench.core.devices import Setting, Stamps
 from lucidbench.core.devices.base import GROUND_ROW, LawUse
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, listed
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed
 
 Array = npt.NDArray[np.float64]
 Places = npt.NDArray[np.intp]
@@ -426,6 +426,12 @@ def _referred(
         others.append(other)
         rows.append(row)
     return tuple(others), tuple(rows)
+
+
+def refuse_faults(faults: Sequence[Fault], rather: str = "") -> None:
+    """Raise CircuitError for the gravest, if there are any; `rather` says what else may be done."""
+    if faults:
+        raise CircuitError(faults[0].sentence + rather, faults[0].elements, faults[0].nodes)
 
 
 def refuse_reactances(circuit: Circuit, analysis: str) -> None:

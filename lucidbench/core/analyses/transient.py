@@ -21,12 +21,18 @@ from lucidbench.core.analyses.run import (
     refuse_numbers,
     refuse_points,
 )
-from lucidbench.core.analyses.system import Array, System, assemble, refuse_reactances
+from lucidbench.core.analyses.system import (
+    Array,
+    System,
+    assemble,
+    refuse_faults,
+    refuse_reactances,
+)
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.base import Drive
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import Circuit, Element, Fault, listed, topology_faults
+from lucidbench.core.netlist import Circuit, Element, listed, topology_faults
 from lucidbench.core.units import engineering
 
 RELATIVE = 1e-6  # of an unknown's peak: the error allowed at each step
@@ -230,9 +236,9 @@ def transient(
     """Run `circuit` in time. Raises CircuitError, and RunRefused where the run would not fit."""
     began = time.monotonic()
     watch = watch or Watch()
-    _refuse_endless(circuit, settings)
+    _refuse(circuit, settings)
     at_rest = not settings.from_given
-    _refuse(faults_at_rest(circuit) if at_rest else topology_faults(circuit, moving=True))
+    refuse_faults(faults_at_rest(circuit) if at_rest else topology_faults(circuit, moving=True))
     refuse_reactances(circuit, "a transient")
     system = assemble(circuit)
     if not system.size:
@@ -277,7 +283,7 @@ def _finished(system: System, run: _Run, notes: list[str], began: float) -> Tran
     return Transient(system, run.settings, ends, lengths, stages, cost, tuple(notes), run.prepared)
 
 
-def _refuse_endless(circuit: Circuit, settings: TransientSettings) -> None:
+def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
     """Raise RunRefused where the run could never end or never fit."""
     if not 0 <= settings.start < settings.stop or not np.isfinite(settings.stop):
         raise RunRefused("A run needs a stop above its start, and neither below 0 s.")
@@ -310,11 +316,6 @@ def _corners(system: System, settings: TransientSettings) -> Array:
     # Of corners that rounding alone keeps apart, the last one stays.
     apart = np.append(np.diff(every) > _ROUNDING * settings.stop, True)
     return np.asarray(every[apart])
-
-
-def _refuse(faults: list[Fault], rather: str = "") -> None:
-    if faults:
-        raise CircuitError(faults[0].sentence + rather, faults[0].elements, faults[0].nodes)
 
 
 def _start(
@@ -356,7 +357,7 @@ def _start(
         return np.ascontiguousarray(x[:n]), None
     if system.is_linear and not np.any(b):
         return np.zeros(n), None
-    _refuse(topology_faults(system.circuit), _RATHER)
+    refuse_faults(topology_faults(system.circuit), _RATHER)
     x, _ = settle(prepared, b)
     throw_switches(tables, x)
     direction = growing_direction(read_solution(system, x, prepared))

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from lucidbench.core.analyses import NaturalFrequencies, RunRefused, natural_frequencies
+from lucidbench.core.analyses.dc_sweep import SOURCES
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit, Element
@@ -59,7 +60,7 @@ def _output(circuit: Circuit) -> str:
 
 
 def _driving(circuit: Circuit) -> dict[str, Proposal]:
-    sources = [e for e in circuit if e.kind in ("voltage_source", "current_source")]
+    sources = [e for e in circuit if e.kind in SOURCES]
     first = next((e for e in sources if e.waveform is not None), sources[0] if sources else None)
     return {"source": Proposal(None, "", first.name)} if first else {}
 
@@ -124,13 +125,12 @@ def _band(circuit: Circuit) -> dict[str, Proposal]:
 
 
 def _sweep(circuit: Circuit) -> dict[str, Proposal]:
-    sources = [e for e in circuit if e.kind in ("voltage_source", "current_source")]
+    sources = [e for e in circuit if e.kind in SOURCES]
     if not sources:
         return {}
 
     def at_rest(source: Element) -> float:
-        key = "voltage" if source.kind == "voltage_source" else "current"
-        return float(source.device.value(source, key))
+        return float(source.device.value(source, SOURCES[source.kind][0]))
 
     source = next(filter(at_rest, sources), sources[0])
     value = at_rest(source) or 1.0

@@ -68,9 +68,9 @@ export function Simulate() {
               <button
                 type="button"
                 onClick={() => begin(each)}
-                className="h-full w-full rounded-lg border border-hairline bg-raised px-4 py-3 text-left align-top hover:border-accent"
+                className="flex h-full w-full flex-col rounded-lg border border-hairline bg-raised px-4 py-3 text-left hover:border-accent"
               >
-                <span className="block font-serif text-lg">{each.label}</span>
+                <span className="font-serif text-lg">{each.label}</span>
                 <span className="text-sm text-soft">{each.answers}</span>
               </button>
             </li>
