@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, TypeAlias, cast
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.analyses.system import Array, System, laws
+from lucidbench.core.analyses.system import LARGEST_DENSE, Array, System, laws
 from lucidbench.core.devices.base import GROUND_ROW
 
 if TYPE_CHECKING:  # the kernels import the compiler, which costs half a second
@@ -26,11 +26,14 @@ class Ready:
     tables: Tables
     pattern: Pattern
 
-    def plan(self, values: Array) -> Plan:
-        """How to factor a matrix whose entries at the pattern's places are about `values`."""
+    def plan(self, values: Array, dense: bool = False) -> Plan:
+        """How to factor a matrix whose entries at the pattern's places are about `values`; `dense`
+        where no fixed order of pivots serves. Raises RuntimeError where none is found."""
         rows, columns = self.pattern
         n = self.system.size
-        return dense_plan(n, rows, columns) if n <= SMALL else sparse_plan(n, rows, columns, values)
+        if n <= SMALL or (dense and n <= LARGEST_DENSE):
+            return dense_plan(n, rows, columns)
+        return sparse_plan(n, rows, columns, values)
 
 
 def ready(system: System, moving: bool = False) -> Ready:
@@ -154,8 +157,8 @@ def sparse_plan(
     from lucidbench.core.kernels.tables import Plan
 
     # Places that are zero now may not stay so: they enter the pattern, too small to be pivots.
-    largest = float(np.max(np.abs(values), initial=1.0))
-    shown = np.where(values == 0.0, 1e-14 * largest, values)
+    sizes = np.abs(values[values != 0.0])
+    shown = np.where(values == 0.0, 1e-3 * float(np.min(sizes, initial=1.0)), values)
     factors = splu(coo_array((shown, (rows, columns)), shape=(n, n)).tocsc())
     row_of = np.asarray(factors.perm_r, np.int32)  # row r becomes row row_of[r]
     column_of = np.asarray(factors.perm_c, np.int32)

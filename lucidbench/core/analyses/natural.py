@@ -168,14 +168,17 @@ def zeros(circuit: Circuit, output: str, reference: str = "0") -> tuple[complex,
     return tuple(complex(v.real) if abs(v.imag) <= 1e-9 * abs(v) else complex(v) for v in s)
 
 
-def growing_direction(point: OperatingPoint) -> Array | None:
-    """How the unknowns move as the operating point is left, largest voltage one; None where stable."""
+def growing_direction(point: OperatingPoint, least: float) -> Array | None:
+    """How the unknowns move as the operating point is left, largest voltage one; None where stable.
+
+    What grows more slowly than `least` [1/s] is none: leaks beside conductances make rounding of it.
+    """
     system = point.system
     if system.size > LARGEST or system.is_linear:
         return None
     g, c = map(_dense, linearised(point))
     s, vectors = finite_eigenvalues(g, c)
-    growing = s.real > 1e-6 * np.abs(s)
+    growing = s.real > np.maximum(1e-6 * np.abs(s), least)
     if not np.any(growing):
         return None
     k = int(np.argmax(np.where(growing, s.real, -np.inf)))

@@ -30,7 +30,7 @@ from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed, topology_faults
 
 if TYPE_CHECKING:
-    from lucidbench.core.kernels.tables import Tables
+    from lucidbench.core.kernels.tables import Plan, Tables
 
 # Differences and results below this share of the largest beside them are rounding, given as zero.
 _DUST = 64 * 2.0**-53
@@ -39,6 +39,7 @@ _LEAST = 1e-200  # [A]: below it products lose their digits
 # it is nothing.
 _LEAST_OF_LAWS = 1e-30  # [A]
 _LEAST_POWER = 1e-290  # [W]: where none is larger, there are too few digits left for them to add up
+_PLANNED = 1e-12  # of the largest entry: added to the diagonal where no order of pivots is found
 _MOST_ITERATIONS = 100
 _FIRST_GMIN, _LAST_GMIN = 1e-2, 1e-13  # [S]
 _MOST_STAGES = 200  # of any stepping
@@ -215,7 +216,8 @@ class _Search:
         self.singular_row: int | None = None
         self.iterations = 0
         self.places = places_of(prepared.tables)
-        self.plan = None if self.n > SMALL else prepared.plan(self.places[0])
+        self.dense = False  # once no fixed order of pivots has served
+        self.plan: Plan | None = None if self.n > SMALL else prepared.plan(self.places[0])
 
     def iterate(
         self, x: Array, share: float = 1.0, kappa: float = 0.0, reference: Array | None = None
@@ -225,9 +227,12 @@ class _Search:
 
         tables = self.prepared.tables
         reference = np.zeros(self.n) if reference is None else reference
-        for _ in range(8):
+        for attempt in range(8):
             if self.plan is None:
-                self._plan_at(x, kappa)
+                self.dense = self.dense or attempt > 2
+                self.plan = self._plan_at(x, kappa)
+                if self.plan is None:
+                    return False
             taken = newton(
                 tables,
                 self.plan,
@@ -248,21 +253,25 @@ class _Search:
             self.iterations += _MOST_ITERATIONS
             if taken > SINGULAR:
                 return False
-            self.singular_row = SINGULAR - taken
-            if self.n <= SMALL or not np.all(np.isfinite(x)):
+            row = SINGULAR - taken
+            self.singular_row = row if self.plan.dense else int(self.plan.column_order[row])
+            if self.plan.dense or not np.all(np.isfinite(x)):
                 return False
             self.plan = None  # the order of pivots suits these values no more
         return False
 
-    def _plan_at(self, x: Array, kappa: float) -> None:
+    def _plan_at(self, x: Array, kappa: float) -> Plan | None:
+        """An order of pivots for the matrix at `x`; None where there is none."""
         tables = self.prepared.tables
         _, _, self.places = evaluated(tables, x, limiting=True)
         values = self.places[0] + self.s * self.places[1]
         values[tables.diagonal] += np.where(tables.is_node, kappa, 0.0)
-        try:
-            self.plan = self.prepared.plan(values)
-        except RuntimeError as failure:
-            raise self.prepared.system.singular(None) from failure
+        for _ in range(2):
+            try:
+                return self.prepared.plan(values, self.dense)
+            except RuntimeError:  # what hardly conducts is lost beside the rest: any order will do
+                values[tables.diagonal] += _PLANNED * float(np.max(np.abs(values)))
+        return None
 
     def _begin(self, start: Array) -> Array:
         x = start.copy()

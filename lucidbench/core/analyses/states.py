@@ -196,18 +196,35 @@ def _node(system: System, share: Share, own: int) -> str:
 
 def _terminals(system: System, share: Share) -> list[Element]:
     """What is linear in a nonlinear part: its terminal resistances and fixed capacitances."""
+    linear = share.stamps.conductances
+    own = {a: -value for a, b, value in linear if a == b and _is_current(share, a)}
+    # A resistance by its current: its row tells the two ends, with 1 and -1.
+    series = [
+        (*sorted(end for a, end, _ in linear if a == current and end != current), ohms)
+        for current, ohms in own.items()
+    ]
+    plain = [
+        (a, b, -1 / value)
+        for a, b, value in linear
+        if a < b and value and not (_is_current(share, a) or _is_current(share, b))
+    ]
+    stored = [(a, b, -value) for a, b, value in share.stamps.charges if a < b and value]
     found = []
-    for triplets, letter, kind, key in (
-        (share.stamps.conductances, "R", "resistor", "resistance"),
-        (share.stamps.charges, "C", "capacitor", "capacitance"),
+    for pairs, letter, kind, key in (
+        (series + plain, "R", "resistor", "resistance"),
+        (stored, "C", "capacitor", "capacitance"),
     ):
-        for row, column, value in triplets:
-            if row < column and value:
-                ends = (_node(system, share, row), _node(system, share, column))
-                size = -1 / value if letter == "R" else -value
-                name = f"{_terminal(share, letter, row, column)}_{share.element.name}"
-                found.append(Element(name, kind, ends, {key: size}))
+        for a, b, size in pairs:
+            ends = (_node(system, share, a), _node(system, share, b))
+            name = f"{_terminal(share, letter, a, b)}_{share.element.name}"
+            found.append(Element(name, kind, ends, {key: size}))
     return found
+
+
+def _is_current(share: Share, own: int) -> bool:
+    """Whether an element's own number stands for a current."""
+    pins = len(share.element.nodes)
+    return own >= pins and share.element.device.own(share.element)[own - pins][1] == "A"
 
 
 def _terminal(share: Share, letter: str, row: int, column: int) -> str:

@@ -413,7 +413,8 @@ def _referred(
             raise CircuitError(
                 f"{element.name} refers to {name}, and there is no such element.", (element.name,)
             ) from None
-        row = next((r for r in own_rows.get(other.name, ()) if unknowns[r].unit == "A"), None)
+        rows_of_other = own_rows.get(other.name, ())
+        row = next((r for r in rows_of_other if unknowns[r].name == f"I_{other.name}"), None)
         wanted = element.kind == "coupling"
         if row is None or (wanted and other.kind != "inductor"):
             what = "couples inductors" if wanted else "senses the current of a voltage source"

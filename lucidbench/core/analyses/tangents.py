@@ -102,12 +102,12 @@ class _Stretch:
     """Some steps of a run on end, with what each value changes in their equations."""
 
     def __init__(self, run: Transient, steps: slice, values: list[Value], width: int) -> None:
-        from lucidbench.core.kernels import radau
+        from lucidbench.core.kernels import polynomial, radau
 
         self.run = run
         self.begin = steps.start
         self.inverse = radau.INVERSE
-        nodes = np.array([radau.C1, radau.C2, 1.0])
+        nodes = np.array([polynomial.C1, polynomial.C2, 1.0])
         n = run.system.size
         count = steps.stop - steps.start
         self.times = run.ends[steps, None] - run.lengths[steps, None] * (1 - nodes)

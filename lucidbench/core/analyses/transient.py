@@ -11,7 +11,9 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.analyses.compiled import Ready, evaluated, ready
+from lucidbench.core.analyses.corners import corners, depends_on_time
 from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over, traces_of
+from lucidbench.core.analyses.jumps import weigh_jump
 from lucidbench.core.analyses.natural import growing_direction
 from lucidbench.core.analyses.operating_point import faults_at_rest, read_solution, settle
 from lucidbench.core.analyses.run import (
@@ -40,10 +42,10 @@ LEAST_VOLTAGE = 1e-9  # [V]
 LEAST_CURRENT = 1e-13  # [A]
 KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
 MOST_PERIODS = 200_000  # of a source within one run
+_LOOKS_AT_FORMULAS = 1000  # of time, in a run told at the solver's own steps
 _FEWEST_STEPS = 20  # in a run, so that nothing short is overlooked
 _CHUNK = 2048  # steps between two looks at the clock
 _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e-6 of it at 1 kΩ
-_ROUNDING = 256 * 2.0**-52  # of the stop: corners closer than this are one
 _DUST = 64 * 2.0**-53  # of the largest voltage of a run: less is rounding, given as zero
 _RATHER = " Or let the run begin from starting values, for which nothing has to rest."
 _JUST_BEFORE = -1e-300  # [s]: sources that jump at zero have not jumped yet
@@ -244,10 +246,10 @@ def transient(
     if not system.size:
         raise CircuitError("There is nothing in the circuit that could change in time.")
     prepared = ready(system, moving=True)
-    corners = _corners(system, settings)
+    ends = corners(system, settings.stop, settings.start, settings.step)
     notes: list[str] = []
     x, given = _start(prepared, settings, notes)
-    run = _Run(prepared, settings, corners, x, given, notes, watch)
+    run = _Run(prepared, settings, ends, x, given, notes, watch)
     return _finished(system, run, notes, began)
 
 
@@ -262,9 +264,9 @@ def run_from(
     """Run the circuit of another run on from `begin` [s], with these charges; `x` is near it."""
     began = time.monotonic()
     notes: list[str] = []
-    corners = _corners(like.system, settings)
-    corners = corners[corners > begin]
-    run = _Run(like.ready, settings, corners, x.copy(), charges, notes, watch, begin)
+    ends = corners(like.system, settings.stop, settings.start, settings.step)
+    ends = ends[ends > begin]
+    run = _Run(like.ready, settings, ends, x.copy(), charges, notes, watch, begin)
     return _finished(like.system, run, notes, began)
 
 
@@ -305,17 +307,6 @@ def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
                 f"{element.name} would repeat {settings.stop / period:.3g} times within the run; "
                 f"{MOST_PERIODS:,} are the most. Shorten the run."
             )
-
-
-def _corners(system: System, settings: TransientSettings) -> Array:
-    """The ends of the smooth stretches, rising, the stop last."""
-    found = [w.corners(_ROUNDING * settings.stop, settings.stop) for _, w in system.waveforms]
-    if settings.start > 0:
-        found.append(np.array([settings.start]))
-    every = np.unique(np.concatenate([*found, np.array([settings.stop])]))
-    # Of corners that rounding alone keeps apart, the last one stays.
-    apart = np.append(np.diff(every) > _ROUNDING * settings.stop, True)
-    return np.asarray(every[apart])
 
 
 def _start(
@@ -360,7 +351,7 @@ def _start(
     refuse_faults(topology_faults(system.circuit), _RATHER)
     x, _ = settle(prepared, b)
     throw_switches(tables, x)
-    direction = growing_direction(read_solution(system, x, prepared))
+    direction = growing_direction(read_solution(system, x, prepared), 1 / settings.stop)
     if direction is not None:
         notes.append(
             "The operating point is unstable: the run starts 1 mV beside it, as noise would make it."
@@ -412,7 +403,10 @@ class _Run:
         self.state[radau.FRESH] = 1.0
         self.state[radau.GIVEN] = 0.0 if given is None else 1.0
         self.state[radau.STEP] = self._first_step()
+        self.state[radau.BEGUN] = self.state[radau.ORIGIN] = begin
+        self.jump = np.zeros((5, n))
         self.helped = False
+        self.leaks = False
 
     def _first_step(self) -> float:
         fastest = [
@@ -425,10 +419,13 @@ class _Run:
     def records(self) -> tuple[Array, Array, Array]:
         """(ends, lengths, stages) of every step kept."""
         from lucidbench.core.kernels import radau
+        from lucidbench.core.kernels.knees import release
 
         n, state, settings = self.n, self.state, self.settings
         tables = self.prepared.tables
         longest = min(settings.longest or np.inf, self.span / _FEWEST_STEPS)
+        if depends_on_time(self.prepared.system):
+            longest = min(longest, settings.step or self.span / _LOOKS_AT_FORMULAS)
         least = np.where(tables.is_node, LEAST_VOLTAGE, LEAST_CURRENT)
         before, peaks = np.zeros((4, n)), np.abs(self.x)
         chunk = max(16, min(_CHUNK, 4_000_000 // (3 * n)))
@@ -441,6 +438,7 @@ class _Run:
             outcome, count = radau.march(
                 tables, plan, state, self.x, self.given, before, peaks, self.corners,
                 settings.relative, least, longest, settings.start, chunk, rec_t, rec_h, rec_x,
+                self.jump,
             )  # fmt: skip
             if count:
                 kept.append((rec_t[:count].copy(), rec_h[:count].copy(), rec_x[:count].copy()))
@@ -451,17 +449,27 @@ class _Run:
                 refuse_numbers(numbers, "run", "Shorten it, or record a later part of it only.")
             if outcome == radau.FINISHED:
                 break
+            if outcome == radau.JUMPED:
+                note = weigh_jump(self.prepared.system, self.jump, float(state[radau.BEGUN]))
+                if note and not self.leaks:
+                    self.leaks = True
+                    self.notes.append(note)
+                continue
             self.watch.check(state[radau.TIME] / settings.stop, "run")
             if outcome == radau.FULL:
                 continue
-            if outcome == radau.SINGULAR and not plan.dense and state[radau.TIME] > replanned_at:
+            if outcome == radau.SINGULAR and not plan.dense:
+                again = state[radau.TIME] <= replanned_at
                 replanned_at = state[radau.TIME]
-                plan = self.prepared.plan(self._values())
-                continue
+                plan = self.prepared.plan(self._values(), dense=again)
+                if plan.dense or not again:
+                    continue
             if not self.helped:
                 self._help()
                 continue
+            release(tables)
             raise self._stuck(outcome)
+        release(tables)
         ends, lengths, stages = (np.concatenate(parts) for parts in zip(*kept, strict=True))
         return ends, lengths, stages
 
@@ -492,6 +500,13 @@ class _Run:
         at = self.state[radau.TIME]
         laws = [s.element.name for s in self.prepared.system.shares if s.stamps.laws]
         about = f" Parts that may be the reason: {listed(laws)}." if laws else ""
+        if outcome == radau.CHATTERS:
+            return CircuitError(
+                f"At {at:.6g} s something switches back and forth without end: what it switches "
+                f"works back on what it is switched by. A hysteresis or a small capacitance there "
+                f"mends it.{about}",
+                tuple(laws),
+            )
         if outcome == radau.SINGULAR:
             return CircuitError(
                 f"The run stopped at {at:.6g} s, where the circuit has no single solution.{about}",

@@ -163,6 +163,9 @@ class Tie(Enum):
     NOT_AT_ALL = "gap"  # carries nothing at DC
 
 
+FREE = 2.0  # the state of a knee that bends where its control asks; 1 holds it beyond, 0 before
+
+
 class Law(IntEnum):
     """The compiled equations a device may use; `laws/` holds them, `laws.dispatch` picks by number."""
 
@@ -245,6 +248,12 @@ class Stamps:
         """`current` leaves `a` through the element to `b`, and its row begins with v_a - v_b."""
         i = current
         self.conductances += ((a, i, 1.0), (b, i, -1.0), (i, a, 1.0), (i, b, -1.0))
+
+    def series(self, a: int, b: int, current: int, ohms: Number) -> None:
+        """A resistance [Ω] in series, by its current: exact where the voltage across it is rounding
+        beside those of its ends, as before a junction that blocks."""
+        self.branch(a, b, current)
+        self.conductances += ((current, current, -ohms),)
 
     def imaginary(self, row: int, column: int, value: Number) -> None:
         """Add `value` to the imaginary part of the matrix at the one frequency it is given for."""

@@ -10,6 +10,7 @@ import math
 from typing import Any
 
 from lucidbench.core.devices.base import (
+    FREE,
     Description,
     Device,
     Form,
@@ -131,9 +132,10 @@ class Bipolar(Device):
         if given.form == FIXED:
             return ()
         return tuple(
-            (pin, "V")
+            own
             for pin in ("collector", "base", "emitter")
             if self.value(given, f"{pin}_resistance") > 0
+            for own in ((pin, "V"), (f"{pin} lead", "A"))
         )
 
     def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
@@ -146,7 +148,7 @@ class Bipolar(Device):
             if name in names:
                 inner[pin] = 3 + names.index(name)
                 ohms = self.value(given, f"{name}_resistance")
-                into.admittance(pin, inner[pin], 1 / ohms)
+                into.series(pin, inner[pin], inner[pin] + 1, ohms)
         collector, base, emitter = inner
         into.use(
             Law.BIPOLAR,
@@ -172,11 +174,11 @@ class Bipolar(Device):
         head = (_ON_CONDUCTANCE, _OFF_CONDUCTANCE)
         into.use(
             Law.KNEE,
-            (forward, *head, 1.0, self.value(given, "beta")),
+            (forward, *head, FREE, 1.0, self.value(given, "beta")),
             (base_emitter,),
             (base_emitter, self._pair(0, 2)),
         )
-        into.use(Law.KNEE, (reverse, *head, 1.0), (base_collector,), (base_collector,))
+        into.use(Law.KNEE, (reverse, *head, FREE, 1.0), (base_collector,), (base_collector,))
 
     def _law(self, given: Given, setting: Setting) -> tuple[float, ...]:
         """Parameters of the bipolar law, at temperature."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from lucidbench.core.devices.base import (
+    FREE,
     Description,
     Device,
     Form,
@@ -193,19 +194,19 @@ class Diode(Device):
 
     def own(self, given: Given) -> tuple[tuple[str, str], ...]:
         bulk = given.form in ("", EXPONENTIAL) and self.value(given, "series_resistance") > 0
-        return (("junction", "V"),) if bulk else ()
+        return (("junction", "V"), ("bulk", "A")) if bulk else ()
 
     def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
         if given.form in (CONSTANT_DROP, IDEAL):
             volts = self.value(given, "forward_voltage") if given.form == CONSTANT_DROP else 0.0
             knee = (volts, 1 / self.value(given, "on_resistance"))
             leak = 1 / self.value(given, "off_resistance")
-            into.use(Law.KNEE, (*knee, leak, 1.0), ((0, 1),), ((0, 1),))
+            into.use(Law.KNEE, (*knee, leak, FREE, 1.0), ((0, 1),), ((0, 1),))
             return
         anode = 0
         if self.own(given):
             anode = 2
-            into.admittance(0, anode, 1 / self.value(given, "series_resistance"))
+            into.series(0, anode, 3, self.value(given, "series_resistance"))
         into.use(Law.JUNCTION, self.junction(given, setting), ((anode, 1),), ((anode, 1),))
 
     def junction(self, given: Given, setting: Setting) -> tuple[float, ...]:

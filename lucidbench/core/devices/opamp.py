@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from lucidbench.core.devices.base import (
+    FREE,
     GROUND_ROW,
     Description,
     Device,
@@ -146,7 +147,7 @@ def limit(into: Stamps, stage: int, rail: int, beyond: float, above: bool) -> No
     """Hold the stage below (above) the rail by a steep knee that begins `beyond` it."""
     pair = (stage, rail) if above else (rail, stage)
     branch = (stage, GROUND_ROW) if above else (GROUND_ROW, stage)
-    into.use(Law.KNEE, (beyond, _CLAMP, 0.0, 1.0), (pair,), (branch,))
+    into.use(Law.KNEE, (beyond, _CLAMP, 0.0, FREE, 1.0), (pair,), (branch,))
 
 
 def opamp_ties(given: Given, usual: str = IDEAL) -> tuple[tuple[int, int, Tie], ...]:

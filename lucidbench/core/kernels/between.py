@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from lucidbench.core.devices.laws.compiler import compiled
-from lucidbench.core.kernels.radau import shares
+from lucidbench.core.kernels.polynomial import shares
 
 
 @compiled

@@ -6,8 +6,10 @@ import math
 
 import numpy as np
 
+from lucidbench.core.devices.base import FREE
 from lucidbench.core.devices.laws.compiler import compiled
 from lucidbench.core.devices.laws.dispatch import (
+    KNEE,
     MOST_BRANCHES,
     MOST_CONTROLS,
     ROOM,
@@ -15,6 +17,7 @@ from lucidbench.core.devices.laws.dispatch import (
     apply_law,
     limit_controls,
 )
+from lucidbench.core.devices.laws.junction import KNEE_STATE
 from lucidbench.core.devices.laws.switch import STATE, wanted_state
 from lucidbench.core.devices.waveforms import Shape
 
@@ -168,8 +171,8 @@ def pieces(p, t):
 def branches_over(tables, xs, times, i_all, q_all):
     """Currents [A] and charges [C] of every law's branches, for many points.
 
-    `xs` are the unknowns, shape (points, n); results (points, branches). Switches are as their
-    commands ask: their own state has moved on since.
+    `xs` are the unknowns, shape (points, n); results (points, branches). Switches and knees are as
+    their controls ask: their own state has moved on since.
     """
     u = np.empty(MOST_CONTROLS)
     i = np.empty(MOST_BRANCHES)
@@ -189,6 +192,9 @@ def branches_over(tables, xs, times, i_all, q_all):
             if tables.law[use] == SWITCH:
                 p = p.copy()
                 p[STATE] = wanted_state(p, u[1])
+            elif tables.law[use] == KNEE:
+                p = p.copy()
+                p[KNEE_STATE] = FREE
             i[:] = 0.0
             charge[:] = 0.0
             apply_law(tables.law[use], p, u[:controls], times[point], i, charge, gi, cq, stack)
@@ -196,6 +202,44 @@ def branches_over(tables, xs, times, i_all, q_all):
             for k in range(tables.branch_at[use + 1] - branch):
                 i_all[point, branch + k] = i[k]
                 q_all[point, branch + k] = charge[k]
+
+
+@compiled
+def sizes_of_terms(tables, x, t, b, q_0, s, sizes):
+    """Write, for each row of f(x) + s·(q(x) - q_0) - b, the sum of the sizes of its terms, shape (n,)."""
+    u = np.empty(MOST_CONTROLS)
+    i = np.empty(MOST_BRANCHES)
+    charge = np.empty(MOST_BRANCHES)
+    gi = np.empty((MOST_BRANCHES, MOST_CONTROLS))
+    cq = np.empty((MOST_BRANCHES, MOST_CONTROLS))
+    stack = np.empty(ROOM)
+    for k in range(tables.n):
+        sizes[k] = abs(b[k]) + s * abs(q_0[k])
+    for k in range(len(tables.rows)):
+        slope = abs(tables.g[k]) + s * abs(tables.c[k])
+        sizes[tables.rows[k]] += slope * abs(x[tables.columns[k]])
+    for use in range(len(tables.law)):
+        first = tables.control_at[use]
+        controls = tables.control_at[use + 1] - first
+        for m in range(controls):
+            a, c = tables.plus[first + m], tables.minus[first + m]
+            u[m] = (x[a] if a >= 0 else 0.0) - (x[c] if c >= 0 else 0.0)
+        p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
+        i[:] = 0.0
+        charge[:] = 0.0
+        gi[:, :] = 0.0
+        cq[:, :] = 0.0
+        apply_law(tables.law[use], p, u[:controls], t, i, charge, gi, cq, stack)
+        branch = tables.branch_at[use]
+        for k in range(tables.branch_at[use + 1] - branch):
+            size = abs(i[k]) + s * abs(charge[k])
+            for m in range(controls):  # the voltages that decide it are known to rounding only
+                a, c = tables.plus[first + m], tables.minus[first + m]
+                beside = (abs(x[a]) if a >= 0 else 0.0) + (abs(x[c]) if c >= 0 else 0.0)
+                size += (abs(gi[k, m]) + s * abs(cq[k, m])) * beside
+            for end in (tables.source[branch + k], tables.target[branch + k]):
+                if end >= 0:
+                    sizes[end] += size
 
 
 @compiled

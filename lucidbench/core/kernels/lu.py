@@ -9,7 +9,10 @@ from __future__ import annotations
 
 from lucidbench.core.devices.laws.compiler import compiled
 
-_LEAST_PIVOT = 1e-13  # of the largest entry of its row, in the fixed order: below it, order anew
+# In the fixed order: a row counted more often than this into another loses its digits, and a pivot that
+# is less than this part of what it was made of has lost them; the order is sought anew then.
+_MOST_SHARE = 1e10
+_LEAST_LEFT = 1e-13
 # Far along a ladder a wave dies away below the least number the processor handles at speed, and would
 # linger there, each step ten times as slow; it is nothing long before.
 _NOTHING = 1e-250
@@ -69,22 +72,24 @@ def factor_in_order(plan, n, a, scratch):
     start, column, middles = plan.start, plan.column, plan.middle
     for i in range(n):
         begin, end, middle = start[i], start[i + 1], middles[i]
-        largest = 0.0
         for k in range(begin, end):
             scratch[column[k]] = a[k]
-            largest = max(largest, magnitude(a[k]))
+        largest = magnitude(scratch[i])
+        grown = False
         for k in range(begin, middle):
             j = column[k]
             share = scratch[j]
             if share != 0.0:
                 share = share * a[middles[j]]
                 scratch[j] = share
+                grown = grown or magnitude(share) > _MOST_SHARE
                 for m in range(middles[j] + 1, start[j + 1]):
                     scratch[column[m]] -= share * a[m]
+                largest = max(largest, magnitude(scratch[i]))
         for k in range(begin, end):
             a[k] = scratch[column[k]]
             scratch[column[k]] = 0.0
-        if not magnitude(a[middle]) > _LEAST_PIVOT * largest:
+        if grown or not magnitude(a[middle]) > _LEAST_LEFT * largest:
             return i
         a[middle] = 1.0 / a[middle]
     return -1

@@ -1,4 +1,9 @@
-"""Newton's iteration on f(x) + s·(q(x) - q_0) = b, with the controls of junctions limited."""
+"""Newton's iteration on f(x) + s·(q(x) - q_0) = b, with the controls of junctions limited.
+
+Where knees keep it from settling, each step ends at the first knee it would pass, so that the residual
+shrinks along a line through regions that are linear (Katzenelson, An algorithm for solving nonlinear
+resistor networks, Bell System Technical Journal 44, 1965).
+"""
 
 from __future__ import annotations
 
@@ -6,15 +11,33 @@ import numpy as np
 
 from lucidbench.core.devices.laws.compiler import compiled
 from lucidbench.core.devices.laws.dispatch import ROOM
-from lucidbench.core.kernels.evaluate import evaluate, throw_switches
+from lucidbench.core.kernels.evaluate import evaluate, sizes_of_terms, throw_switches
+from lucidbench.core.kernels.knees import knee_ahead
 from lucidbench.core.kernels.lu import factor, solve
 
 RELATIVE = 1e-8  # of an unknown: its last change at convergence; the error left is its square
 LEAST_VOLTAGE = 1e-10  # [V]
 LEAST_CURRENT = 1e-12  # [A]; rounding at a knee of 1 mΩ is a tenth of it
 _MOST_THROWS = 60  # of switches, before they are taken not to settle
+_PLAIN = 8  # iterations before steps end at knees
+_UNHURRIED = 12  # iterations before a residual of mere rounding is looked for
+_ROUNDING = 8 * 2.0**-52  # of the sizes that add up to a row: what is left below it is rounding
+_NO_CURRENT, _NO_VOLTAGE = (
+    1e-22,
+    1e-13,
+)  # [A], [V]: left of a row, it is nothing however small the terms
 NOT_SETTLED = -1
 SINGULAR = -2
+
+
+@compiled
+def is_rounding(tables, left, sizes):
+    """Whether what is left of each row, shape (n,), is rounding of the terms of these sizes."""
+    for k in range(tables.n):
+        floor = _NO_CURRENT if tables.is_node[k] else _NO_VOLTAGE
+        if abs(left[k]) > _ROUNDING * sizes[k] + floor:
+            return False
+    return True
 
 
 @compiled
@@ -28,6 +51,7 @@ def newton(tables, plan, x, t, b, q_0, s, kappa, reference, most, moved, places)
     n = tables.n
     f, q = np.empty(n), np.empty(n)
     r, scratch = np.empty(n), np.zeros(n)
+    left, sizes = np.empty(n), np.empty(n)
     a = np.empty(plan.size)
     room = np.empty(ROOM)
     exchanges = np.empty(2 * n, np.int64)
@@ -42,6 +66,7 @@ def newton(tables, plan, x, t, b, q_0, s, kappa, reference, most, moved, places)
             if kappa > 0.0 and tables.is_node[k]:
                 r[k] -= kappa * (x[k] - reference[k])
                 a[plan.slot[tables.diagonal[k]]] += kappa
+            left[k] = abs(r[k])
         row = factor(plan, n, a, exchanges, scratch)
         if row >= 0:
             return SINGULAR - row
@@ -51,7 +76,20 @@ def newton(tables, plan, x, t, b, q_0, s, kappa, reference, most, moved, places)
             least = LEAST_VOLTAGE if tables.is_node[k] else LEAST_CURRENT
             if not abs(r[k]) <= RELATIVE * abs(x[k]) + least:
                 settled = False
-            x[k] += r[k]
+                break
+        share = 1.0
+        if not settled and not limited and iteration >= _UNHURRIED:
+            # Parts that hardly conduct beside others that do: the step is rounding over nearly nothing.
+            sizes_of_terms(tables, x, t, b, q_0, s, sizes)
+            for k in range(n):
+                sizes[k] += kappa * abs(x[k])
+            if is_rounding(tables, left, sizes):
+                settled = True
+                share = 0.0
+        if not settled and iteration >= _PLAIN:
+            share = min(1.0, knee_ahead(tables, x, r))
+        for k in range(n):
+            x[k] += share * r[k]
             moved[k] = r[k]
             if not np.isfinite(x[k]):
                 return NOT_SETTLED

@@ -10,24 +10,28 @@ stages, whose polynomial is the solution in between.
 from __future__ import annotations
 
 import math
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from lucidbench.core.devices.laws.compiler import compiled
-from lucidbench.core.devices.laws.dispatch import KNEE, ROOM, SWITCH
-from lucidbench.core.devices.laws.switch import wanted_state
+from lucidbench.core.devices.laws.dispatch import ROOM
 from lucidbench.core.kernels.evaluate import (
     drive,
     drive_all,
     evaluate,
     evaluate_all,
+    sizes_of_terms,
     throw_switches,
 )
+from lucidbench.core.kernels.instant import at_instant
+from lucidbench.core.kernels.knees import crossing
 from lucidbench.core.kernels.lu import factor, solve
-from lucidbench.core.kernels.newton import newton
+from lucidbench.core.kernels.newton import is_rounding, newton
+from lucidbench.core.kernels.polynomial import C1, C2, polynomial
+from lucidbench.core.kernels.stretch import within
 
 _ROOT6 = math.sqrt(6.0)
-C1, C2 = (4.0 - _ROOT6) / 10.0, (4.0 + _ROOT6) / 10.0
 _A = np.array(
     [
         [(88 - 7 * _ROOT6) / 360, (296 - 169 * _ROOT6) / 1800, (-2 + 3 * _ROOT6) / 225],
@@ -51,105 +55,310 @@ MOST_ITERATIONS = 8
 ROUNDING = 1e-9  # of the tolerance: an iteration that stalls below this has met rounding
 NEWTON_SHARE = 0.03  # of the tolerance, left by the iteration
 GROWTH, SHRINK = 8.0, 0.2
-INTERPOLATION = 50.0  # how much larger the foretold value's error is than the one within a step
+INTERPOLATION = 40.0  # how much larger the foretold value's error is than the one within a step
 ALGEBRAIC = 10.0  # looser tolerance of unknowns that hold no charge: no error builds up in them
 PEAK_SHARE = (
     1e-3  # of the largest voltage (current): unknowns are not resolved below this part of it
 )
-SETTLING = 1e-9  # of a stretch: the time in which a jump is followed by two implicit Euler steps
+RESOLVED = 2e-11  # of the time: in a shorter step its rounding shows, and no error can be told
 CRAWL = 1e-8  # of a stretch: a step this short that will not converge is done by implicit Euler
-NUDGE = 1e-12  # of a stretch: sources are taken this far within it, so jumps fall between stretches
+SHORTEST = 1e-13  # of a stretch: the same for one that converges and is never exact enough
+EDGE = 2e-10  # of the time it comes at: a stretch shorter than this is a jump
 ULP = 2.220446049250313e-16
+NEAR_END = 0.9  # of a step: where a crossing is told exactly enough
+AIM = 1.02  # times the way to a crossing: a step taken again, to have it near its end
+MOST_AIMS = 4
+MOST_EVENTS = 2000  # on end, each within CRAWL of a stretch after the one before
 
 # The state of a run between calls, in one array.
-TIME, STEP, STRETCH, FRESH, STEP_BEFORE, FORETELLS, STEPS, REJECTED, ITERATIONS, FACTORED, GIVEN = (
-    range(11)
-)
-STATE_SIZE = 11
+(
+    TIME,
+    STEP,
+    STRETCH,
+    FRESH,
+    STEP_BEFORE,
+    FORETELLS,
+    STEPS,
+    REJECTED,
+    ITERATIONS,
+    FACTORED,
+    GIVEN,
+    BEGUN,  # where the step to be recorded begins: after a jump a little before the solver's own
+    EVENTS,
+    ORIGIN,  # when the run begins
+) = range(14)
+STATE_SIZE = 14
 
-FINISHED, FULL, STUCK, SINGULAR, NO_RESTART = range(5)
+FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS = range(7)
+
+
+class Work(NamedTuple):
+    """Room for one step of a circuit of n unknowns and m places. Rows of `b`, `q`, `f` and `points` are
+    the stages'; `f_0`, `q_0`, `b_0` belong to the start, `places` are G and C there, shape (2, m)."""
+
+    f_0: Any
+    q_0: Any
+    b_0: Any
+    f: Any
+    b: Any
+    q: Any
+    points: Any
+    times: Any
+    shifts: Any  # of the stages from the start, shape (3, n)
+    w: Any  # the same in the basis that parts the equations
+    r_real: Any
+    r_complex: Any
+    a_real: Any
+    a_complex: Any
+    exchanges: Any
+    exchanges_c: Any
+    scratch: Any
+    scratch_c: Any
+    places: Any
+    unused: Any
+    room: Any
+    error: Any
+    trial: Any
+    trial_f: Any
+    trial_q: Any
+    moved: Any
+    weight: Any
+    foretold: Any
+    stateful: Any
+    stages: Any
+    start: Any
 
 
 @compiled
-def shares(theta):
-    """What a step's start and its three stages count for at the share `theta` of it."""
-    s0, s1, s2, s3 = theta, theta - C1, theta - C2, theta - 1.0
-    at0 = s1 * s2 * s3 / (-C1 * C2)
-    at1 = s0 * s2 * s3 / (C1 * (C1 - C2) * (C1 - 1.0))
-    at2 = s0 * s1 * s3 / (C2 * (C2 - C1) * (C2 - 1.0))
-    at3 = s0 * s1 * s2 / ((1.0 - C1) * (1.0 - C2))
-    return at0, at1, at2, at3
+def work_for(n, m, size):
+    """Room for a circuit of n unknowns and m places, whose factors have `size` numbers."""
+    return Work(
+        np.empty(n), np.empty(n), np.empty(n), np.empty((3, n)), np.empty((3, n)), np.empty((3, n)),
+        np.empty((3, n)), np.empty(3), np.empty((3, n)), np.empty((3, n)), np.empty(n),
+        np.empty(n, np.complex128), np.empty(size), np.empty(size, np.complex128),
+        np.empty(2 * n, np.int64), np.empty(2 * n, np.int64), np.zeros(n),
+        np.zeros(n, np.complex128), np.empty((2, m)), np.empty((2, m)), np.empty(ROOM), np.empty(n),
+        np.empty(n), np.empty(n), np.empty(n), np.empty(n), np.empty(n), np.empty(n),
+        np.zeros(n, np.bool_), np.empty((3, n)), np.empty(n),
+    )  # fmt: skip
 
 
 @compiled
-def polynomial(start, stages, theta, out):
-    """The solution at the share `theta` of a step: through its start and its three stages."""
-    at0, at1, at2, at3 = shares(theta)
-    for k in range(len(out)):
-        out[k] = at0 * start[k] + at1 * stages[0, k] + at2 * stages[1, k] + at3 * stages[2, k]
+def node_of(i):
+    """The share of a step at which its stage `i` lies."""
+    return C1 if i == 0 else (C2 if i == 1 else 1.0)
 
 
 @compiled
-def crossing(tables, x, start, stages, work):
-    """The share of the step at which the first switch or knee is reached, 2.0 where none is."""
-    earliest = 2.0
-    for use in range(len(tables.law)):
-        law = tables.law[use]
-        if law != SWITCH and law != KNEE:
-            continue
-        p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
-        at = tables.control_at[use] + (1 if law == SWITCH else 0)
-        a, b = tables.plus[at], tables.minus[at]
-        before = (start[a] if a >= 0 else 0.0) - (start[b] if b >= 0 else 0.0)
-        after = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
-        if law == SWITCH:
-            if wanted_state(p, after) == p[4]:
-                continue
-            level = p[1] if p[4] > 0.5 else p[0]
+def weigh(tables, x, peaks, least, relative, work):
+    """What an error counts for in each unknown, and which of them hold a charge."""
+    n = tables.n
+    work.stateful[:] = False
+    for k in range(len(tables.rows)):
+        if work.places[1, k] != 0.0:
+            work.stateful[tables.columns[k]] = True
+    highest_v, highest_i = 0.0, 0.0
+    for k in range(n):
+        peaks[k] = max(peaks[k], abs(x[k]))
+        if tables.is_node[k]:
+            highest_v = max(highest_v, peaks[k])
         else:
-            level = p[0]
-            near = 1e-9 * (1.0 + abs(level))
-            if (before > level) == (after > level) or abs(before - level) < near:
-                continue
-        rising = after > level
-        low, high = 0.0, 1.0
-        for _ in range(60):
-            half = 0.5 * (low + high)
-            polynomial(start, stages, half, work)
-            value = (work[a] if a >= 0 else 0.0) - (work[b] if b >= 0 else 0.0)
-            if (value > level) == rising:
-                high = half
-            else:
-                low = half
-            if high - low < 1e-13:
-                break
-        earliest = min(earliest, high)
-    return earliest
+            highest_i = max(highest_i, peaks[k])
+    for k in range(n):
+        floor = PEAK_SHARE * (highest_v if tables.is_node[k] else highest_i)
+        work.weight[k] = least[k] + relative * max(peaks[k], floor)
 
 
 @compiled
-def knee_ahead(tables, x, towards):
-    """The share of the way from `x` at which the first knee has just been passed, 2.0 without one."""
-    nearest = 2.0
-    for use in range(len(tables.law)):
-        if tables.law[use] != KNEE:
-            continue
-        level = tables.parameters[tables.parameter_at[use]]
-        at = tables.control_at[use]
-        a, b = tables.plus[at], tables.minus[at]
-        before = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
-        after = (towards[a] if a >= 0 else 0.0) - (towards[b] if b >= 0 else 0.0)
-        if (before > level) != (after > level):
-            share = (level - before) / (after - before)
-            nearest = min(nearest, share + 1e-3 * (1.0 - share))
-    return nearest
+def factor_step(tables, plan, h, work):
+    """Factor the two matrices of a step of length h. Returns -1, or the row without a pivot."""
+    a_real, a_complex, places = work.a_real, work.a_complex, work.places
+    a_real[:] = 0.0
+    a_complex[:] = 0.0
+    for k in range(len(tables.rows)):
+        at = plan.slot[k]
+        a_real[at] += places[0, k] + GAMMA / h * places[1, k]
+        a_complex[at] += places[0, k] + complex(ALPHA / h, BETA / h) * places[1, k]
+    row = factor(plan, tables.n, a_real, work.exchanges, work.scratch)
+    if row < 0:
+        row = factor(plan, tables.n, a_complex, work.exchanges_c, work.scratch_c)
+    return row
 
 
 @compiled
-def within(t, begin, end):
-    """`t` kept off the corners at either end of a stretch."""
-    off = NUDGE * (end - begin) + 4.0 * ULP * max(abs(begin), abs(end))
-    return min(max(t, begin + off), max(end - off, begin + off))
+def foretell(x, before, ratio, foretells, work):
+    """Start the iteration where the last step's polynomial leads; with nothing where there is none."""
+    n = len(x)
+    if foretells:
+        for i in range(3):
+            polynomial(before[0], before[1:], 1.0 + node_of(i) * ratio, work.trial)
+            for k in range(n):
+                work.shifts[i, k] = work.trial[k] - x[k]
+        work.foretold[:] = work.trial
+    else:
+        work.shifts[:, :] = 0.0
+    for k in range(n):
+        for i in range(3):
+            total = 0.0
+            for j in range(3):
+                total += FROM_STAGES[i, j] * work.shifts[j, k]
+            work.w[i, k] = total
+
+
+@compiled
+def all_rounding(tables, x, h, work):
+    """Whether what is left of every stage's equations is rounding of the terms that add up to it.
+
+    Then the stages are taken back to where that was seen: a further move is rounding as well, over
+    whatever little conducts there.
+    """
+    for i in range(3):
+        sizes_of_terms(
+            tables, work.points[i], work.times[i], work.b[i], work.q_0, 4.0 / h, work.error
+        )
+        if not is_rounding(tables, work.f[i], work.error):
+            return False
+    for i in range(3):
+        for k in range(tables.n):
+            work.shifts[i, k] = work.points[i, k] - x[k]
+    return True
+
+
+@compiled
+def solve_stages(tables, plan, x, h, work):
+    """Newton's iteration for the three stages. Returns (whether it converged, iterations)."""
+    n = tables.n
+    shifts, w, weight, stateful = work.shifts, work.w, work.weight, work.stateful
+    residual, charges, drives, q_0 = work.f, work.q, work.b, work.q_0
+    r_real, r_complex = work.r_real, work.r_complex
+    size, size_before, theta = 0.0, 0.0, 0.5
+    for iteration in range(MOST_ITERATIONS):
+        for i in range(3):
+            for k in range(n):
+                work.points[i, k] = x[k] + shifts[i, k]
+        evaluate_all(
+            tables, work.points, work.times, False, False, residual, charges, work.unused[0],
+            work.unused[1], work.room,
+        )  # fmt: skip
+        for i in range(3):
+            for k in range(n):
+                residual[i, k] -= drives[i, k]
+        for k in range(n):
+            d0, d1, d2 = charges[0, k] - q_0[k], charges[1, k] - q_0[k], charges[2, k] - q_0[k]
+            for i in range(3):
+                residual[i, k] += (INVERSE[i, 0] * d0 + INVERSE[i, 1] * d1 + INVERSE[i, 2] * d2) / h
+        for k in range(n):
+            v0, v1, v2 = residual[0, k], residual[1, k], residual[2, k]
+            r_real[k] = -(FROM_STAGES[0, 0] * v0 + FROM_STAGES[0, 1] * v1 + FROM_STAGES[0, 2] * v2)
+            re = FROM_STAGES[1, 0] * v0 + FROM_STAGES[1, 1] * v1 + FROM_STAGES[1, 2] * v2
+            im = FROM_STAGES[2, 0] * v0 + FROM_STAGES[2, 1] * v1 + FROM_STAGES[2, 2] * v2
+            r_complex[k] = complex(-re, -im)
+        solve(plan, n, work.a_real, work.exchanges, r_real, work.scratch)
+        solve(plan, n, work.a_complex, work.exchanges_c, r_complex, work.scratch_c)
+        size = 0.0
+        for k in range(n):
+            w[0, k] += r_real[k]
+            w[1, k] += r_complex[k].real
+            w[2, k] += r_complex[k].imag
+            for i in range(3):
+                moved_by = (
+                    TO_STAGES[i, 0] * r_real[k]
+                    + TO_STAGES[i, 1] * r_complex[k].real
+                    + TO_STAGES[i, 2] * r_complex[k].imag
+                )
+                shifts[i, k] += moved_by
+                scale = weight[k] if stateful[k] else ALGEBRAIC * weight[k]
+                size = max(size, abs(moved_by) / scale)
+        if not np.isfinite(size):
+            return False, iteration + 1
+        if iteration > 0:
+            theta = size / max(size_before, 1e-300)
+            if theta >= 0.99:
+                met = size < ROUNDING or all_rounding(tables, x, h, work)
+                return met, iteration + 1
+            if theta / (1.0 - theta) * size <= NEWTON_SHARE:
+                return True, iteration + 1
+            rest = MOST_ITERATIONS - 1 - iteration
+            if theta**rest / (1.0 - theta) * size > NEWTON_SHARE * 10.0:
+                return all_rounding(tables, x, h, work), iteration + 1
+        elif size <= 0.03 * NEWTON_SHARE:
+            return True, iteration + 1
+        size_before = size
+    return False, MOST_ITERATIONS
+
+
+@compiled
+def error_of(tables, plan, x, t, h, once_more, work):
+    """The step's error, largest of the unknowns that hold a charge, as a share of what is allowed."""
+    n = tables.n
+    charges, q_0, error = work.q, work.q_0, work.error
+    for k in range(n):
+        error[k] = (
+            E1 * (charges[0, k] - q_0[k])
+            + E2 * (charges[1, k] - q_0[k])
+            + E3 * (charges[2, k] - q_0[k])
+        ) / h
+        work.trial_f[k] = error[k]
+        error[k] += work.b_0[k] - work.f_0[k]
+    solve(plan, n, work.a_real, work.exchanges, error, work.scratch)
+    norm = error_norm(error, work.weight, work.stateful)
+    if norm >= 1.0 and once_more:
+        for k in range(n):
+            work.trial[k] = x[k] + error[k]
+        evaluate(
+            tables, work.trial, t, False, False, work.moved, work.trial_q, work.unused[0],
+            work.unused[1], work.room,
+        )  # fmt: skip
+        for k in range(n):
+            error[k] = work.trial_f[k] + work.b_0[k] - work.moved[k]
+        solve(plan, n, work.a_real, work.exchanges, error, work.scratch)
+        norm = error_norm(error, work.weight, work.stateful)
+    return norm
+
+
+@compiled
+def error_norm(error, weight, stateful):
+    largest = 0.0
+    for k in range(len(error)):
+        if stateful[k]:
+            largest = max(largest, abs(error[k]) / weight[k])
+    return largest
+
+
+@compiled
+def foretold_norm(x, norm, work):
+    """The same, or more where an unknown without a charge was foretold badly."""
+    for k in range(len(x)):
+        if not work.stateful[k]:
+            off = abs(x[k] + work.shifts[2, k] - work.foretold[k]) / INTERPOLATION
+            norm = max(norm, off / (ALGEBRAIC * work.weight[k]))
+    return norm
+
+
+@compiled
+def crawl(tables, plan, x, t, begin, end, work):
+    """One short implicit Euler step through what no polynomial follows, its slopes taken anew each time.
+
+    Returns its length, 0 where it does not settle; the stages' shifts lie on a straight line.
+    """
+    h = min(max(CRAWL * (end - begin), RESOLVED * t), end - t)
+    zeros = np.zeros(tables.n)
+    for _ in range(4):
+        drive(tables, within(t + h, begin, end), work.b[0])
+        work.trial[:] = x
+        taken = newton(
+            tables, plan, work.trial, t + h, work.b[0], work.q_0, 1.0 / h, 0.0, zeros, 200,
+            work.moved, work.unused,
+        )  # fmt: skip
+        if taken > 0:
+            for k in range(tables.n):
+                for i in range(3):
+                    work.shifts[i, k] = node_of(i) * (work.trial[k] - x[k])
+            return h
+        h *= 10.0
+        if h > end - t:
+            break
+    return 0.0
 
 
 @compiled
@@ -170,36 +379,20 @@ def march(
     rec_t,
     rec_h,
     rec_x,
+    jump,
 ):
     """Go on from `state` until the last corner, or until the records are full.
 
     `given` is the charge to start from, shape (n,), where state[GIVEN] is set; `before`, shape
     (4, n), the last step's start and stages; `corners` the ends of the smooth stretches, rising;
     `least`, shape (n,), the absolute tolerance. Records: rec_t the time a step ends, rec_h its length
-    (0 marks a fresh start), rec_x, shape (records, 3, n), its stages.
+    (0 marks a fresh start), rec_x, shape (records, 3, n), its stages. `jump`, shape (5, n), receives
+    unknowns and charges before and after an instant at which a coil's flux jumped.
     Returns (outcome, records written).
     """
     n = tables.n
-    m = len(tables.rows)
-    f_n, q_n, b_n = np.empty(n), np.empty(n), np.empty(n)
-    f_i, b_i = np.empty(n), np.empty(n)
-    charges = np.empty((3, n))
-    residual = np.empty((3, n))
-    points, drives, times = np.empty((3, n)), np.empty((3, n)), np.empty(3)
-    x_i = np.empty(n)
-    stages, start = np.empty((3, n)), np.empty(n)
-    shifts = np.empty((3, n))
-    w = np.empty((3, n))
-    r_real, r_complex = np.empty(n), np.empty(n, np.complex128)
-    error, scratch, scratch_c = np.empty(n), np.zeros(n), np.zeros(n, np.complex128)
-    a_real, a_complex = np.empty(plan.size), np.empty(plan.size, np.complex128)
-    exchanges, exchanges_c = np.empty(2 * n, np.int64), np.empty(2 * n, np.int64)
-    places = np.empty((2, m))
-    room = np.empty(ROOM)
-    unused = np.empty((2, m))
-    moved, weight, foretold = np.empty(n), np.empty(n), np.empty(n)
-    stateful = np.zeros(n, np.bool_)
-    zeros = np.zeros(n)
+    work = work_for(n, len(tables.rows), plan.size)
+    shifts, stages, start = work.shifts, work.stages, work.start
     written = 0
     stop = corners[len(corners) - 1]
     first_try = True
@@ -207,49 +400,23 @@ def march(
 
     while state[TIME] < stop:
         stretch = int(state[STRETCH])
-        begin = corners[stretch - 1] if stretch > 0 else state[TIME]
+        begin = corners[stretch - 1] if stretch > 0 else state[ORIGIN]
         end = corners[stretch]
         t = state[TIME]
         if written >= len(rec_t) - 2 or steps_here >= most_steps:
             return FULL, written
+        if end - begin < EDGE * end and t <= begin:
+            state[TIME] = end
+            state[STRETCH] += 1.0
+            state[FRESH] = 1.0
+            continue
 
         if state[FRESH] > 0.0:
-            # Charges stay, all else follows: two implicit Euler steps too short to matter.
-            instant = SETTLING * (end - t)
-            drive(tables, within(t, t, end), b_n)
-            settled = False
-            for _ in range(4):
-                if state[GIVEN] > 0.0:
-                    q_n[:] = given
-                else:
-                    evaluate(tables, x, t, False, False, f_n, q_n, places[0], places[1], room)
-                x_i[:] = x
-                settled = True
-                for _ in range(2):
-                    taken = newton(
-                        tables,
-                        plan,
-                        x_i,
-                        t,
-                        b_n,
-                        q_n,
-                        1.0 / instant,
-                        0.0,
-                        zeros,
-                        200,
-                        moved,
-                        unused,
-                    )
-                    if taken < 0:
-                        settled = False
-                        break
-                    evaluate(tables, x_i, t, False, False, f_n, q_n, places[0], places[1], room)
-                if settled:
-                    break
-                instant *= 1e-2
-            if not settled:
+            taken, jumped = at_instant(
+                tables, plan, x, t, end, given, state[GIVEN] > 0.0, peaks, jump, work.room
+            )
+            if taken < 0.0:
                 return NO_RESTART, written
-            x[:] = x_i
             state[GIVEN] = 0.0
             state[FRESH] = 0.0
             state[FORETELLS] = 0.0
@@ -260,27 +427,22 @@ def march(
                 rec_x[written, i] = x
             written += 1
             first_try = True
+            state[BEGUN] = t
+            state[TIME] = t + taken
+            if jumped:
+                return JUMPED, written
+            continue
 
-        evaluate(tables, x, t, False, True, f_n, q_n, places[0], places[1], room)
-        drive(tables, within(t, begin, end), b_n)
-        stateful[:] = False
-        for k in range(m):
-            if places[1, k] != 0.0:
-                stateful[tables.columns[k]] = True
-        highest_v, highest_i = 0.0, 0.0
-        for k in range(n):
-            peaks[k] = max(peaks[k], abs(x[k]))
-            if tables.is_node[k]:
-                highest_v = max(highest_v, peaks[k])
-            else:
-                highest_i = max(highest_i, peaks[k])
-        for k in range(n):
-            floor = PEAK_SHARE * (highest_v if tables.is_node[k] else highest_i)
-            weight[k] = least[k] + relative * max(peaks[k], floor)
+        evaluate(
+            tables, x, t, False, True, work.f_0, work.q_0, work.places[0], work.places[1], work.room
+        )
+        drive(tables, within(t, begin, end), work.b_0)
+        weigh(tables, x, peaks, least, relative, work)
 
         rejected = False
-        refreshed = False
         crawls = False
+        aims = 0
+        longest_good = 0.0
         factored_h = 0.0
         while True:
             h = min(state[STEP], longest)
@@ -289,20 +451,10 @@ def march(
                 h = left
             elif h > 0.5 * left:
                 h = 0.5 * left
-            if h < 16.0 * ULP * max(abs(t), abs(end)) or h < 1e-13 * SETTLING * (end - begin):
+            if h < 16.0 * ULP * abs(t) or h < 1e-22 * (end - begin):
                 return STUCK, written
-
             if h != factored_h:
-                a_real[:] = 0.0
-                a_complex[:] = 0.0
-                for k in range(m):
-                    at = plan.slot[k]
-                    a_real[at] += places[0, k] + GAMMA / h * places[1, k]
-                    a_complex[at] += places[0, k] + complex(ALPHA / h, BETA / h) * places[1, k]
-                row = factor(plan, n, a_real, exchanges, scratch)
-                if row < 0:
-                    row = factor(plan, n, a_complex, exchanges_c, scratch_c)
-                if row >= 0:
+                if factor_step(tables, plan, h, work) >= 0:
                     if plan.dense and not rejected:
                         state[STEP] = 0.5 * h
                         rejected = True
@@ -310,206 +462,65 @@ def march(
                     return SINGULAR, written
                 factored_h = h
                 state[FACTORED] += 1.0
-
-            # Start the iteration where the last step's polynomial leads.
             foretells = state[FORETELLS] > 0.0
-            if foretells:
-                ratio = h / state[STEP_BEFORE]
-                for i in range(3):
-                    node = C1 if i == 0 else (C2 if i == 1 else 1.0)
-                    polynomial(before[0], before[1:], 1.0 + node * ratio, x_i)
-                    for k in range(n):
-                        shifts[i, k] = x_i[k] - x[k]
-                foretold[:] = x_i
-            else:
-                shifts[:, :] = 0.0
-            for k in range(n):
-                for i in range(3):
-                    total = 0.0
-                    for j in range(3):
-                        total += FROM_STAGES[i, j] * shifts[j, k]
-                    w[i, k] = total
-
+            foretell(x, before, h / state[STEP_BEFORE] if foretells else 0.0, foretells, work)
             for i in range(3):
-                node = C1 if i == 0 else (C2 if i == 1 else 1.0)
-                times[i] = within(t + node * h, begin, end)
-            drive_all(tables, times, drives)
-            converged = False
-            size_before = 0.0
-            theta = 0.5
-            iterations = 0
-            for iteration in range(MOST_ITERATIONS):
-                for i in range(3):
-                    for k in range(n):
-                        points[i, k] = x[k] + shifts[i, k]
-                evaluate_all(
-                    tables,
-                    points,
-                    times,
-                    False,
-                    False,
-                    residual,
-                    charges,
-                    unused[0],
-                    unused[1],
-                    room,
-                )
-                for i in range(3):
-                    for k in range(n):
-                        residual[i, k] -= drives[i, k]
-                for k in range(n):
-                    d0, d1, d2 = (
-                        charges[0, k] - q_n[k],
-                        charges[1, k] - q_n[k],
-                        charges[2, k] - q_n[k],
-                    )
-                    for i in range(3):
-                        residual[i, k] += (
-                            INVERSE[i, 0] * d0 + INVERSE[i, 1] * d1 + INVERSE[i, 2] * d2
-                        ) / h
-                for k in range(n):
-                    v0, v1, v2 = residual[0, k], residual[1, k], residual[2, k]
-                    r_real[k] = -(
-                        FROM_STAGES[0, 0] * v0 + FROM_STAGES[0, 1] * v1 + FROM_STAGES[0, 2] * v2
-                    )
-                    re = FROM_STAGES[1, 0] * v0 + FROM_STAGES[1, 1] * v1 + FROM_STAGES[1, 2] * v2
-                    im = FROM_STAGES[2, 0] * v0 + FROM_STAGES[2, 1] * v1 + FROM_STAGES[2, 2] * v2
-                    r_complex[k] = complex(-re, -im)
-                solve(plan, n, a_real, exchanges, r_real, scratch)
-                solve(plan, n, a_complex, exchanges_c, r_complex, scratch_c)
-                iterations += 1
-                size = 0.0
-                for k in range(n):
-                    w[0, k] += r_real[k]
-                    w[1, k] += r_complex[k].real
-                    w[2, k] += r_complex[k].imag
-                    for i in range(3):
-                        moved_by = (
-                            TO_STAGES[i, 0] * r_real[k]
-                            + TO_STAGES[i, 1] * r_complex[k].real
-                            + TO_STAGES[i, 2] * r_complex[k].imag
-                        )
-                        shifts[i, k] += moved_by
-                        scale = weight[k] if stateful[k] else ALGEBRAIC * weight[k]
-                        size = max(size, abs(moved_by) / scale)
-                if not np.isfinite(size):
-                    break
-                if iteration > 0:
-                    theta = size / max(size_before, 1e-300)
-                    if theta >= 0.99:
-                        if size < ROUNDING:
-                            converged = True
-                        break
-                    left_over = theta / (1.0 - theta) * size
-                    if left_over <= NEWTON_SHARE:
-                        converged = True
-                        break
-                    rest = MOST_ITERATIONS - 1 - iteration
-                    if theta**rest / (1.0 - theta) * size > NEWTON_SHARE * 10.0:
-                        break
-                elif size <= 0.03 * NEWTON_SHARE:
-                    converged = True
-                    break
-                size_before = size
+                work.times[i] = within(t + node_of(i) * h, begin, end)
+            drive_all(tables, work.times, work.b)
+            converged, iterations = solve_stages(tables, plan, x, h, work)
             state[ITERATIONS] += iterations
-            if not converged:
-                # Where a knee lies ahead, once more with the slopes just beyond it.
-                for k in range(n):
-                    x_i[k] = x[k] + shifts[2, k]
-                ahead = 2.0
-                if not refreshed and np.isfinite(size):
-                    ahead = knee_ahead(tables, x, x_i)
-                if ahead <= 1.0:
-                    refreshed = True
+            if converged:
+                norm = error_of(tables, plan, x, t, h, first_try or rejected, work)
+                if foretells:
+                    norm = foretold_norm(x, norm, work)
+                factor_of = (
+                    SAFETY * (2.0 * MOST_ITERATIONS + 1.0) / (2.0 * MOST_ITERATIONS + iterations)
+                )
+                change = min(GROWTH, max(SHRINK, factor_of * max(norm, 1e-12) ** -0.25))
+                if norm < 1.0:
                     for k in range(n):
-                        x_i[k] = x[k] + ahead * shifts[2, k]
-                    evaluate(tables, x_i, t, False, True, f_i, b_i, places[0], places[1], room)
-                else:
-                    if refreshed:
-                        refreshed = False
-                        evaluate(tables, x, t, False, True, f_n, q_n, places[0], places[1], room)
-                    state[STEP] = 0.3 * h
-                    rejected = True
-                state[REJECTED] += 1.0
-                factored_h = 0.0
-                if state[STEP] < CRAWL * (end - begin):
-                    crawls = True
-                    break
-                continue
-
-            for k in range(n):
-                error[k] = (
-                    E1 * (charges[0, k] - q_n[k])
-                    + E2 * (charges[1, k] - q_n[k])
-                    + E3 * (charges[2, k] - q_n[k])
-                ) / h
-                residual[0, k] = error[k]
-                error[k] += b_n[k] - f_n[k]
-            solve(plan, n, a_real, exchanges, error, scratch)
-            norm = error_norm(error, weight, stateful)
-            if norm >= 1.0 and (first_try or rejected):
-                for k in range(n):
-                    x_i[k] = x[k] + error[k]
-                evaluate(tables, x_i, t, False, False, f_i, q_n, unused[0], unused[1], room)
-                for k in range(n):
-                    error[k] = residual[0, k] + b_n[k] - f_i[k]
-                evaluate(tables, x, t, False, False, f_n, q_n, unused[0], unused[1], room)
-                solve(plan, n, a_real, exchanges, error, scratch)
-                norm = error_norm(error, weight, stateful)
-            if foretells:
-                for k in range(n):
-                    if not stateful[k]:
-                        off = abs(x[k] + shifts[2, k] - foretold[k]) / INTERPOLATION
-                        norm = max(norm, off / (ALGEBRAIC * weight[k]))
-            factor_of = (
-                SAFETY * (2.0 * MOST_ITERATIONS + 1.0) / (2.0 * MOST_ITERATIONS + iterations)
-            )
-            change = min(GROWTH, max(SHRINK, factor_of * max(norm, 1e-12) ** -0.25))
-            if norm >= 1.0:
+                        start[k] = x[k]
+                        for i in range(3):
+                            stages[i, k] = x[k] + shifts[i, k]
+                    share = crossing(tables, start, stages)
+                    near = share >= NEAR_END or h * share < 1e3 * ULP * abs(t)
+                    if near or aims >= MOST_AIMS:
+                        break
+                    # The step again, to end just beyond: between its stages it is less exact.
+                    longest_good = max(longest_good, h)
+                    state[STEP] = h * share * AIM
+                    aims += 1
+                    continue
                 state[STEP] = h * min(change, 0.9)
-                state[REJECTED] += 1.0
-                rejected = True
-                if state[STEP] < CRAWL * (end - begin):
-                    crawls = True
-                    break
-                continue
-            break
+            else:
+                state[STEP] = 0.3 * h
+                factored_h = 0.0
+            rejected = True
+            state[REJECTED] += 1.0
+            shortest = (SHORTEST if converged else CRAWL) * (end - begin)
+            if state[STEP] < max(shortest, RESOLVED * t):
+                crawls = True
+                break
 
         if crawls:
-            # A knee or a jump right ahead: one implicit Euler step, its slopes taken anew each time.
-            h = min(CRAWL * (end - begin), end - t)
-            settled = False
-            for _ in range(3):
-                drive(tables, within(t + h, begin, end), b_i)
-                x_i[:] = x
-                taken = newton(
-                    tables, plan, x_i, t + h, b_i, q_n, 1.0 / h, 0.0, zeros, 200, moved, unused
-                )
-                if taken > 0:
-                    settled = True
-                    break
-                h *= 10.0
-            if not settled:
+            share = 2.0
+            h = crawl(tables, plan, x, t, begin, end, work)
+            if h == 0.0:
                 return STUCK, written
-            for k in range(n):
-                shifts[0, k] = C1 * (x_i[k] - x[k])
-                shifts[1, k] = C2 * (x_i[k] - x[k])
-                shifts[2, k] = x_i[k] - x[k]
             change = 10.0
-            first_try = True
 
-        # Accepted: end the step where a switch or a knee is reached.
-        for k in range(n):
-            start[k] = x[k]
+        # Accepted: end the step where a switch or a knee leaves its state.
+        if crawls:
+            for k in range(n):
+                start[k] = x[k]
+                for i in range(3):
+                    stages[i, k] = x[k] + shifts[i, k]
+            share = crossing(tables, start, stages)
+        whole = h
+        if share < 1.0:
             for i in range(3):
-                stages[i, k] = x[k] + shifts[i, k]
-        x_i[:] = stages[2]
-        share = 2.0 if crawls else crossing(tables, x_i, start, stages, f_i)
-        if share < 1.0 - 1e-9 and share * h > 64.0 * ULP * max(abs(t), abs(end)):
-            for i in range(3):
-                node = C1 if i == 0 else (C2 if i == 1 else 1.0)
-                polynomial(start, stages, node * share, residual[i])
-            stages[:, :] = residual
+                polynomial(start, stages, node_of(i) * share, work.points[i])
+            stages[:, :] = work.points
             h = h * share
         x[:] = stages[2]
         before[0] = start
@@ -522,26 +533,22 @@ def march(
         steps_here += 1
         if (first_try or rejected) and not crawls:
             change = min(change, 4.0 if first_try else 1.0)
-        state[STEP] = h * change if share >= 1.0 else max(h * change, 0.5 * state[STEP])
+        state[STEP] = max(whole * change, 0.3 * longest_good)
         first_try = crawls
         if state[TIME] < record_from and written > 0:
             written = 0  # only the newest step before the window is of use
         rec_t[written] = state[TIME]
-        rec_h[written] = h
+        rec_h[written] = state[TIME] - state[BEGUN]
         rec_x[written] = stages
         written += 1
-        if throw_switches(tables, x):
+        state[BEGUN] = state[TIME]
+        if share <= 1.0:
+            throw_switches(tables, x)
             state[FRESH] = 1.0
+            state[EVENTS] = state[EVENTS] + 1.0 if h < CRAWL * (end - begin) else 0.0
+            if state[EVENTS] > MOST_EVENTS:
+                return CHATTERS, written
         if reaches_end:
             state[STRETCH] += 1.0
             state[FRESH] = 1.0
     return FINISHED, written
-
-
-@compiled
-def error_norm(error, weight, stateful):
-    largest = 0.0
-    for k in range(len(error)):
-        if stateful[k]:
-            largest = max(largest, abs(error[k]) / weight[k])
-    return largest

@@ -57,8 +57,10 @@ def limit_controls(law, p, u, old):
     if law == JUNCTION:
         new = limited(u[0], old[0], p[1], critical_voltage(p[0], p[1]))
         if new == u[0] and u[0] < 0.0 and p[2] < 1e300:  # towards breakdown, the mirror image
-            critical = critical_voltage(p[3], p[1])
-            new = -p[2] - limited(-p[2] - u[0], -p[2] - old[0], p[1], critical)
+            wanted = -p[2] - u[0]
+            mirrored = limited(wanted, -p[2] - old[0], p[1], critical_voltage(p[3], p[1]))
+            if mirrored != wanted:  # mirrored back unchanged it would differ by rounding
+                new = -p[2] - mirrored
         changed = new != u[0]
         u[0] = new
         return changed

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 
+from lucidbench.core.devices.base import FREE
 from lucidbench.core.devices.laws.compiler import compiled
 
 LARGEST_EXPONENT = (
     80.0  # beyond it the exponential goes on as a straight line, so nothing overflows
 )
 _FORWARD_SHARE = 0.5  # of the junction potential, above which the depletion capacitance is a line
+KNEE_STATE = 3  # where among a knee's parameters its state stands
 LEAK = 1e-18  # [S] across each junction, so that a node between two blocking ones has one voltage
 
 
@@ -72,14 +74,17 @@ def junction(p, u, i, q, gi, cq):
 
 @compiled
 def knee(p, u, i, q, gi, cq):
-    """p: where it begins, conductance beyond, conductance before, and the weight of each branch."""
+    """p: where it begins, conductance beyond, conductance before, state, and the weight of each branch.
+
+    A state of 1 holds it beyond, 0 before, wherever its control lies: a straight line either way.
+    """
     current, conductance = p[2] * u[0], p[2]
-    if u[0] > p[0]:
+    if p[KNEE_STATE] == 1.0 or (p[KNEE_STATE] == FREE and u[0] > p[0]):
         current += (p[1] - p[2]) * (u[0] - p[0])
         conductance = p[1]
-    for k in range(len(p) - 3):
-        i[k] = p[3 + k] * current
-        gi[k, 0] = p[3 + k] * conductance
+    for k in range(len(p) - 4):
+        i[k] = p[4 + k] * current
+        gi[k, 0] = p[4 + k] * conductance
 
 
 @compiled

@@ -1,0 +1,72 @@
+"""What to say of an instant at which a coil's flux jumped: an error, or a note, with the coil's name."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from lucidbench.core.analyses.system import Array, System
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.units import engineering
+
+# Of the energy that coupled coils hold: what may be lost within an instant as their leakage. More, and
+# a current was cut off that had nowhere to go.
+_LEAKED = 0.5
+
+
+def weigh_jump(system: System, jump: Array, time: float) -> str | None:
+    """A note on what leaked, or None where nothing did. Raises CircuitError where a coil's current was
+    cut off with nowhere to go, or was forced to step.
+
+    `jump`, shape (5, n), holds unknowns and charges before and after, and where flux was lost; `time`
+    is the instant [s].
+    """
+    before, q_before, after, q_after, lost_in = jump
+    at = engineering(time, "s", 6)
+    note = None
+    for group in _coupled(system):
+        rows = [system.own_rows[name][0] for name in group]
+        cut = [k for k, row in enumerate(rows) if lost_in[row] > 0]
+        if not cut:
+            continue
+        worst = max(cut, key=lambda k: abs(q_before[rows[k]] - q_after[rows[k]]))
+        name, row = group[worst], rows[worst]
+        # A coil's row holds its flux with the sign turned.
+        had = -0.5 * float(before[rows] @ q_before[rows])
+        has = -0.5 * float(after[rows] @ q_after[rows])
+        amperes = engineering(abs(before[row]), "A", 3)
+        if has > had:
+            raise CircuitError(
+                f"At {at} the current of {name} would have to step from {amperes} to "
+                f"{engineering(abs(after[row]), 'A', 3)}, which takes a voltage without end. Give what "
+                f"drives it a rise, or put a resistor across {name}.",
+                (name,),
+            )
+        spikes = any(lost_in[rows[k]] > 1 for k in cut)
+        if spikes or has < (1 - _LEAKED) * had:
+            raise CircuitError(
+                f"At {at} the {amperes} through {name} have nowhere to go: what is in series with it "
+                f"stops conducting, and its voltage would rise without end. Put a diode or a resistor "
+                f"across {name}, or a capacitor across what opens.",
+                (name,),
+            )
+        note = (
+            f"From {at} on, each time the current of {name} is cut off, the part of its flux that no "
+            f"other coil shares is lost at once; a capacitor or a clamp across it would take that."
+        )
+    return note
+
+
+def _coupled(system: System) -> Iterator[list[str]]:
+    """The coils, those that share flux together."""
+    group_of = {e.name: [e.name] for e in system.circuit if e.kind == "inductor"}
+    for element in system.circuit:
+        if element.kind == "coupling":
+            one, other = (group_of[system.circuit.element(name).name] for name in element.refers)
+            if one is not other:
+                one += other
+                group_of.update(dict.fromkeys(other, one))
+    seen: list[list[str]] = []
+    for group in group_of.values():
+        if not any(group is known for known in seen):
+            seen.append(group)
+    yield from seen

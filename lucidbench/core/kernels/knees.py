@@ -1,0 +1,120 @@
+"""Parts of two straight stretches: ideal diodes, clamps, switches. A step holds each in its state, so
+that it is straight throughout, and ends where the first would leave it.
+"""
+
+from __future__ import annotations
+
+from lucidbench.core.devices.base import FREE
+from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.dispatch import KNEE, SWITCH
+from lucidbench.core.devices.laws.junction import KNEE_STATE
+from lucidbench.core.devices.laws.switch import STATE, wanted_state
+from lucidbench.core.kernels.polynomial import C1, C2, at_share
+
+_ROUNDING = 8 * 2.0**-52  # of the voltages beside it: a knee passed by less is not passed
+_BEYOND = 1e-6  # of the rest of the way: how far a step goes past the first knee
+
+
+@compiled
+def control(tables, use, x):
+    """What decides the state of a knee or a switch [V]."""
+    at = tables.control_at[use] + (1 if tables.law[use] == SWITCH else 0)
+    a, b = tables.plus[at], tables.minus[at]
+    return (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
+
+
+@compiled
+def rounding(tables, use, level, x):
+    """How exactly a knee's control and its level can be told apart [V]."""
+    a, b = tables.plus[tables.control_at[use]], tables.minus[tables.control_at[use]]
+    size = abs(level) + (abs(x[a]) if a >= 0 else 0.0) + (abs(x[b]) if b >= 0 else 0.0)
+    return _ROUNDING * size
+
+
+@compiled
+def release(tables):
+    """Let every knee bend where its control asks."""
+    for use in range(len(tables.law)):
+        if tables.law[use] == KNEE:
+            tables.parameters[tables.parameter_at[use] + KNEE_STATE] = FREE
+
+
+@compiled
+def hold(tables, x):
+    """Hold every knee in the state it has at `x`; where rounding leaves that open, beyond, since an
+    ideal diode that blocks makes volts of the rounding of a current, and one that conducts makes nothing.
+    """
+    for use in range(len(tables.law)):
+        if tables.law[use] == KNEE:
+            at = tables.parameter_at[use]
+            level = tables.parameters[at]
+            beyond = control(tables, use, x) > level - rounding(tables, use, level, x)
+            tables.parameters[at + KNEE_STATE] = 1.0 if beyond else 0.0
+
+
+@compiled
+def knee_ahead(tables, x, step):
+    """The share of `step` from `x` at which the first free knee has just been passed, 2.0 without one."""
+    nearest = 2.0
+    for use in range(len(tables.law)):
+        if tables.law[use] != KNEE:
+            continue
+        at = tables.parameter_at[use]
+        if tables.parameters[at + KNEE_STATE] != FREE:
+            continue
+        level = tables.parameters[at]
+        before, change = control(tables, use, x), control(tables, use, step)
+        if (before > level) != (before + change > level):
+            share = (level - before) / change
+            nearest = min(nearest, share + _BEYOND * (1.0 - share))
+    return nearest
+
+
+@compiled
+def leaves(tables, use, x):
+    """Whether a held knee, or a switch, wants another state at `x`."""
+    p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
+    u = control(tables, use, x)
+    if tables.law[use] == SWITCH:
+        return wanted_state(p, u) != p[STATE]
+    off = u - p[0] if p[KNEE_STATE] == 0.0 else p[0] - u
+    return off > rounding(tables, use, p[0], x)
+
+
+@compiled
+def crossing(tables, start, stages):
+    """The share of a step at which the first knee or switch leaves its state, 2.0 where none does.
+
+    `start`, shape (n,), and `stages`, (3, n), are the points its polynomial goes through.
+    """
+    earliest = 2.0
+    for use in range(len(tables.law)):
+        law = tables.law[use]
+        if law != SWITCH and law != KNEE:
+            continue
+        low, high = 0.0, 2.0
+        for i in range(3):
+            node = C1 if i == 0 else (C2 if i == 1 else 1.0)
+            if leaves(tables, use, stages[i]):
+                high = node
+                break
+            low = node
+        if high > 1.0 or low >= earliest:
+            continue
+        p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
+        level = p[0]
+        if law == SWITCH and p[STATE] > 0.5:
+            level = p[1]
+        u0, u1 = control(tables, use, start), control(tables, use, stages[0])
+        u2, u3 = control(tables, use, stages[1]), control(tables, use, stages[2])
+        rising = at_share(high, u0, u1, u2, u3) > level
+        for _ in range(60):
+            half = 0.5 * (low + high)
+            if (at_share(half, u0, u1, u2, u3) > level) == rising:
+                high = half
+            else:
+                low = half
+            if high - low < 1e-15 + 1e-13 * high:
+                break
+        earliest = min(earliest, high)
+    return earliest

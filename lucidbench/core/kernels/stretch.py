@@ -1,0 +1,17 @@
+"""A smooth stretch between two corners of the sources."""
+
+from __future__ import annotations
+
+from lucidbench.core.devices.laws.compiler import compiled
+
+_NUDGE = (
+    1e-12  # of a stretch: sources are taken this far within it, so jumps fall between stretches
+)
+_ULP = 2.220446049250313e-16
+
+
+@compiled
+def within(t, begin, end):
+    """`t` kept off the corners at either end of a stretch."""
+    off = _NUDGE * (end - begin) + 4.0 * _ULP * max(abs(begin), abs(end))
+    return min(max(t, begin + off), max(end - off, begin + off))
