@@ -6,7 +6,10 @@ where there is one, the place it concerns. Nothing else may reach a user.
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
+
+_QUOTED = re.compile(r"“([^”]{60})[^”]{20,}”")
 
 
 @dataclass(frozen=True)
@@ -18,7 +21,11 @@ class Offer:
 
 
 class LucidError(Exception):
-    """Base of all named errors. `str(error)` is the sentence to show."""
+    """Base of all named errors. `str(error)` is the sentence to show; what it quotes is cut to a length
+    that can be read."""
+
+    def __init__(self, sentence: str = "") -> None:
+        super().__init__(_QUOTED.sub(r"“\1…”", sentence))
 
 
 class ValueTextError(LucidError):

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from lucidbench.core import (
     LucidError,
+    NetlistError,
     TransientSettings,
     Watch,
     frequency_sweep,
@@ -49,7 +50,10 @@ def texts(draw: st.DrawFn) -> str:
 @settings(max_examples=150)
 @given(texts())
 def test_any_circuit_has_an_answer_or_a_named_error(text: str) -> None:
-    circuit = read_netlist(text).circuit
+    try:
+        circuit = read_netlist(text).circuit
+    except NetlistError:  # a formula of a node that nothing else is joined to
+        return
     for work in (
         lambda: operating_point(circuit).values,
         lambda: frequency_sweep(circuit, [1e3]).traces,

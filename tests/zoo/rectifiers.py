@@ -27,8 +27,9 @@ def bridge(r: random.Random) -> Specimen:
     tie = r.choice(["1k", "100k", "1meg"])
     exact = 3e-2 if tie == "1k" else 2e-2 if "TT" in caps else 1e-3
     load, farads = float(f"{load:.4g}"), float(f"{farads:.4g}")
+    winding = f"RW s a {source}" if source else "VW s a 0"
     text = (
-        f"bridge\nV1 s b SIN(0 {peak} {hertz})\n{f'RW s a {source}' if source else 'VW s a 0'}\nRT b 0 {tie}\n"
+        f"bridge\nV1 s b SIN(0 {peak} {hertz})\nRT b 0 {tie}\n{winding}\n"
         f"D1 a p m\nD2 b p m\nD3 0 a m\nD4 0 b m\nC1 p 0 {farads}\nRL p 0 {load}\n"
         f".model m D(IS={saturation} N={n} RS={bulk} {caps})\n.tran {1 / hertz / 50:.6g} {10 / hertz:.6g}\n"
     )

@@ -15,6 +15,7 @@ if TYPE_CHECKING:  # the kernels import the compiler, which costs half a second
     from lucidbench.core.kernels.tables import Plan, Tables
 
 Pattern: TypeAlias = tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]  # rows, columns
+_PLANNED = 1e-12  # of the largest entry: added to the diagonal where no order of pivots is found
 SMALL = 48  # unknowns up to which the matrix is factored dense, with row exchange
 
 
@@ -28,12 +29,21 @@ class Ready:
 
     def plan(self, values: Array, dense: bool = False) -> Plan:
         """How to factor a matrix whose entries at the pattern's places are about `values`; `dense`
-        where no fixed order of pivots serves. Raises RuntimeError where none is found."""
+        where no fixed order of pivots serves. Raises CircuitError where none is found."""
         rows, columns = self.pattern
         n = self.system.size
         if n <= SMALL or (dense and n <= LARGEST_DENSE):
             return dense_plan(n, rows, columns)
-        return sparse_plan(n, rows, columns, values)
+        for _ in range(2):
+            try:
+                return sparse_plan(n, rows, columns, values)
+            except RuntimeError:
+                if n <= LARGEST_DENSE:
+                    return dense_plan(n, rows, columns)
+                # What hardly conducts is lost beside the rest, so that any order will do.
+                values = values.copy()
+                values[self.tables.diagonal] += _PLANNED * float(np.max(np.abs(values)))
+        raise self.system.singular(None)
 
 
 def ready(system: System, moving: bool = False) -> Ready:

@@ -17,7 +17,7 @@ from lucidbench.core.analyses.operating_point import (
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
 from lucidbench.core.analyses.system import Array, System, stamped
 from lucidbench.core.collection import collection_paused
-from lucidbench.core.devices.temperature import CELSIUS_ZERO
+from lucidbench.core.devices.temperature import CELSIUS_ZERO, temperature_fault
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, value_fault
 
@@ -74,6 +74,9 @@ def axis_of(circuit: Circuit, subject: str, values: Array) -> Axis:
 def changed(circuit: Circuit, subject: str, value: float) -> Circuit:
     """The circuit with the swept thing at `value`. Raises CircuitError where it cannot have that."""
     if subject == TEMPERATURE:
+        fault = temperature_fault(value + CELSIUS_ZERO)
+        if fault:
+            raise CircuitError(f"{fault}.")
         return replace(circuit, temperature=value + CELSIUS_ZERO)
     if circuit.parameter(subject) is not None:
         return circuit.with_parameter(subject, value)

@@ -14,6 +14,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+import numpy.typing as npt
 
 from lucidbench.core.analyses.compiled import SMALL, Ready, evaluated, places_of, ready
 from lucidbench.core.analyses.currents import pin_currents, pins_of
@@ -34,12 +35,14 @@ if TYPE_CHECKING:
 
 # Differences and results below this share of the largest beside them are rounding, given as zero.
 _DUST = 64 * 2.0**-53
+_DIGITLESS = (
+    1e-9  # of the voltages beside it: what a difference is told by less exactly than by its sum
+)
 _LEAST = 1e-200  # [A]: below it products lose their digits
 # Far below the charge of an electron in a second: what a junction's equation leaves where nothing drives
 # it is nothing.
 _LEAST_OF_LAWS = 1e-30  # [A]
 _LEAST_POWER = 1e-290  # [W]: where none is larger, there are too few digits left for them to add up
-_PLANNED = 1e-12  # of the largest entry: added to the diagonal where no order of pivots is found
 _MOST_ITERATIONS = 100
 _FIRST_GMIN, _LAST_GMIN = 1e-2, 1e-13  # [S]
 _MOST_STAGES = 200  # of any stepping
@@ -89,6 +92,8 @@ class OperatingPoint:
         across = np.where(alike, 0.0, one - other)
         for pin in first[alike & pins.bare[pairs]]:
             flow[pin : pin + 2] = 0.0
+        unsure = pins.bare[pairs] & ~alike & (np.abs(one - other) < _DIGITLESS * np.abs(one))
+        self._told_by_others(flow, first[unsure])
         flow[np.abs(flow) <= dust] = 0.0
         owner = np.repeat(np.arange(len(count)), count)
         powers = summed(owner, volts * flow, len(count))
@@ -96,6 +101,23 @@ class OperatingPoint:
         if np.abs(powers).max(initial=0.0) < _LEAST_POWER:
             powers[:] = 0.0
         return flow, powers
+
+    def _told_by_others(self, flow: Array, doubtful: npt.NDArray[np.intp]) -> None:
+        """Set the currents through resistances next to nothing by what else flows at their nodes.
+
+        `doubtful` are the first of the two pins of each: of the difference of their voltages, which is
+        rounding beside the voltages themselves, hardly a digit is left.
+        """
+        nodes = pins_of(self.system).nodes
+        unsure = np.concatenate([doubtful, doubtful + 1])
+        for pin in doubtful:
+            for here, there in ((pin, pin + 1), (pin + 1, pin)):
+                others = np.flatnonzero(nodes == nodes[here])
+                others = others[others != here]
+                if nodes[here] >= 0 and not np.isin(others, unsure).any():
+                    flow[here] = -float(np.sum(flow[others]))
+                    flow[there] = -flow[here]
+                    break
 
     @cached_property
     def figures(self) -> list[float]:
@@ -131,7 +153,7 @@ def operating_point(
     A linear circuit that nothing drives at DC rests at zero, even where other states are possible.
 
     `hold` keeps nodes at given voltages [V] meanwhile; `near` is a solution of a like circuit to
-    begin from, shape (n,).
+    begin from, shape (n,). Where that is None, the circuit's own `near` says where.
     """
     refuse_faults(faults_at_rest(circuit))
     refuse_reactances(circuit, "the operating point")
@@ -145,8 +167,21 @@ def operating_point(
     if system.is_linear:
         return read_solution(system, system.solver()(system.dc_drive()))
     prepared = ready(system)
+    if near is None:
+        near = beginning(prepared, prepared.tables.constant)
     x, iterations = settle(prepared, prepared.tables.constant, near)
     return read_solution(system, x, prepared, iterations)
+
+
+def beginning(prepared: Ready, b: Array) -> Array | None:
+    """Where to begin, shape (n,), for the voltages that the circuit wants rest to be sought near: held
+    at first, then let go; None where it wants none."""
+    circuit = prepared.system.circuit
+    if not circuit.near:
+        return None
+    held = _held(replace(circuit, near={}), circuit.near).x
+    found = relaxed(prepared, b, held)
+    return held if found is None else found
 
 
 def rests_at_zero(system: System) -> bool:
@@ -201,6 +236,14 @@ def settle(
             return x, search.iterations
         start = np.zeros(n)
     raise search.failure()
+
+
+def relaxed(
+    prepared: Ready, b: Array, start: Array, q_0: Array | None = None, s: float = 0.0
+) -> Array | None:
+    """Where f(x) + s·(q(x) - q_0) = b comes to rest from `start`, were there a capacitance at every
+    node; None where it does not. What can rest in several states stays in the nearest."""
+    return _Search(prepared, b, q_0, s).pseudo_transient(start)
 
 
 class _Search:
@@ -266,12 +309,10 @@ class _Search:
         _, _, self.places = evaluated(tables, x, limiting=True)
         values = self.places[0] + self.s * self.places[1]
         values[tables.diagonal] += np.where(tables.is_node, kappa, 0.0)
-        for _ in range(2):
-            try:
-                return self.prepared.plan(values, self.dense)
-            except RuntimeError:  # what hardly conducts is lost beside the rest: any order will do
-                values[tables.diagonal] += _PLANNED * float(np.max(np.abs(values)))
-        return None
+        try:
+            return self.prepared.plan(values, self.dense)
+        except CircuitError:
+            return None
 
     def _begin(self, start: Array) -> Array:
         x = start.copy()
@@ -322,7 +363,7 @@ class _Search:
         return None
 
     def pseudo_transient(self, start: Array) -> Array | None:
-        x = self._begin(np.zeros(self.n))
+        x = self._begin(start)
         kappa = 1.0
         for _ in range(_MOST_STAGES):
             trial = x.copy()

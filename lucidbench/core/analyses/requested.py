@@ -9,11 +9,13 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from lucidbench.core.analyses.balance import resting_points, told
 from lucidbench.core.analyses.dc_sweep import Axis, dc_sweep, steps
 from lucidbench.core.analyses.frequency import decades, frequency_sweep, octaves
 from lucidbench.core.analyses.operating_point import operating_point
 from lucidbench.core.analyses.run import Watch, refuse_points
 from lucidbench.core.analyses.transient import TransientSettings, transient
+from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.netlist.requests import (
     DcSweepRequest,
@@ -43,11 +45,11 @@ class Answer:
     def as_json(self) -> dict[str, Any]:
         if self.axis is None:
             return {"kind": self.kind, "values": dict(self.values)}
-        told: dict[str, Any] = {"kind": self.kind, "axis": _axis(self.axis)}
+        found: dict[str, Any] = {"kind": self.kind, "axis": _axis(self.axis)}
         if self.outer is not None:
-            told["outer"] = _axis(self.outer)
-        told["traces"] = {name: _trace(trace) for name, trace in self.traces.items()}
-        return told
+            found["outer"] = _axis(self.outer)
+        found["traces"] = {name: _trace(trace) for name, trace in self.traces.items()}
+        return found
 
 
 def _axis(axis: Axis) -> dict[str, Any]:
@@ -62,6 +64,15 @@ def _trace(trace: Trace) -> Any:
 
 def answer(circuit: Circuit, request: Request, watch: Watch) -> Answer:
     """Carry out one request. Raises CircuitError, RunRefused."""
+    found = _answer(circuit, request, watch)
+    traces = found.traces.items() if found.axis is not None else found.values.items()
+    for name, values in traces:
+        if not np.all(np.isfinite(values)):
+            raise CircuitError(f"{name} grows beyond all numbers; the values are too extreme.")
+    return found
+
+
+def _answer(circuit: Circuit, request: Request, watch: Watch) -> Answer:
     if isinstance(request, DcSweepRequest):
         inner, *around = request.sweeps
         outer = [(s.subject, steps(s.start, s.stop, s.step)) for s in around]
@@ -90,7 +101,10 @@ def answer(circuit: Circuit, request: Request, watch: Watch) -> Answer:
         times = run.grid
         axis = Axis("time", "s", times)
         return Answer("transient", axis=axis, traces=run.traces(times), notes=run.notes)
-    return Answer("operating_point", values=operating_point(circuit).values)
+    point = operating_point(circuit)
+    others = resting_points(point)
+    notes = (told(point, others, ".nodeset chooses"),) if others else ()
+    return Answer("operating_point", values=point.values, notes=notes)
 
 
 def _frequencies(request: FrequencySweepRequest) -> npt.NDArray[np.float64]:

@@ -225,10 +225,18 @@ class System:
     def singular(self, row: int | None) -> CircuitError:
         """What to say where the matrix has no inverse; `row` is where that was noticed."""
         unknown = self.unknowns[row] if row is not None and row < self.size else None
-        at = f" at {unknown.name}" if unknown else ""
+        if unknown is None:
+            return CircuitError(
+                "The circuit has no single solution: the values are too far apart, or a part "
+                "constrains nothing."
+            )
+        node = unknown.name[2:] if unknown.element is None else ""
+        parts = tuple(e.name for e in self.circuit if e.name == unknown.element or node in e.nodes)
         return CircuitError(
-            f"The circuit has no single solution{at}: the values are too far apart, or a part "
-            f"constrains nothing. Check the values there."
+            f"The circuit has no single solution at {unknown.name}: the values are too far apart, or a "
+            f"part there constrains nothing. Check {listed(parts)}.",
+            parts,
+            (node,) if node else (),
         )
 
 

@@ -10,12 +10,19 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from lucidbench.core.analyses.balance import resting_points, told
 from lucidbench.core.analyses.compiled import Ready, evaluated, ready
 from lucidbench.core.analyses.corners import corners, depends_on_time
 from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over, traces_of
 from lucidbench.core.analyses.jumps import weigh_jump
 from lucidbench.core.analyses.natural import growing_direction
-from lucidbench.core.analyses.operating_point import faults_at_rest, read_solution, settle
+from lucidbench.core.analyses.operating_point import (
+    beginning,
+    faults_at_rest,
+    read_solution,
+    relaxed,
+    settle,
+)
 from lucidbench.core.analyses.run import (
     Cost,
     RunRefused,
@@ -40,7 +47,9 @@ from lucidbench.core.units import engineering
 RELATIVE = 1e-6  # of an unknown's peak: the error allowed at each step
 LEAST_VOLTAGE = 1e-9  # [V]
 LEAST_CURRENT = 1e-13  # [A]
+_LETTING_GO = 1e9  # of the run: how soon held nodes are where they go to by themselves
 KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
+_MOST_GROWTH = 80.0  # of an exponent, in a sine that grows
 MOST_PERIODS = 200_000  # of a source within one run
 _LOOKS_AT_FORMULAS = 1000  # of time, in a run told at the solver's own steps
 _FEWEST_STEPS = 20  # in a run, so that nothing short is overlooked
@@ -301,6 +310,12 @@ def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
             settings.stop / settings.longest, "run", "Allow longer steps or take a shorter run."
         )
     for element in circuit:
+        wave = element.waveform
+        if isinstance(wave, Sine) and -wave.damping * (settings.stop - wave.delay) > _MOST_GROWTH:
+            raise RunRefused(
+                f"{element.name} has a negative damping, with which it would grow beyond all numbers within "
+                f"the run; shorten the run or take the minus away."
+            )
         period = element.waveform.period if element.waveform else None
         if period and settings.stop / period > MOST_PERIODS:
             raise RunRefused(
@@ -345,13 +360,22 @@ def _start(
         b_bound = np.zeros(bound.system.size)
         drive(bound.tables, _JUST_BEFORE, b_bound)
         x, _ = settle(bound, b_bound)
-        return np.ascontiguousarray(x[:n]), None
+        x = np.ascontiguousarray(x[:n])
+        _, q, _ = evaluated(tables, x)
+        # Let go, each charge stays; what holds none finds its rest nearby.
+        free = relaxed(prepared, b, x, q, _LETTING_GO / settings.stop)
+        return (x if free is None else free), q
     if system.is_linear and not np.any(b):
         return np.zeros(n), None
     refuse_faults(topology_faults(system.circuit), _RATHER)
-    x, _ = settle(prepared, b)
+    x, _ = settle(prepared, b, beginning(prepared, b))
     throw_switches(tables, x)
-    direction = growing_direction(read_solution(system, x, prepared), 1 / settings.stop)
+    point = read_solution(system, x, prepared)
+    direction = growing_direction(point, 1 / settings.stop)
+    others = resting_points(point) if direction is None else []
+    if others:
+        notes.append(told(point, others, "the run starts in the first; say where to begin"))
+        return others[0].x, None
     if direction is not None:
         notes.append(
             "The operating point is unstable: the run starts 1 mV beside it, as noise would make it."

@@ -36,6 +36,7 @@ from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.units import parse_value
 
 GROUND_ROW = -1
+GROUND_NODE = "0"
 Number: TypeAlias = Any  # a float, an array of draws or a symbol: plain arithmetic serves all three
 
 
@@ -275,6 +276,8 @@ class Given(Protocol):
 
     @property
     def name(self) -> str: ...
+    @property
+    def nodes(self) -> tuple[str, ...]: ...
     @property
     def values(self) -> Mapping[str, Number]: ...
     @property

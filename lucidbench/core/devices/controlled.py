@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from lucidbench.core.devices.base import (
+    GROUND_NODE,
     GROUND_ROW,
     Description,
     Device,
@@ -160,7 +161,9 @@ class FormulaCurrent(Device):
         into.use(Law.EXPRESSION, given.program[2:], sensed(given, own=0), ((0, 1),))
 
     def ties(self, given: Given) -> tuple[tuple[int, int, Tie], ...]:
-        return ((0, 1, Tie.BY_CURRENT),)
+        # A formula of the voltage across itself is a resistor of its own law.
+        own = set(given.nodes[:2]) - {GROUND_NODE} <= set(given.nodes[2:])
+        return ((0, 1, Tie.BY_CONDUCTANCE if own else Tie.BY_CURRENT),)
 
 
 def sensed(given: Given, own: int) -> tuple[tuple[int, int], ...]:

@@ -15,6 +15,10 @@ from lucidbench.core.devices.base import (
     Stamps,
     Tie,
 )
+from lucidbench.core.devices.temperature import CELSIUS_ZERO
+from lucidbench.core.errors import CircuitError
+
+SENSED = "sensed"  # the form of a resistor whose current another element needs: by its current
 
 
 class Resistor(Device):
@@ -64,13 +68,27 @@ class Resistor(Device):
         ),
     )
 
+    def own(self, given: Given) -> tuple[tuple[str, str], ...]:
+        return (("", "A"),) if given.form == SENSED else ()
+
     def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
-        into.admittance(0, 1, 1 / self.resistance(given, setting.temperature))
+        ohms = self.resistance(given, setting.temperature)
+        if given.form == SENSED:
+            into.series(0, 1, 2, ohms)
+        else:
+            into.admittance(0, 1, 1 / ohms)
 
     def resistance(self, given: Given, temperature: float) -> Number:
-        """[Ω] at `temperature` [K]."""
+        """[Ω] at `temperature` [K]. Raises CircuitError where its drift leaves none."""
         coefficient = given.values.get("temperature_coefficient", 0.0)
-        return given.values["resistance"] * (1 + coefficient * (temperature - ROOM_TEMPERATURE))
+        share = 1 + coefficient * (temperature - ROOM_TEMPERATURE)
+        if isinstance(share, float) and share <= 0:
+            raise CircuitError(
+                f"The temperature drift of {given.name} makes nothing of its resistance at "
+                f"{temperature - CELSIUS_ZERO:.4g} °C; it holds near 27 °C only.",
+                (given.name,),
+            )
+        return given.values["resistance"] * share
 
 
 class Potentiometer(Device):

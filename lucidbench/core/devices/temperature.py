@@ -12,7 +12,18 @@ BOLTZMANN = 1.380649e-23  # [J/K]
 ELEMENTARY_CHARGE = 1.602176634e-19  # [C]
 CELSIUS_ZERO = 273.15  # [K]
 NOMINAL_TEMPERATURE = 300.15  # [K], 27 °C: the one device values are stated at
+LEAST, MOST = 1.0, 1000.0  # [K]: beyond, no law here means anything
 SILICON_GAP = 1.11  # [eV]
+
+
+def temperature_fault(temperature: float) -> str | None:
+    """Why no circuit works at `temperature` [K]; None where one may."""
+    if LEAST <= temperature <= MOST:
+        return None
+    return (
+        f"{temperature - CELSIUS_ZERO:.6g} °C is no temperature a circuit works at; it lies between "
+        f"{LEAST - CELSIUS_ZERO:g} and {MOST - CELSIUS_ZERO:g} °C"
+    )
 
 
 def thermal_voltage(temperature: float) -> float:

@@ -10,12 +10,11 @@ from hashlib import blake2b
 from typing import cast
 
 from lucidbench.core.devices import DEVICES, Device
-from lucidbench.core.devices.base import ROOM_TEMPERATURE, Number
+from lucidbench.core.devices.base import GROUND_NODE, ROOM_TEMPERATURE, Number
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.units import engineering
 
-GROUND_NODE = "0"
 MOST_ELEMENTS = 50_000
 
 
@@ -69,7 +68,8 @@ class Circuit:
     """Elements in the order they were drawn or written.
 
     `temperature` is in kelvin. `parameters` are the circuit's named values; `rebuild` gives the same
-    circuit with some of them changed, where it was read from something that has any.
+    circuit with some of them changed, where it was read from something that has any. `near` are
+    voltages [V] of nodes: where it can rest in several states, rest is sought from there.
     """
 
     title: str
@@ -79,6 +79,7 @@ class Circuit:
     rebuild: Callable[[Mapping[str, float]], Circuit] | None = field(
         default=None, compare=False, repr=False
     )
+    near: Mapping[str, float] = field(default_factory=dict)
     # What has been worked out of it before, by whom it concerns; a changed copy begins empty.
     derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
     # The same, of how it is wired alone: a copy in which only values change has it too.
@@ -96,7 +97,9 @@ class Circuit:
         """A short text that changes with anything a result depends on."""
         told = [(e.name, e.kind, e.nodes, sorted(e.values.items()), e.form, e.waveform, e.program)
                 for e in self.elements]  # fmt: skip
-        return blake2b(repr((self.temperature, told)).encode(), digest_size=8).hexdigest()
+        return blake2b(
+            repr((self.temperature, told, sorted(self.near.items()))).encode(), digest_size=8
+        ).hexdigest()
 
     @cached_property
     def by_name(self) -> Mapping[str, Element]:
@@ -159,7 +162,7 @@ class Circuit:
         if known is None or self.rebuild is None:
             raise CircuitError(f"The circuit has no parameter called {name}.")
         changed = self.rebuild({known: number})
-        return replace(changed, temperature=self.temperature)
+        return replace(changed, temperature=self.temperature, near=self.near)
 
     def __iter__(self) -> Iterator[Element]:
         return iter(self.elements)

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 
 from lucidbench.core.errors import NetlistError
 
 LARGEST_TEXT = 4_000_000  # characters
 DEEPEST_SUBCIRCUITS = 20
+RESERVED = ("pi", "time")  # what no parameter may be called
 
 
 @dataclass(frozen=True)
 class Statement:
-    """One logical line: the number it begins on, and its words. "{…}" is one word."""
+    """One logical line: the number it begins on, and its words. "{…}" is one word.
+
+    `decimal_comma` is a number with a comma within it, where blanks part the others: "1,5".
+    """
 
     line: int
     words: tuple[str, ...]
+    decimal_comma: str = ""
 
 
 @dataclass
@@ -100,10 +106,20 @@ def _statements(body: list[str]) -> list[Statement]:
             joined.append((number, [line]))
     found = []
     for number, parts in joined:
-        words = tuple(_words(number, " ".join(parts)))
+        line = " ".join(parts)
+        words = tuple(_words(number, line))
         if words:
-            found.append(Statement(number, words))
+            found.append(Statement(number, words, _decimal_comma(line)))
     return found
+
+
+def _decimal_comma(line: str) -> str:
+    """A comma between two digits in a bracketed list whose other members blanks part, as it is written."""
+    for inside in re.findall(r"\(([^(){}]*)\)", line):
+        tight = re.search(r"[\w.]*\d,\d[\w.]*", inside)
+        if tight and re.search(r"[^\s,]\s+[^\s,]", inside):
+            return tight[0]
+    return ""
 
 
 def _words(number: int, line: str) -> list[str]:
@@ -194,6 +210,10 @@ def _parameters(block: Block, statement: Statement) -> None:
     for name, text in keyed(statement.line, statement.words[1:]).items():
         if not (name[0].isalpha() or name[0] == "_"):
             raise NetlistError(statement.line, f"“{name}” cannot be a parameter's name")
+        if name in RESERVED:
+            raise NetlistError(
+                statement.line, f"{name} has its own meaning here; give the parameter another name"
+            )
         if name in block.parameters:
             line = block.parameter_lines[name]
             raise NetlistError(

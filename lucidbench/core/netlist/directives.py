@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from lucidbench.core.devices.base import ROOM_TEMPERATURE
-from lucidbench.core.devices.temperature import CELSIUS_ZERO
+from lucidbench.core.devices.temperature import CELSIUS_ZERO, temperature_fault
 from lucidbench.core.errors import NetlistError
 from lucidbench.core.netlist.circuit import Circuit
 from lucidbench.core.netlist.deck import Statement
@@ -19,7 +19,7 @@ from lucidbench.core.netlist.requests import (
     TransientRequest,
 )
 
-KNOWN = ".op .dc .ac .tran .ic .temp .param .model .subckt .ends .end"
+KNOWN = ".op .dc .ac .tran .ic .nodeset .temp .param .model .subckt .ends .end"
 SWEPT_KINDS = ("voltage_source", "current_source", "resistor")
 Number = Callable[[str, Statement], float]
 Node = Callable[[str, Statement], str]
@@ -27,11 +27,13 @@ Node = Callable[[str, Statement], str]
 
 def read_directives(
     directives: list[Statement], number: Number, node: Node, circuit: Circuit
-) -> tuple[list[Request], float]:
-    """(requests in file order, temperature [K]). Raises NetlistError."""
+) -> tuple[list[Request], float, dict[str, float]]:
+    """(requests in file order, temperature [K], voltages [V] to seek rest from). Raises NetlistError."""
     requests: list[Request] = []
     temperature = ROOM_TEMPERATURE
+    told_in = 0
     held: dict[str, float] = {}
+    near: dict[str, float] = {}
     for statement in directives:
         word, line = statement.words[0].lower(), statement.line
         rest = list(statement.words[1:])
@@ -47,17 +49,24 @@ def read_directives(
             requests.append(_tran(statement, rest, number))
         elif word == ".ic":
             held |= _starting_voltages(statement, rest, number, node, circuit)
+        elif word == ".nodeset":
+            near |= _starting_voltages(statement, rest, number, node, circuit)
         elif word == ".temp":
             if len(rest) != 1:
                 raise NetlistError(line, ".temp takes one temperature in °C")
+            if told_in:
+                raise NetlistError(line, f"the temperature is already told in line {told_in}")
+            told_in = line
             temperature = number(rest[0], statement) + CELSIUS_ZERO
-            if not 1.0 <= temperature <= 1000.0:
-                raise NetlistError(line, f"{rest[0]} °C is no temperature a circuit works at")
+            fault = temperature_fault(temperature)
+            if fault:
+                raise NetlistError(line, fault)
         else:
             raise NetlistError(line, f"“{statement.words[0]}” is not understood; known are {KNOWN}")
-    return [
+    told = [
         replace(r, node_voltages=held) if isinstance(r, TransientRequest) else r for r in requests
-    ], temperature
+    ]
+    return told, temperature, near
 
 
 def _dc(statement: Statement, words: list[str], number: Number, circuit: Circuit) -> Request:
@@ -75,6 +84,10 @@ def _dc(statement: Statement, words: list[str], number: Number, circuit: Circuit
                 f".dc: steps of {words[k + 3]} never lead from {words[k + 1]} to {words[k + 2]}",
             )
         sweeps.append(Sweep(_subject(statement, subject, circuit), start, stop, step))
+        for end in (start, stop) if subject.lower() == "temp" else ():
+            fault = temperature_fault(end + CELSIUS_ZERO)
+            if fault:
+                raise NetlistError(statement.line, f".dc: {fault}")
     if len({s.subject for s in sweeps}) < len(sweeps):
         raise NetlistError(statement.line, f".dc: {words[0]} cannot be swept against itself")
     return DcSweepRequest(statement.line, tuple(sweeps))
@@ -126,6 +139,11 @@ def _tran(statement: Statement, words: list[str], number: Number) -> Request:
     start = more[0] if more else 0.0
     if step <= 0 or stop <= 0:
         raise NetlistError(line, ".tran: step and stop must be above 0 s")
+    if step > stop:
+        raise NetlistError(
+            line,
+            f".tran: its step, {given[0]}, is longer than the whole run, {given[1]}; the step comes first",
+        )
     if not 0 <= start < stop:
         raise NetlistError(line, ".tran: the start must lie between 0 s and the stop")
     if len(more) > 1 and more[1] <= 0:
@@ -142,10 +160,14 @@ def _starting_voltages(
     while k < len(words):
         pattern = words[k : k + 6]
         if len(pattern) < 6 or pattern[0].lower() != "v" or pattern[1::2][:2] != ["(", ")"]:
-            raise NetlistError(statement.line, ".ic takes V(node)=value, as often as wanted")
+            raise NetlistError(
+                statement.line, f"{statement.words[0]} takes V(node)=value, as often as wanted"
+            )
         name = node(pattern[2], statement)
         if name not in circuit.nodes:
-            raise NetlistError(statement.line, f".ic: there is no node called {pattern[2]}")
+            raise NetlistError(
+                statement.line, f"{statement.words[0]}: there is no node called {pattern[2]}"
+            )
         held[name] = number(pattern[5], statement)
         k += 6
     return held

@@ -81,8 +81,13 @@ _CODES = {code: number for number, code in enumerate((*_LEAVES, *_COMPUTE))}
 
 
 def scaled(number: str, letters: str) -> float:
-    """A number with its suffix; letters beyond the suffix name a unit and say nothing."""
+    """A number with its suffix; letters beyond the suffix name a unit and say nothing.
+
+    Raises ExpressionError for an e that no exponent follows.
+    """
     lowered = letters.lower()
+    if lowered == "e":
+        raise ExpressionError(f"“{number}{letters}” lacks the digits of its exponent")
     return float(number) * next((f for s, f in SUFFIXES if lowered.startswith(s)), 1.0)
 
 
@@ -237,7 +242,10 @@ class _Parser:
             raise ExpressionError(f"“{self.text.strip()}” ends where a value is wanted")
         if match["number"]:
             self.advance()
-            return [Op("constant", scaled(match["number"], match["suffix"]))]
+            value = scaled(match["number"], match["suffix"])
+            if not math.isfinite(value):
+                raise ExpressionError(f"“{match[0].strip()}” is too large a number")
+            return [Op("constant", value)]
         if match["name"]:
             self.advance()
             name = match["name"].lower()

@@ -14,9 +14,10 @@ from difflib import get_close_matches
 from types import MappingProxyType
 
 from lucidbench.core.devices import DEVICES, Device
+from lucidbench.core.devices.base import GROUND_NODE
+from lucidbench.core.devices.resistor import SENSED
 from lucidbench.core.errors import CircuitError, NetlistError
 from lucidbench.core.netlist.circuit import (
-    GROUND_NODE,
     MOST_ELEMENTS,
     Circuit,
     Element,
@@ -38,6 +39,7 @@ from lucidbench.core.netlist.requests import OperatingPointRequest, Request
 from lucidbench.core.netlist.sources import read_source
 
 DEEPEST_INSTANCES = 30
+_BY_FORMULA = ("formula_voltage", "formula_current")
 _NODE = re.compile(r"[A-Za-z0-9_.+\-/#$]{1,64}")
 _NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,63}")
 BY_LETTER: dict[str, Device] = {d.letter: d for d in DEVICES.values() if d.letter}
@@ -81,6 +83,28 @@ class _Reader:
     taken: dict[str, str] = field(default_factory=dict)  # lower-case name: as first written
     spellings: dict[str, str] = field(default_factory=dict)
     notes: dict[str, None] = field(default_factory=dict)
+
+    # --- the whole ---------------------------------------------------------------------------------
+
+    def join_up(self) -> None:
+        """What formulas speak of: a node that is only sensed must be there, and a resistor whose current
+        is sensed tells it. Raises NetlistError."""
+        formulas = [e for e in self.elements.values() if e.kind in _BY_FORMULA]
+        joined = {GROUND_NODE}
+        for element in self.elements.values() if formulas else ():
+            joined.update(element.nodes[:2] if element.kind in _BY_FORMULA else element.nodes)
+        for element in formulas:
+            for node in element.nodes[2:]:
+                if node not in joined:
+                    raise NetlistError(
+                        self.lines[element.name],
+                        f"{element.name} senses the node {node}, and nothing is joined to a node of that "
+                        f"name{_near(node, {n.lower(): None for n in joined})}",
+                    )
+            for other in element.refers:
+                found = self.elements.get(self.taken.get(other.lower(), ""))
+                if found is not None and found.kind == "resistor":
+                    self.elements[found.name] = replace(found, form=SENSED)
 
     # --- elements ---------------------------------------------------------------------------------
 
@@ -209,6 +233,7 @@ class _Reader:
             return self.by_formula(
                 statement, scope, full, words[:2], words[-1], voltage=name[0] in "Ee"
             )
+        words = [word for word in words if word not in "()"]
         if len(words) != 5:
             raise NetlistError(
                 statement.line,
@@ -422,7 +447,10 @@ class _Reader:
         name = statement.words[0]
         match = VALUE.fullmatch(word)
         if match:
-            value = scaled(match[1], match[2])
+            try:
+                value = scaled(match[1], match[2])
+            except ExpressionError as error:
+                raise NetlistError(statement.line, f"{name}: {error}") from error
             if value in (float("inf"), float("-inf")):
                 raise NetlistError(statement.line, f"{name}: “{word}” is too large a number")
             return value
@@ -449,6 +477,7 @@ def read_netlist(text: str) -> Netlist:
             except ExpressionError as error:
                 raise NetlistError(line, f"the parameter {name}: {error}") from error
         reader.block(block, _Scope("", MappingProxyType({}), lookup, (block,)))
+        reader.join_up()
         circuit = Circuit(
             title,
             tuple(reader.elements.values()),
@@ -463,13 +492,13 @@ def read_netlist(text: str) -> Netlist:
             1, "no element follows the title line; the first line is always taken as the title"
         )
     top = _Scope("", MappingProxyType({}), lookup, (block,))
-    requests, temperature = read_directives(
+    requests, temperature, near = read_directives(
         directives,
         lambda word, statement: reader.number(word, top, statement),
         lambda word, statement: reader.node(statement, word, top),
         circuit,
     )
-    circuit = replace(circuit, temperature=temperature)
+    circuit = replace(circuit, temperature=temperature, near=near)
     notes = list(reader.notes)
     if _looks_like_element(title):
         notes.append(f"line 1, “{title}”, is taken as the title, not as an element")

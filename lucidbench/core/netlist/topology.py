@@ -13,8 +13,8 @@ from enum import Enum
 from typing import cast
 
 from lucidbench.core.devices import Tie
-from lucidbench.core.devices.base import GROUND_ROW
-from lucidbench.core.netlist.circuit import GROUND_NODE, Circuit, Element
+from lucidbench.core.devices.base import GROUND_NODE, GROUND_ROW
+from lucidbench.core.netlist.circuit import Circuit, Element
 
 
 class FaultKind(Enum):
