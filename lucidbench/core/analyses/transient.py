@@ -488,7 +488,7 @@ class _Run:
                 plan = self.prepared.plan(self._values(), dense=again)
                 if plan.dense or not again:
                     continue
-            if not self.helped:
+            if not self.helped and outcome != radau.GROWS:
                 self._help()
                 continue
             release(tables)
@@ -524,6 +524,13 @@ class _Run:
         at = self.state[radau.TIME]
         laws = [s.element.name for s in self.prepared.system.shares if s.stamps.laws]
         about = f" Parts that may be the reason: {listed(laws)}." if laws else ""
+        if outcome == radau.GROWS:
+            worst = self.prepared.system.unknowns[int(np.argmax(np.abs(self.x)))]
+            return CircuitError(
+                f"By {at:.6g} s {worst.name} has grown beyond all numbers: something in the circuit gives "
+                f"more the more there is. Shorten the run, or look for feedback of the wrong sign.",
+                (worst.element,) if worst.element else (),
+            )
         if outcome == radau.CHATTERS:
             return CircuitError(
                 f"At {at:.6g} s something switches back and forth without end: what it switches "

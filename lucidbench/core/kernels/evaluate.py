@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from lucidbench.core.devices.base import FREE
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import compiled, kernel
 from lucidbench.core.devices.laws.dispatch import (
     KNEE,
     MOST_BRANCHES,
@@ -25,16 +25,14 @@ _SINE = int(Shape.SINE)
 _EXPONENTIALS = int(Shape.EXPONENTIALS)
 
 
-@compiled
-def evaluate_all(tables, xs, times, limiting, slopes, fs, qs, g, c, room):
-    """Write f and q at each of the points `xs`, all of shape (points, n), at `times`; and, where
-    `slopes`, G and C of the last one at the pattern's places, shape (m,).
+@kernel
+def evaluate(tables, x, t, limiting, slopes, f, q, g, c, room):
+    """Write f and q at the point `x`, all of shape (n,), at time `t` [s]; and, where `slopes`, G and C at
+    the pattern's places, shape (m,).
 
     With `limiting`, controls are first brought within reach of those last used, and f, q are those of
-    the tangent there. `room`, of shape ROOM, is scratch. Returns whether anything was
-    limited.
+    the tangent there. `room`, of shape ROOM, is scratch. Returns whether anything was limited.
     """
-    # Each array is taken out of the tables once: doing so within the loops would cost more than they do.
     rows, columns, linear_g, linear_c = tables.rows, tables.columns, tables.g, tables.c
     laws, parameters, parameter_at = tables.law, tables.parameters, tables.parameter_at
     control_at, plus, minus = tables.control_at, tables.plus, tables.minus
@@ -44,106 +42,84 @@ def evaluate_all(tables, xs, times, limiting, slopes, fs, qs, g, c, room):
     gi, cq = room[4 : 4 + MOST_BRANCHES], room[4 + MOST_BRANCHES : 4 + 2 * MOST_BRANCHES]
     stack = room[4 + 2 * MOST_BRANCHES :]
     any_limited = False
-    for point in range(len(xs)):
-        x, f, q, t = xs[point], fs[point], qs[point], times[point]
-        f[:] = 0.0
-        q[:] = 0.0
-        for k in range(len(rows)):
-            at = x[columns[k]]
-            f[rows[k]] += linear_g[k] * at
-            q[rows[k]] += linear_c[k] * at
+    f[:] = 0.0
+    q[:] = 0.0
+    for k in range(len(rows)):
+        at = x[columns[k]]
+        f[rows[k]] += linear_g[k] * at
+        q[rows[k]] += linear_c[k] * at
         if slopes:
-            g[:] = linear_g
-            c[:] = linear_c
-        for use in range(len(laws)):
-            first = control_at[use]
-            controls = control_at[use + 1] - first
+            g[k], c[k] = linear_g[k], linear_c[k]
+    for use in range(len(laws)):
+        first = control_at[use]
+        controls = control_at[use + 1] - first
+        for m in range(controls):
+            a, b = plus[first + m], minus[first + m]
+            u[m] = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
+            wanted[m] = u[m]
+        p = parameters[parameter_at[use] : parameter_at[use + 1]]
+        was_limited = False
+        if limiting:
+            was_limited = limit_controls(laws[use], p, u, held[first : first + controls])
             for m in range(controls):
-                a, b = plus[first + m], minus[first + m]
-                u[m] = (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
-                wanted[m] = u[m]
-            p = parameters[parameter_at[use] : parameter_at[use + 1]]
-            was_limited = False
-            if limiting:
-                was_limited = limit_controls(laws[use], p, u, held[first : first + controls])
-                held[first : first + controls] = u[:controls]
-                any_limited = any_limited or was_limited
-            branch = branch_at[use]
-            branches = branch_at[use + 1] - branch
+                held[first + m] = u[m]
+            any_limited = any_limited or was_limited
+        branch = branch_at[use]
+        branches = branch_at[use + 1] - branch
+        for k in range(branches):
+            i[k], charge[k] = 0.0, 0.0
+            for m in range(controls):
+                gi[k, m], cq[k, m] = 0.0, 0.0
+        apply_law(laws[use], p, u[:controls], t, i, charge, gi, cq, stack)
+        if was_limited:
             for k in range(branches):
-                i[k], charge[k] = 0.0, 0.0
                 for m in range(controls):
-                    gi[k, m], cq[k, m] = 0.0, 0.0
-            apply_law(laws[use], p, u[:controls], t, i, charge, gi, cq, stack)
-            if was_limited:
-                for k in range(branches):
-                    for m in range(controls):
-                        i[k] += gi[k, m] * (wanted[m] - u[m])
-                        charge[k] += cq[k, m] * (wanted[m] - u[m])
-            slot = slot_at[use]
-            for k in range(branches):
-                a, b = sources[branch + k], targets[branch + k]
-                if a >= 0:
-                    f[a] += i[k]
-                    q[a] += charge[k]
-                if b >= 0:
-                    f[b] -= i[k]
-                    q[b] -= charge[k]
-                if slopes:
-                    for m in range(controls):
-                        for corner in range(4):
-                            place = slots[slot + corner]
-                            if place >= 0:
-                                sign = 1.0 if corner == 0 or corner == 3 else -1.0
-                                g[place] += sign * gi[k, m]
-                                c[place] += sign * cq[k, m]
-                        slot += 4
+                    i[k] += gi[k, m] * (wanted[m] - u[m])
+                    charge[k] += cq[k, m] * (wanted[m] - u[m])
+        slot = slot_at[use]
+        for k in range(branches):
+            a, b = sources[branch + k], targets[branch + k]
+            if a >= 0:
+                f[a] += i[k]
+                q[a] += charge[k]
+            if b >= 0:
+                f[b] -= i[k]
+                q[b] -= charge[k]
+            if slopes:
+                for m in range(controls):
+                    for corner in range(4):
+                        place = slots[slot + corner]
+                        if place >= 0:
+                            sign = 1.0 if corner == 0 or corner == 3 else -1.0
+                            g[place] += sign * gi[k, m]
+                            c[place] += sign * cq[k, m]
+                    slot += 4
     return any_limited
 
 
-@compiled
-def evaluate(tables, x, t, limiting, slopes, f, q, g, c, room):
-    """The same at one point, all of shape (n,)."""
-    n = len(x)
-    xs, fs, qs = x.reshape((1, n)), f.reshape((1, n)), q.reshape((1, n))
-    return evaluate_all(tables, xs, np.full(1, t), limiting, slopes, fs, qs, g, c, room)
-
-
-@compiled
-def drive_all(tables, times, bs):
-    """Write b at each of `times`, shape (points, n)."""
-    constant = tables.constant
-    rows, shapes, begins, data = (
-        tables.wave_row,
-        tables.wave_shape,
-        tables.wave_at,
-        tables.wave_data,
-    )
-    for point in range(len(times)):
-        t, b = times[point], bs[point]
-        b[:] = constant
-        for w in range(len(rows)):
-            p = data[begins[w] : begins[w + 1]]
-            shape = shapes[w]
-            if shape == _SINE:
-                late = max(t - p[3], 0.0)
-                value = p[0] + p[1] * math.exp(-p[4] * late) * math.sin(p[2] * late + p[5])
-            elif shape == _EXPONENTIALS:
-                up = -math.expm1(-max(t - p[2], 0.0) / p[3])
-                down = -math.expm1(-max(t - p[4], 0.0) / p[5])
-                value = p[0] + (p[1] - p[0]) * (up - down)
-            else:
-                value = pieces(p, t)
-            b[rows[w]] += value
-
-
-@compiled
+@kernel
 def drive(tables, t, b):
     """Write b(t), shape (n,)."""
-    drive_all(tables, np.full(1, t), b.reshape((1, len(b))))
+    rows, shapes, begins = tables.wave_row, tables.wave_shape, tables.wave_at
+    constant = tables.constant
+    for k in range(len(b)):
+        b[k] = constant[k]
+    for w in range(len(rows)):
+        p = tables.wave_data[begins[w] : begins[w + 1]]
+        shape = shapes[w]
+        if shape == _SINE:
+            late = max(t - p[3], 0.0)
+            value = p[0] + p[1] * math.exp(-p[4] * late) * math.sin(p[2] * late + p[5])
+        elif shape == _EXPONENTIALS:
+            up = -math.expm1(-max(t - p[2], 0.0) / p[3])
+            down = -math.expm1(-max(t - p[4], 0.0) / p[5])
+            value = p[0] + (p[1] - p[0]) * (up - down)
+        else:
+            value = pieces(p, t)
+        b[rows[w]] += value
 
 
-@compiled
+@kernel
 def pieces(p, t):
     """Straight pieces: p is delay, repetition, count, times, values."""
     late = t - p[0]
@@ -204,15 +180,15 @@ def branches_over(tables, xs, times, i_all, q_all):
                 q_all[point, branch + k] = charge[k]
 
 
-@compiled
-def sizes_of_terms(tables, x, t, b, q_0, s, sizes):
-    """Write, for each row of f(x) + s·(q(x) - q_0) - b, the sum of the sizes of its terms, shape (n,)."""
-    u = np.empty(MOST_CONTROLS)
-    i = np.empty(MOST_BRANCHES)
-    charge = np.empty(MOST_BRANCHES)
-    gi = np.empty((MOST_BRANCHES, MOST_CONTROLS))
-    cq = np.empty((MOST_BRANCHES, MOST_CONTROLS))
-    stack = np.empty(ROOM)
+@kernel
+def sizes_of_terms(tables, x, t, b, q_0, s, sizes, room):
+    """Write, for each row of f(x) + s·(q(x) - q_0) - b, the sum of the sizes of its terms, shape (n,).
+
+    `room`, of shape ROOM, is scratch.
+    """
+    u, i, charge = room[0], room[2], room[3]
+    gi, cq = room[4 : 4 + MOST_BRANCHES], room[4 + MOST_BRANCHES : 4 + 2 * MOST_BRANCHES]
+    stack = room[4 + 2 * MOST_BRANCHES :]
     for k in range(tables.n):
         sizes[k] = abs(b[k]) + s * abs(q_0[k])
     for k in range(len(tables.rows)):
@@ -269,7 +245,7 @@ def law_slopes(tables, x, t, by_current, by_charge):
                 at += 1
 
 
-@compiled
+@kernel
 def throw_switches(tables, x):
     """Let every switch take the state its command asks for. True where one changed."""
     changed = False

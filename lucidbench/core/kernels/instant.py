@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import compiled, kernel
 from lucidbench.core.kernels.evaluate import drive, evaluate
 from lucidbench.core.kernels.knees import hold, release
 from lucidbench.core.kernels.newton import LEAST_CURRENT, newton
@@ -41,7 +41,7 @@ def two_steps(tables, plan, x, t, end, q, instant, first, work):
     return True
 
 
-@compiled
+@kernel
 def highest_voltage(tables, x):
     highest = 0.0
     for k in range(tables.n):

@@ -5,7 +5,7 @@ that it is straight throughout, and ends where the first would leave it.
 from __future__ import annotations
 
 from lucidbench.core.devices.base import FREE
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 from lucidbench.core.devices.laws.dispatch import KNEE, SWITCH
 from lucidbench.core.devices.laws.junction import KNEE_STATE
 from lucidbench.core.devices.laws.switch import STATE, wanted_state
@@ -15,7 +15,7 @@ _ROUNDING = 8 * 2.0**-52  # of the voltages beside it: a knee passed by less is 
 _BEYOND = 1e-6  # of the rest of the way: how far a step goes past the first knee
 
 
-@compiled
+@kernel
 def control(tables, use, x):
     """What decides the state of a knee or a switch [V]."""
     at = tables.control_at[use] + (1 if tables.law[use] == SWITCH else 0)
@@ -23,7 +23,7 @@ def control(tables, use, x):
     return (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
 
 
-@compiled
+@kernel
 def rounding(tables, use, level, x):
     """How exactly a knee's control and its level can be told apart [V]."""
     a, b = tables.plus[tables.control_at[use]], tables.minus[tables.control_at[use]]
@@ -31,7 +31,17 @@ def rounding(tables, use, level, x):
     return _ROUNDING * size
 
 
-@compiled
+@kernel
+def is_straight(tables):
+    """Whether the equation is straight as long as nothing leaves its state."""
+    bent = 0
+    for law in tables.law:
+        if law != KNEE and law != SWITCH:
+            bent += 1
+    return bent == 0
+
+
+@kernel
 def release(tables):
     """Let every knee bend where its control asks."""
     for use in range(len(tables.law)):
@@ -39,7 +49,7 @@ def release(tables):
             tables.parameters[tables.parameter_at[use] + KNEE_STATE] = FREE
 
 
-@compiled
+@kernel
 def hold(tables, x):
     """Hold every knee in the state it has at `x`; where rounding leaves that open, beyond, since an
     ideal diode that blocks makes volts of the rounding of a current, and one that conducts makes nothing.
@@ -52,7 +62,7 @@ def hold(tables, x):
             tables.parameters[at + KNEE_STATE] = 1.0 if beyond else 0.0
 
 
-@compiled
+@kernel
 def knee_ahead(tables, x, step):
     """The share of `step` from `x` at which the first free knee has just been passed, 2.0 without one."""
     nearest = 2.0
@@ -70,7 +80,7 @@ def knee_ahead(tables, x, step):
     return nearest
 
 
-@compiled
+@kernel
 def leaves(tables, use, x):
     """Whether a held knee, or a switch, wants another state at `x`."""
     p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
@@ -81,7 +91,7 @@ def leaves(tables, use, x):
     return off > rounding(tables, use, p[0], x)
 
 
-@compiled
+@kernel
 def crossing(tables, start, stages):
     """The share of a step at which the first knee or switch leaves its state, 2.0 where none does.
 

@@ -7,7 +7,7 @@ Matrices, 2nd ed., 2017, chapter 10).
 
 from __future__ import annotations
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 
 # In the fixed order: a row counted more often than this into another loses its digits, and a pivot that
 # is less than this part of what it was made of has lost them; the order is sought anew then.
@@ -18,13 +18,13 @@ _LEAST_LEFT = 1e-13
 _NOTHING = 1e-250
 
 
-@compiled
+@kernel
 def magnitude(z):
     """Of a real or complex number, near enough to choose a pivot by."""
     return abs(z.real) + abs(z.imag)
 
 
-@compiled
+@kernel
 def factor(plan, n, a, exchanges, scratch):
     """Factor in place the values `a`, shape (plan.size,). Returns -1, or the row without a pivot.
 
@@ -67,7 +67,7 @@ def factor(plan, n, a, exchanges, scratch):
     return -1
 
 
-@compiled
+@kernel
 def factor_in_order(plan, n, a, scratch):
     start, column, middles = plan.start, plan.column, plan.middle
     for i in range(n):
@@ -95,7 +95,7 @@ def factor_in_order(plan, n, a, scratch):
     return -1
 
 
-@compiled
+@kernel
 def solve(plan, n, a, exchanges, r, scratch):
     """Solve in place for the right-hand side `r`, shape (n,)."""
     if plan.dense:

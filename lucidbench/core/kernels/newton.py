@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import compiled, kernel
 from lucidbench.core.devices.laws.dispatch import ROOM
 from lucidbench.core.kernels.evaluate import evaluate, sizes_of_terms, throw_switches
 from lucidbench.core.kernels.knees import knee_ahead
@@ -30,7 +30,7 @@ NOT_SETTLED = -1
 SINGULAR = -2
 
 
-@compiled
+@kernel
 def is_rounding(tables, left, sizes):
     """Whether what is left of each row, shape (n,), is rounding of the terms of these sizes."""
     for k in range(tables.n):
@@ -80,7 +80,7 @@ def newton(tables, plan, x, t, b, q_0, s, kappa, reference, most, moved, places)
         share = 1.0
         if not settled and not limited and iteration >= _UNHURRIED:
             # Parts that hardly conduct beside others that do: the step is rounding over nearly nothing.
-            sizes_of_terms(tables, x, t, b, q_0, s, sizes)
+            sizes_of_terms(tables, x, t, b, q_0, s, sizes, room)
             for k in range(n):
                 sizes[k] += kappa * abs(x[k])
             if is_rounding(tables, left, sizes):

@@ -14,18 +14,16 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import compiled, kernel
 from lucidbench.core.devices.laws.dispatch import ROOM
 from lucidbench.core.kernels.evaluate import (
     drive,
-    drive_all,
     evaluate,
-    evaluate_all,
     sizes_of_terms,
     throw_switches,
 )
 from lucidbench.core.kernels.instant import at_instant
-from lucidbench.core.kernels.knees import crossing
+from lucidbench.core.kernels.knees import crossing, is_straight
 from lucidbench.core.kernels.lu import factor, solve
 from lucidbench.core.kernels.newton import is_rounding, newton
 from lucidbench.core.kernels.polynomial import C1, C2, polynomial
@@ -65,9 +63,11 @@ CRAWL = 1e-8  # of a stretch: a step this short that will not converge is done b
 SHORTEST = 1e-13  # of a stretch: the same for one that converges and is never exact enough
 EDGE = 2e-10  # of the time it comes at: a stretch shorter than this is a jump
 ULP = 2.220446049250313e-16
+HELD = 1.3  # a step that might grow by less stays where its factors can be used again
 NEAR_END = 0.9  # of a step: where a crossing is told exactly enough
 AIM = 1.02  # times the way to a crossing: a step taken again, to have it near its end
 MOST_AIMS = 4
+BEYOND_ALL = 1e60  # [V] or [A]: a run that has come to this grows without end
 MOST_EVENTS = 2000  # on end, each within CRAWL of a stretch after the one before
 
 # The state of a run between calls, in one array.
@@ -86,10 +86,16 @@ MOST_EVENTS = 2000  # on end, each within CRAWL of a stretch after the one befor
     BEGUN,  # where the step to be recorded begins: after a jump a little before the solver's own
     EVENTS,
     ORIGIN,  # when the run begins
-) = range(14)
-STATE_SIZE = 14
+    FIRST,  # whether the next step is the first after a fresh start
+    FACTORED_FOR,  # the length of step that the factors at hand are of, 0 without any
+    LENGTH,  # of the step just tried
+    CHANGE,  # times it, for the next one
+    SHARE,  # of it, at which something leaves its state
+    LONGEST,  # that was good but for such a crossing
+) = range(20)
+STATE_SIZE = 20
 
-FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS = range(7)
+FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, CRAWLS = range(10)
 
 
 class Work(NamedTuple):
@@ -143,69 +149,85 @@ def work_for(n, m, size):
     )  # fmt: skip
 
 
-@compiled
+@kernel
 def node_of(i):
     """The share of a step at which its stage `i` lies."""
     return C1 if i == 0 else (C2 if i == 1 else 1.0)
 
 
-@compiled
+@kernel
 def weigh(tables, x, peaks, least, relative, work):
-    """What an error counts for in each unknown, and which of them hold a charge."""
+    """What an error counts for in each unknown, and which of them hold a charge. Returns the largest
+    voltage or current so far."""
     n = tables.n
-    work.stateful[:] = False
-    for k in range(len(tables.rows)):
-        if work.places[1, k] != 0.0:
-            work.stateful[tables.columns[k]] = True
+    stateful, weight, stored = work.stateful, work.weight, work.places[1]
+    columns, is_node = tables.columns, tables.is_node
+    stateful[:] = False
+    for k in range(len(columns)):
+        if stored[k] != 0.0:
+            stateful[columns[k]] = True
     highest_v, highest_i = 0.0, 0.0
     for k in range(n):
         peaks[k] = max(peaks[k], abs(x[k]))
-        if tables.is_node[k]:
+        if is_node[k]:
             highest_v = max(highest_v, peaks[k])
         else:
             highest_i = max(highest_i, peaks[k])
     for k in range(n):
-        floor = PEAK_SHARE * (highest_v if tables.is_node[k] else highest_i)
-        work.weight[k] = least[k] + relative * max(peaks[k], floor)
+        floor = PEAK_SHARE * (highest_v if is_node[k] else highest_i)
+        weight[k] = least[k] + relative * max(peaks[k], floor)
+    return max(highest_v, highest_i)
 
 
-@compiled
+@kernel
 def factor_step(tables, plan, h, work):
     """Factor the two matrices of a step of length h. Returns -1, or the row without a pivot."""
-    a_real, a_complex, places = work.a_real, work.a_complex, work.places
+    a_real, a_complex, g, c, slot = (
+        work.a_real,
+        work.a_complex,
+        work.places[0],
+        work.places[1],
+        plan.slot,
+    )
     a_real[:] = 0.0
     a_complex[:] = 0.0
-    for k in range(len(tables.rows)):
-        at = plan.slot[k]
-        a_real[at] += places[0, k] + GAMMA / h * places[1, k]
-        a_complex[at] += places[0, k] + complex(ALPHA / h, BETA / h) * places[1, k]
+    for k in range(len(slot)):
+        at = slot[k]
+        a_real[at] += g[k] + GAMMA / h * c[k]
+        a_complex[at] += g[k] + complex(ALPHA / h, BETA / h) * c[k]
     row = factor(plan, tables.n, a_real, work.exchanges, work.scratch)
     if row < 0:
         row = factor(plan, tables.n, a_complex, work.exchanges_c, work.scratch_c)
     return row
 
 
-@compiled
-def foretell(x, before, ratio, foretells, work):
-    """Start the iteration where the last step's polynomial leads; with nothing where there is none."""
+@kernel
+def foretell(x, before, ratio, foretells, straight, work):
+    """Note where the last step's polynomial leads, and start the iteration there; with nothing where
+    there is none, or where all is straight."""
     n = len(x)
-    if foretells:
-        for i in range(3):
-            polynomial(before[0], before[1:], 1.0 + node_of(i) * ratio, work.trial)
-            for k in range(n):
-                work.shifts[i, k] = work.trial[k] - x[k]
-        work.foretold[:] = work.trial
-    else:
-        work.shifts[:, :] = 0.0
+    shifts, w, trial = work.shifts, work.w, work.trial
+    if not foretells or straight:
+        shifts[:, :] = 0.0
+        w[:, :] = 0.0
+        if foretells:
+            polynomial(before[0], before[1:], 1.0 + ratio, work.foretold)
+        return
+    for i in range(3):
+        polynomial(before[0], before[1:], 1.0 + node_of(i) * ratio, trial)
+        for k in range(n):
+            shifts[i, k] = trial[k] - x[k]
+    foretold = work.foretold
     for k in range(n):
+        foretold[k] = trial[k]
         for i in range(3):
             total = 0.0
             for j in range(3):
-                total += FROM_STAGES[i, j] * work.shifts[j, k]
-            work.w[i, k] = total
+                total += FROM_STAGES[i, j] * shifts[j, k]
+            w[i, k] = total
 
 
-@compiled
+@kernel
 def all_rounding(tables, x, h, work):
     """Whether what is left of every stage's equations is rounding of the terms that add up to it.
 
@@ -214,7 +236,14 @@ def all_rounding(tables, x, h, work):
     """
     for i in range(3):
         sizes_of_terms(
-            tables, work.points[i], work.times[i], work.b[i], work.q_0, 4.0 / h, work.error
+            tables,
+            work.points[i],
+            work.times[i],
+            work.b[i],
+            work.q_0,
+            4.0 / h,
+            work.error,
+            work.room,
         )
         if not is_rounding(tables, work.f[i], work.error):
             return False
@@ -224,29 +253,55 @@ def all_rounding(tables, x, h, work):
     return True
 
 
-@compiled
-def solve_stages(tables, plan, x, h, work):
-    """Newton's iteration for the three stages. Returns (whether it converged, iterations)."""
+@kernel
+def charge_stages(tables, work):
+    """The charges of the stages where they follow the unknowns along straight lines."""
+    charges, q_0, shifts, stored = work.q, work.q_0, work.shifts, work.places[1]
+    rows, columns = tables.rows, tables.columns
+    for i in range(3):
+        for k in range(len(q_0)):
+            charges[i, k] = q_0[k]
+        for k in range(len(rows)):
+            charges[i, rows[k]] += stored[k] * shifts[i, columns[k]]
+
+
+@kernel
+def left_of_stages(tables, x, h, work):
+    """Write what is left of the three stages' equations at their shifts, and their charges."""
+    n = tables.n
+    shifts, points, unused = work.shifts, work.points, work.unused
+    residual, charges, drives, q_0 = work.f, work.q, work.b, work.q_0
+    for i in range(3):
+        for k in range(n):
+            points[i, k] = x[k] + shifts[i, k]
+        evaluate(
+            tables, points[i], work.times[i], False, False, residual[i], charges[i], unused[0],
+            unused[1], work.room,
+        )  # fmt: skip
+        for k in range(n):
+            residual[i, k] -= drives[i, k]
+    for k in range(n):
+        d0, d1, d2 = charges[0, k] - q_0[k], charges[1, k] - q_0[k], charges[2, k] - q_0[k]
+        for i in range(3):
+            residual[i, k] += (INVERSE[i, 0] * d0 + INVERSE[i, 1] * d1 + INVERSE[i, 2] * d2) / h
+
+
+@kernel
+def solve_stages(tables, plan, x, h, straight, work):
+    """Newton's iteration for the three stages, once where all is straight. Returns (whether it
+    converged, iterations)."""
     n = tables.n
     shifts, w, weight, stateful = work.shifts, work.w, work.weight, work.stateful
-    residual, charges, drives, q_0 = work.f, work.q, work.b, work.q_0
+    residual, drives, f_0 = work.f, work.b, work.f_0
     r_real, r_complex = work.r_real, work.r_complex
     size, size_before, theta = 0.0, 0.0, 0.5
     for iteration in range(MOST_ITERATIONS):
-        for i in range(3):
-            for k in range(n):
-                work.points[i, k] = x[k] + shifts[i, k]
-        evaluate_all(
-            tables, work.points, work.times, False, False, residual, charges, work.unused[0],
-            work.unused[1], work.room,
-        )  # fmt: skip
-        for i in range(3):
-            for k in range(n):
-                residual[i, k] -= drives[i, k]
-        for k in range(n):
-            d0, d1, d2 = charges[0, k] - q_0[k], charges[1, k] - q_0[k], charges[2, k] - q_0[k]
+        if straight:  # from where the step starts it is one iteration, and known there already
             for i in range(3):
-                residual[i, k] += (INVERSE[i, 0] * d0 + INVERSE[i, 1] * d1 + INVERSE[i, 2] * d2) / h
+                for k in range(n):
+                    residual[i, k] = f_0[k] - drives[i, k]
+        else:
+            left_of_stages(tables, x, h, work)
         for k in range(n):
             v0, v1, v2 = residual[0, k], residual[1, k], residual[2, k]
             r_real[k] = -(FROM_STAGES[0, 0] * v0 + FROM_STAGES[0, 1] * v1 + FROM_STAGES[0, 2] * v2)
@@ -271,6 +326,9 @@ def solve_stages(tables, plan, x, h, work):
                 size = max(size, abs(moved_by) / scale)
         if not np.isfinite(size):
             return False, iteration + 1
+        if straight:
+            charge_stages(tables, work)
+            return True, 1
         if iteration > 0:
             theta = size / max(size_before, 1e-300)
             if theta >= 0.99:
@@ -287,36 +345,37 @@ def solve_stages(tables, plan, x, h, work):
     return False, MOST_ITERATIONS
 
 
-@compiled
+@kernel
 def error_of(tables, plan, x, t, h, once_more, work):
     """The step's error, largest of the unknowns that hold a charge, as a share of what is allowed."""
     n = tables.n
     charges, q_0, error = work.q, work.q_0, work.error
+    f_0, b_0, rates, trial, trial_f = work.f_0, work.b_0, work.trial_f, work.trial, work.moved
     for k in range(n):
         error[k] = (
             E1 * (charges[0, k] - q_0[k])
             + E2 * (charges[1, k] - q_0[k])
             + E3 * (charges[2, k] - q_0[k])
         ) / h
-        work.trial_f[k] = error[k]
-        error[k] += work.b_0[k] - work.f_0[k]
+        rates[k] = error[k]
+        error[k] += b_0[k] - f_0[k]
     solve(plan, n, work.a_real, work.exchanges, error, work.scratch)
     norm = error_norm(error, work.weight, work.stateful)
     if norm >= 1.0 and once_more:
         for k in range(n):
-            work.trial[k] = x[k] + error[k]
+            trial[k] = x[k] + error[k]
         evaluate(
-            tables, work.trial, t, False, False, work.moved, work.trial_q, work.unused[0],
-            work.unused[1], work.room,
+            tables, trial, t, False, False, trial_f, work.trial_q, work.unused[0], work.unused[1],
+            work.room,
         )  # fmt: skip
         for k in range(n):
-            error[k] = work.trial_f[k] + work.b_0[k] - work.moved[k]
+            error[k] = rates[k] + b_0[k] - trial_f[k]
         solve(plan, n, work.a_real, work.exchanges, error, work.scratch)
         norm = error_norm(error, work.weight, work.stateful)
     return norm
 
 
-@compiled
+@kernel
 def error_norm(error, weight, stateful):
     largest = 0.0
     for k in range(len(error)):
@@ -325,22 +384,121 @@ def error_norm(error, weight, stateful):
     return largest
 
 
-@compiled
+@kernel
 def foretold_norm(x, norm, work):
     """The same, or more where an unknown without a charge was foretold badly."""
+    stateful, weight, last, foretold = work.stateful, work.weight, work.shifts[2], work.foretold
     for k in range(len(x)):
-        if not work.stateful[k]:
-            off = abs(x[k] + work.shifts[2, k] - work.foretold[k]) / INTERPOLATION
-            norm = max(norm, off / (ALGEBRAIC * work.weight[k]))
+        if not stateful[k]:
+            off = abs(x[k] + last[k] - foretold[k]) / INTERPOLATION
+            norm = max(norm, off / (ALGEBRAIC * weight[k]))
     return norm
 
 
+@kernel
+def stretch_of(state, corners):
+    """(begin, end) of the smooth stretch the run is in [s]."""
+    k = int(state[STRETCH])
+    return (corners[k - 1] if k > 0 else state[ORIGIN]), corners[k]
+
+
+@kernel
+def keep_stages(tables, x, state, work):
+    """Note the step's start and stages, and where something leaves its state."""
+    start, stages, shifts = work.start, work.stages, work.shifts
+    for k in range(len(x)):
+        start[k] = x[k]
+        for i in range(3):
+            stages[i, k] = x[k] + shifts[i, k]
+    state[SHARE] = crossing(tables, start, stages)
+
+
+@kernel
+def attempt(tables, plan, state, x, before, peaks, corners, relative, least, longest, work):
+    """Try a step, shorter each time, until one is exact enough. Returns STEPPED with the step in `work`
+    and `state`, CRAWLS where none is, or why the run ends."""
+    begin, end = stretch_of(state, corners)
+    t = state[TIME]
+    straight = is_straight(tables)
+    evaluate(
+        tables, x, t, False, True, work.f_0, work.q_0, work.places[0], work.places[1], work.room
+    )
+    drive(tables, within(t, begin, end), work.b_0)
+    if not weigh(tables, x, peaks, least, relative, work) < BEYOND_ALL:
+        return GROWS
+    if not straight:
+        state[FACTORED_FOR] = 0.0
+    rejected = False
+    aims = 0
+    state[LONGEST] = 0.0
+    while True:
+        h = min(state[STEP], longest)
+        left = end - t
+        if h > 0.999 * left:
+            h = left
+        elif h > 0.5 * left:
+            h = 0.5 * left
+        if h < 16.0 * ULP * abs(t) or h < 1e-22 * (end - begin):
+            return STUCK
+        if h != state[FACTORED_FOR]:
+            if factor_step(tables, plan, h, work) >= 0:
+                if plan.dense and not rejected:
+                    state[STEP] = 0.5 * h
+                    rejected = True
+                    continue
+                return SINGULAR
+            state[FACTORED_FOR] = h
+            state[FACTORED] += 1.0
+        foretells = state[FORETELLS] > 0.0
+        foretell(x, before, h / state[STEP_BEFORE] if foretells else 0.0, foretells, straight, work)
+        for i in range(3):
+            work.times[i] = within(t + node_of(i) * h, begin, end)
+            drive(tables, work.times[i], work.b[i])
+        converged, iterations = solve_stages(tables, plan, x, h, straight, work)
+        state[ITERATIONS] += iterations
+        if converged:
+            norm = error_of(tables, plan, x, t, h, state[FIRST] > 0.0 or rejected, work)
+            if foretells:
+                norm = foretold_norm(x, norm, work)
+            damped = SAFETY * (2.0 * MOST_ITERATIONS + 1.0) / (2.0 * MOST_ITERATIONS + iterations)
+            change = min(GROWTH, max(SHRINK, damped * max(norm, 1e-12) ** -0.25))
+            if norm < 1.0:
+                keep_stages(tables, x, state, work)
+                share = state[SHARE]
+                near = share >= NEAR_END or h * share < 1e3 * ULP * abs(t)
+                if not near and aims < MOST_AIMS:
+                    # The step again, to end just beyond: between its stages it is less exact.
+                    state[LONGEST] = max(state[LONGEST], h)
+                    state[STEP] = h * share * AIM
+                    aims += 1
+                    continue
+                if straight and 1.0 <= change < HELD:
+                    change = 1.0
+                if state[FIRST] > 0.0 or rejected:
+                    change = min(change, 4.0 if state[FIRST] > 0.0 else 1.0)
+                state[LENGTH] = h
+                state[CHANGE] = change
+                state[FIRST] = 0.0
+                return STEPPED
+            state[STEP] = h * min(change, 0.9)
+        else:
+            state[STEP] = 0.3 * h
+            state[FACTORED_FOR] = 0.0
+        rejected = True
+        state[REJECTED] += 1.0
+        shortest = (SHORTEST if converged else CRAWL) * (end - begin)
+        if state[STEP] < max(shortest, RESOLVED * t):
+            return CRAWLS
+
+
 @compiled
-def crawl(tables, plan, x, t, begin, end, work):
+def crawl(tables, plan, state, x, corners, work):
     """One short implicit Euler step through what no polynomial follows, its slopes taken anew each time.
 
-    Returns its length, 0 where it does not settle; the stages' shifts lie on a straight line.
+    Returns STEPPED, or STUCK where it does not settle; the stages lie on a straight line.
     """
+    begin, end = stretch_of(state, corners)
+    t = state[TIME]
     h = min(max(CRAWL * (end - begin), RESOLVED * t), end - t)
     zeros = np.zeros(tables.n)
     for _ in range(4):
@@ -354,11 +512,50 @@ def crawl(tables, plan, x, t, begin, end, work):
             for k in range(tables.n):
                 for i in range(3):
                     work.shifts[i, k] = node_of(i) * (work.trial[k] - x[k])
-            return h
+            keep_stages(tables, x, state, work)
+            state[LENGTH], state[CHANGE], state[FIRST] = h, 10.0, 1.0
+            return STEPPED
         h *= 10.0
         if h > end - t:
             break
-    return 0.0
+    return STUCK
+
+
+@kernel
+def advance(tables, state, x, before, corners, work):
+    """Take the step just tried, up to where something leaves its state. Returns whether the run goes
+    on: False where something changes state without end."""
+    begin, end = stretch_of(state, corners)
+    start, stages, points = work.start, work.stages, work.points
+    n, t, h, share = len(x), state[TIME], state[LENGTH], state[SHARE]
+    state[STEP] = max(h * state[CHANGE], 0.3 * state[LONGEST])
+    if share < 1.0:
+        for i in range(3):
+            polynomial(start, stages, node_of(i) * share, points[i])
+        for i in range(3):
+            for k in range(n):
+                stages[i, k] = points[i, k]
+        h = h * share
+    for k in range(n):
+        x[k] = stages[2, k]
+        before[0, k] = start[k]
+        for i in range(3):
+            before[1 + i, k] = stages[i, k]
+    reaches_end = h >= end - t
+    state[TIME] = end if reaches_end else t + h
+    state[STEP_BEFORE] = h
+    state[FORETELLS] = 1.0 - state[FIRST]
+    state[STEPS] += 1.0
+    if share <= 1.0:
+        throw_switches(tables, x)
+        state[FRESH] = 1.0
+        state[EVENTS] = state[EVENTS] + 1.0 if h < CRAWL * (end - begin) else 0.0
+        if state[EVENTS] > MOST_EVENTS:
+            return False
+    if reaches_end:
+        state[STRETCH] += 1.0
+        state[FRESH] = 1.0
+    return True
 
 
 @compiled
@@ -390,165 +587,53 @@ def march(
     unknowns and charges before and after an instant at which a coil's flux jumped.
     Returns (outcome, records written).
     """
-    n = tables.n
-    work = work_for(n, len(tables.rows), plan.size)
-    shifts, stages, start = work.shifts, work.stages, work.start
+    work = work_for(tables.n, len(tables.rows), plan.size)
+    stages, room = work.stages, work.room
     written = 0
-    stop = corners[len(corners) - 1]
-    first_try = True
-    steps_here = 0
-
-    while state[TIME] < stop:
-        stretch = int(state[STRETCH])
-        begin = corners[stretch - 1] if stretch > 0 else state[ORIGIN]
-        end = corners[stretch]
-        t = state[TIME]
-        if written >= len(rec_t) - 2 or steps_here >= most_steps:
+    last = state[STEPS] + most_steps
+    state[FACTORED_FOR] = 0.0
+    while state[TIME] < corners[-1]:
+        if written >= len(rec_t) - 2 or state[STEPS] >= last:
             return FULL, written
-        if end - begin < EDGE * end and t <= begin:
+        begin, end = stretch_of(state, corners)
+        if end - begin < EDGE * end and state[TIME] <= begin:
             state[TIME] = end
             state[STRETCH] += 1.0
             state[FRESH] = 1.0
-            continue
-
-        if state[FRESH] > 0.0:
+        elif state[FRESH] > 0.0:
+            t = state[TIME]
             taken, jumped = at_instant(
-                tables, plan, x, t, end, given, state[GIVEN] > 0.0, peaks, jump, work.room
+                tables, plan, x, t, end, given, state[GIVEN] > 0.0, peaks, jump, room
             )
             if taken < 0.0:
                 return NO_RESTART, written
-            state[GIVEN] = 0.0
-            state[FRESH] = 0.0
-            state[FORETELLS] = 0.0
+            state[GIVEN] = state[FRESH] = state[FORETELLS] = state[FACTORED_FOR] = 0.0
+            state[FIRST] = 1.0
             state[STEP] = min(state[STEP], 0.01 * (end - t))
-            rec_t[written] = t
-            rec_h[written] = 0.0
+            state[BEGUN] = t
+            state[TIME] = t + taken
+            rec_t[written], rec_h[written] = t, 0.0
             for i in range(3):
                 rec_x[written, i] = x
             written += 1
-            first_try = True
-            state[BEGUN] = t
-            state[TIME] = t + taken
             if jumped:
                 return JUMPED, written
-            continue
-
-        evaluate(
-            tables, x, t, False, True, work.f_0, work.q_0, work.places[0], work.places[1], work.room
-        )
-        drive(tables, within(t, begin, end), work.b_0)
-        weigh(tables, x, peaks, least, relative, work)
-
-        rejected = False
-        crawls = False
-        aims = 0
-        longest_good = 0.0
-        factored_h = 0.0
-        while True:
-            h = min(state[STEP], longest)
-            left = end - t
-            if h > 0.999 * left:
-                h = left
-            elif h > 0.5 * left:
-                h = 0.5 * left
-            if h < 16.0 * ULP * abs(t) or h < 1e-22 * (end - begin):
-                return STUCK, written
-            if h != factored_h:
-                if factor_step(tables, plan, h, work) >= 0:
-                    if plan.dense and not rejected:
-                        state[STEP] = 0.5 * h
-                        rejected = True
-                        continue
-                    return SINGULAR, written
-                factored_h = h
-                state[FACTORED] += 1.0
-            foretells = state[FORETELLS] > 0.0
-            foretell(x, before, h / state[STEP_BEFORE] if foretells else 0.0, foretells, work)
-            for i in range(3):
-                work.times[i] = within(t + node_of(i) * h, begin, end)
-            drive_all(tables, work.times, work.b)
-            converged, iterations = solve_stages(tables, plan, x, h, work)
-            state[ITERATIONS] += iterations
-            if converged:
-                norm = error_of(tables, plan, x, t, h, first_try or rejected, work)
-                if foretells:
-                    norm = foretold_norm(x, norm, work)
-                factor_of = (
-                    SAFETY * (2.0 * MOST_ITERATIONS + 1.0) / (2.0 * MOST_ITERATIONS + iterations)
-                )
-                change = min(GROWTH, max(SHRINK, factor_of * max(norm, 1e-12) ** -0.25))
-                if norm < 1.0:
-                    for k in range(n):
-                        start[k] = x[k]
-                        for i in range(3):
-                            stages[i, k] = x[k] + shifts[i, k]
-                    share = crossing(tables, start, stages)
-                    near = share >= NEAR_END or h * share < 1e3 * ULP * abs(t)
-                    if near or aims >= MOST_AIMS:
-                        break
-                    # The step again, to end just beyond: between its stages it is less exact.
-                    longest_good = max(longest_good, h)
-                    state[STEP] = h * share * AIM
-                    aims += 1
-                    continue
-                state[STEP] = h * min(change, 0.9)
-            else:
-                state[STEP] = 0.3 * h
-                factored_h = 0.0
-            rejected = True
-            state[REJECTED] += 1.0
-            shortest = (SHORTEST if converged else CRAWL) * (end - begin)
-            if state[STEP] < max(shortest, RESOLVED * t):
-                crawls = True
-                break
-
-        if crawls:
-            share = 2.0
-            h = crawl(tables, plan, x, t, begin, end, work)
-            if h == 0.0:
-                return STUCK, written
-            change = 10.0
-
-        # Accepted: end the step where a switch or a knee leaves its state.
-        if crawls:
-            for k in range(n):
-                start[k] = x[k]
-                for i in range(3):
-                    stages[i, k] = x[k] + shifts[i, k]
-            share = crossing(tables, start, stages)
-        whole = h
-        if share < 1.0:
-            for i in range(3):
-                polynomial(start, stages, node_of(i) * share, work.points[i])
-            stages[:, :] = work.points
-            h = h * share
-        x[:] = stages[2]
-        before[0] = start
-        before[1:] = stages
-        reaches_end = h >= end - t
-        state[TIME] = end if reaches_end else t + h
-        state[STEP_BEFORE] = h
-        state[FORETELLS] = 0.0 if crawls else 1.0
-        state[STEPS] += 1.0
-        steps_here += 1
-        if (first_try or rejected) and not crawls:
-            change = min(change, 4.0 if first_try else 1.0)
-        state[STEP] = max(whole * change, 0.3 * longest_good)
-        first_try = crawls
-        if state[TIME] < record_from and written > 0:
-            written = 0  # only the newest step before the window is of use
-        rec_t[written] = state[TIME]
-        rec_h[written] = state[TIME] - state[BEGUN]
-        rec_x[written] = stages
-        written += 1
-        state[BEGUN] = state[TIME]
-        if share <= 1.0:
-            throw_switches(tables, x)
-            state[FRESH] = 1.0
-            state[EVENTS] = state[EVENTS] + 1.0 if h < CRAWL * (end - begin) else 0.0
-            if state[EVENTS] > MOST_EVENTS:
+        else:
+            outcome = attempt(
+                tables, plan, state, x, before, peaks, corners, relative, least, longest, work
+            )
+            if outcome == CRAWLS:
+                outcome = crawl(tables, plan, state, x, corners, work)
+            if outcome != STEPPED:
+                return outcome, written
+            goes_on = advance(tables, state, x, before, corners, work)
+            if state[TIME] < record_from:
+                written = 0  # only the newest step before the window is of use
+            rec_t[written] = state[TIME]
+            rec_h[written] = state[TIME] - state[BEGUN]
+            rec_x[written] = stages
+            written += 1
+            state[BEGUN] = state[TIME]
+            if not goes_on:
                 return CHATTERS, written
-        if reaches_end:
-            state[STRETCH] += 1.0
-            state[FRESH] = 1.0
     return FINISHED, written

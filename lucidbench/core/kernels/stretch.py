@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 
 _NUDGE = (
     1e-12  # of a stretch: sources are taken this far within it, so jumps fall between stretches
@@ -10,7 +10,7 @@ _NUDGE = (
 _ULP = 2.220446049250313e-16
 
 
-@compiled
+@kernel
 def within(t, begin, end):
     """`t` kept off the corners at either end of a stretch."""
     off = _NUDGE * (end - begin) + 4.0 * _ULP * max(abs(begin), abs(end))

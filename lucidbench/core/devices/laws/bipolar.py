@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 from lucidbench.core.devices.laws.junction import LEAK, conduction, depletion
 
 _LEAST_SHARE = 0.02  # of 1 - v_bc/V_A - v_be/V_B: where the Early effect is cut off
 
 
-@compiled
+@kernel
 def bipolar(p, u, i, q, gi, cq):
     """Controls v_be, v_bc; branches base-emitter, base-collector, collector-emitter.
 

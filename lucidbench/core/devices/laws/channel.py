@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 
 LEAK = 1e-15  # [S] along the channel, so that a cut-off one still ties its ends together
 
 
-@compiled
+@kernel
 def forward_channel(p, v_gs, v_ds, v_bs):
     """(i, di/dv_gs, di/dv_ds, di/dv_bs) for v_ds >= 0."""
     threshold, d_threshold = p[1], 0.0
@@ -36,7 +36,7 @@ def forward_channel(p, v_gs, v_ds, v_bs):
     return bare * lengthen, g_m, g_ds, -g_m * d_threshold
 
 
-@compiled
+@kernel
 def channel(p, u, i, q, gi, cq):
     """Controls v_gs, v_ds, v_bs; one branch, drain to source. p: K, V_t, λ, γ, 2φ_F."""
     if u[1] >= 0.0:

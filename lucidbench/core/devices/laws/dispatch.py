@@ -5,7 +5,7 @@ from __future__ import annotations
 from lucidbench.core.devices.base import Law
 from lucidbench.core.devices.laws.bipolar import bipolar
 from lucidbench.core.devices.laws.channel import channel
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 from lucidbench.core.devices.laws.expression import CONTROLS, STACK, expression
 from lucidbench.core.devices.laws.junction import (
     critical_voltage,
@@ -30,7 +30,7 @@ MOST_BRANCHES = 4
 ROOM = (4 + 2 * MOST_BRANCHES + STACK, CONTROLS + 1)  # scratch of one evaluation
 
 
-@compiled
+@kernel
 def apply_law(law, p, u, t, i, q, gi, cq, stack):
     """Write currents, charges and slopes of one use of a law; `stack` is an expression's scratch."""
     if law == JUNCTION:
@@ -51,7 +51,7 @@ def apply_law(law, p, u, t, i, q, gi, cq, stack):
         expression(p, u, t, i, gi, stack)
 
 
-@compiled
+@kernel
 def limit_controls(law, p, u, old):
     """Bring `u` within reach of `old`, the controls last used. True where anything was changed."""
     if law == JUNCTION:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 from lucidbench.core.devices.laws.junction import exponential
 
 STACK = 24
@@ -14,7 +14,7 @@ ABS, SQRT, EXP, LN, LG, SIN, COS, TAN, ATAN, TANH, MINIMUM, MAXIMUM = range(9, 2
 _TINY = 1e-300
 
 
-@compiled
+@kernel
 def expression(p, u, t, i, gi, stack):
     """The value into i[0], its slopes into gi[0, m]. Division by zero and the like are kept finite.
 

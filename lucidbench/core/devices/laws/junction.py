@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from lucidbench.core.devices.base import FREE
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 
 LARGEST_EXPONENT = (
     80.0  # beyond it the exponential goes on as a straight line, so nothing overflows
@@ -15,7 +15,7 @@ KNEE_STATE = 3  # where among a knee's parameters its state stands
 LEAK = 1e-18  # [S] across each junction, so that a node between two blocking ones has one voltage
 
 
-@compiled
+@kernel
 def exponential(x):
     """(exp(x), its slope), straight beyond LARGEST_EXPONENT."""
     if x < LARGEST_EXPONENT:
@@ -25,7 +25,7 @@ def exponential(x):
     return e * (1.0 + x - LARGEST_EXPONENT), e
 
 
-@compiled
+@kernel
 def conduction(u, saturation, scale):
     """(current, conductance) of saturation·(exp(u/scale) - 1)."""
     if saturation == 0.0:
@@ -35,7 +35,7 @@ def conduction(u, saturation, scale):
     return saturation * (e - 1.0), saturation * slope * per_scale
 
 
-@compiled
+@kernel
 def depletion(u, capacitance, potential, grading):
     """(charge, capacitance) of a depletion layer, linear above half its potential."""
     if capacitance == 0.0:
@@ -57,7 +57,7 @@ def depletion(u, capacitance, potential, grading):
     return q_edge + c_edge * beyond + 0.5 * slope * beyond * beyond, c_edge + slope * beyond
 
 
-@compiled
+@kernel
 def junction(p, u, i, q, gi, cq):
     """p: I_S, n·V_T, breakdown voltage and current, C_j, V_j, grading, transit time."""
     current, conductance = conduction(u[0], p[0], p[1])
@@ -72,7 +72,7 @@ def junction(p, u, i, q, gi, cq):
         gi[0, 0] += p[3] * slope / p[1]
 
 
-@compiled
+@kernel
 def knee(p, u, i, q, gi, cq):
     """p: where it begins, conductance beyond, conductance before, state, and the weight of each branch.
 
@@ -87,7 +87,7 @@ def knee(p, u, i, q, gi, cq):
         gi[k, 0] = p[4 + k] * conductance
 
 
-@compiled
+@kernel
 def saturation(p, u, i, q, gi, cq):
     """p: largest current, conductance at the origin, offset: I·tanh(g·(u + offset)/I)."""
     t = math.tanh(p[1] * (u[0] + p[2]) / p[0])
@@ -95,7 +95,7 @@ def saturation(p, u, i, q, gi, cq):
     gi[0, 0] = p[1] * (1.0 - t * t)
 
 
-@compiled
+@kernel
 def limited(new, old, scale, critical):
     """A junction voltage on the way to `new` that keeps the exponential within reach.
 
@@ -110,7 +110,7 @@ def limited(new, old, scale, critical):
     return scale * math.log(max(new / scale, 1.0))
 
 
-@compiled
+@kernel
 def critical_voltage(saturation_current, scale):
     """Where the exponential bends most [V]."""
     return scale * math.log(scale / (1.4142135623730951 * saturation_current))

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 
 STATE = 4  # where among its parameters the state stands: 1 closed, 0 open
 
 
-@compiled
+@kernel
 def switch(p, u, i, q, gi, cq):
     """Controls: across it, and its command. p: closes above, opens below, g closed, g open, state."""
     g = p[2] if p[4] > 0.5 else p[3]
@@ -15,7 +15,7 @@ def switch(p, u, i, q, gi, cq):
     gi[0, 0] = g
 
 
-@compiled
+@kernel
 def wanted_state(p, command):
     """The state its command asks for, given the one it is in."""
     if p[4] > 0.5:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from lucidbench.core.devices.laws.compiler import compiled
+from lucidbench.core.devices.laws.compiler import kernel
 from lucidbench.core.devices.laws.junction import LEAK, conduction
 
 
-@compiled
+@kernel
 def unijunction(p, u, i, q, gi, cq):
     """Controls emitter-bar, bar-base 1; branches the same. p: I_S, V_T, G_lower, k, i_0, τ."""
     current, slope = conduction(u[0], p[0], p[1])
