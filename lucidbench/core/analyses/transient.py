@@ -426,7 +426,7 @@ class _Run:
         self.state[radau.TIME] = begin
         self.state[radau.FRESH] = 1.0
         self.state[radau.GIVEN] = 0.0 if given is None else 1.0
-        self.state[radau.STEP] = self._first_step()
+        self.state[radau.STEP] = self.state[radau.CAREFUL] = self._first_step()
         self.state[radau.BEGUN] = self.state[radau.ORIGIN] = begin
         self.jump = np.zeros((5, n))
         self.helped = False

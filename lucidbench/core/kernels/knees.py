@@ -9,7 +9,7 @@ from lucidbench.core.devices.laws.compiler import kernel
 from lucidbench.core.devices.laws.dispatch import KNEE, SWITCH
 from lucidbench.core.devices.laws.junction import KNEE_STATE
 from lucidbench.core.devices.laws.switch import STATE, wanted_state
-from lucidbench.core.kernels.polynomial import C1, C2, at_share
+from lucidbench.core.kernels.polynomial import C1, C2, at_share, turns
 
 _ROUNDING = 8 * 2.0**-52  # of the voltages beside it: a knee passed by less is not passed
 _BEYOND = 1e-6  # of the rest of the way: how far a step goes past the first knee
@@ -81,42 +81,51 @@ def knee_ahead(tables, x, step):
 
 
 @kernel
-def leaves(tables, use, x):
-    """Whether a held knee, or a switch, wants another state at `x`."""
+def leaves(tables, use, u, rounding):
+    """Whether a held knee, or a switch, wants another state where its control is `u` [V]."""
     p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
-    u = control(tables, use, x)
     if tables.law[use] == SWITCH:
         return wanted_state(p, u) != p[STATE]
     off = u - p[0] if p[KNEE_STATE] == 0.0 else p[0] - u
-    return off > rounding(tables, use, p[0], x)
+    return off > rounding
 
 
 @kernel
 def crossing(tables, start, stages):
     """The share of a step at which the first knee or switch leaves its state, 2.0 where none does.
 
-    `start`, shape (n,), and `stages`, (3, n), are the points its polynomial goes through.
+    `start`, shape (n,), and `stages`, (3, n), are the points its polynomial goes through. A control is
+    looked at there, and where it turns between them.
     """
     earliest = 2.0
     for use in range(len(tables.law)):
         law = tables.law[use]
         if law != SWITCH and law != KNEE:
             continue
-        low, high = 0.0, 2.0
-        for i in range(3):
-            node = C1 if i == 0 else (C2 if i == 1 else 1.0)
-            if leaves(tables, use, stages[i]):
-                high = node
-                break
-            low = node
-        if high > 1.0 or low >= earliest:
-            continue
-        p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
-        level = p[0]
-        if law == SWITCH and p[STATE] > 0.5:
-            level = p[1]
+        begin = tables.parameter_at[use]
+        level = tables.parameters[begin]
+        allowed = 0.0
+        if law == KNEE:
+            allowed = max(
+                rounding(tables, use, level, start), rounding(tables, use, level, stages[2])
+            )
+        elif tables.parameters[begin + STATE] > 0.5:
+            level = tables.parameters[begin + 1]
         u0, u1 = control(tables, use, start), control(tables, use, stages[0])
         u2, u3 = control(tables, use, stages[1]), control(tables, use, stages[2])
+        turn, other = turns(u0, u1, u2, u3)
+        low, high = 0.0, 2.0
+        while low < 1.0:
+            at = 1.0
+            for node in (C1, C2, turn, other):
+                if low < node < at:
+                    at = node
+            if leaves(tables, use, at_share(at, u0, u1, u2, u3), allowed):
+                high = at
+                break
+            low = at
+        if high > 1.0 or low >= earliest:
+            continue
         rising = at_share(high, u0, u1, u2, u3) > level
         for _ in range(60):
             half = 0.5 * (low + high)

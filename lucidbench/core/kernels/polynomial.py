@@ -29,6 +29,26 @@ def at_share(theta, start, first, second, third):
 
 
 @kernel
+def turns(start, first, second, third):
+    """The two shares at which one quantity turns, by divided differences; 2.0 for one it has not."""
+    a = (first - start) / C1
+    b = (second - first) / (C2 - C1)
+    c = (third - second) / (1.0 - C2)
+    bend = (b - a) / C2
+    twist = (c - b) / (1.0 - C1) - bend
+    # The slope is a + bend·(2θ - C1) + twist·(3θ² - 2(C1 + C2)θ + C1·C2).
+    square, linear = 3.0 * twist, 2.0 * (bend - twist * (C1 + C2))
+    constant = a - bend * C1 + twist * C1 * C2
+    if square == 0.0:
+        return (-constant / linear if linear != 0.0 else 2.0), 2.0
+    inside = linear * linear - 4.0 * square * constant
+    if inside < 0.0:
+        return 2.0, 2.0
+    larger = -0.5 * (linear + math.copysign(math.sqrt(inside), linear))
+    return larger / square, (constant / larger if larger != 0.0 else 2.0)
+
+
+@kernel
 def polynomial(start, stages, theta, out):
     """Every unknown there: `start` and `out` of shape (n,), `stages` (3, n)."""
     at0, at1, at2, at3 = shares(theta)

@@ -92,8 +92,9 @@ MOST_EVENTS = 2000  # on end, each within CRAWL of a stretch after the one befor
     CHANGE,  # times it, for the next one
     SHARE,  # of it, at which something leaves its state
     LONGEST,  # that was good but for such a crossing
-) = range(20)
-STATE_SIZE = 20
+    CAREFUL,  # no step is longer after a fresh start, since none before it foretells what sources do
+) = range(21)
+STATE_SIZE = 21
 
 FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, CRAWLS = range(10)
 
@@ -386,12 +387,12 @@ def error_norm(error, weight, stateful):
 
 @kernel
 def foretold_norm(x, norm, work):
-    """The same, or more where an unknown without a charge was foretold badly."""
-    stateful, weight, last, foretold = work.stateful, work.weight, work.shifts[2], work.foretold
+    """The same, or more where an unknown was foretold badly: between its stages a step is no more exact
+    than that tells, also where a source or a capacitor fixes what it is there."""
+    weight, last, foretold = work.weight, work.shifts[2], work.foretold
     for k in range(len(x)):
-        if not stateful[k]:
-            off = abs(x[k] + last[k] - foretold[k]) / INTERPOLATION
-            norm = max(norm, off / (ALGEBRAIC * weight[k]))
+        off = abs(x[k] + last[k] - foretold[k]) / INTERPOLATION
+        norm = max(norm, off / (ALGEBRAIC * weight[k]))
     return norm
 
 
@@ -609,7 +610,7 @@ def march(
                 return NO_RESTART, written
             state[GIVEN] = state[FRESH] = state[FORETELLS] = state[FACTORED_FOR] = 0.0
             state[FIRST] = 1.0
-            state[STEP] = min(state[STEP], 0.01 * (end - t))
+            state[STEP] = min(state[STEP], 0.01 * (end - t), state[CAREFUL])
             state[BEGUN] = t
             state[TIME] = t + taken
             rec_t[written], rec_h[written] = t, 0.0
