@@ -51,7 +51,7 @@ def resting_points(point: OperatingPoint) -> list[OperatingPoint]:
     return found
 
 
-def told(point: OperatingPoint, others: list[OperatingPoint], choosing: str) -> str:
+def balance_sentence(point: OperatingPoint, others: list[OperatingPoint], choosing: str) -> str:
     """That the point is one of balance, in a sentence; `choosing` says how another is chosen."""
     differing = sorted(
         point.node_voltages,

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.analyses.balance import resting_points, told
+from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.dc_sweep import Axis, dc_sweep, steps
 from lucidbench.core.analyses.frequency import decades, frequency_sweep, octaves
 from lucidbench.core.analyses.operating_point import operating_point
@@ -103,7 +103,7 @@ def _answer(circuit: Circuit, request: Request, watch: Watch) -> Answer:
         return Answer("transient", axis=axis, traces=run.traces(times), notes=run.notes)
     point = operating_point(circuit)
     others = resting_points(point)
-    notes = (told(point, others, ".nodeset chooses"),) if others else ()
+    notes = (balance_sentence(point, others, ".nodeset chooses"),) if others else ()
     return Answer("operating_point", values=point.values, notes=notes)
 
 

@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.analyses.balance import resting_points, told
+from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.compiled import Ready, evaluated, ready
 from lucidbench.core.analyses.corners import corners, depends_on_time
 from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over, traces_of
@@ -374,7 +374,9 @@ def _start(
     direction = growing_direction(point, 1 / settings.stop)
     others = resting_points(point) if direction is None else []
     if others:
-        notes.append(told(point, others, "the run starts in the first; say where to begin"))
+        notes.append(
+            balance_sentence(point, others, "the run starts in the first; say where to begin")
+        )
         return others[0].x, None
     if direction is not None:
         notes.append(

@@ -7,7 +7,7 @@ all figures already written for people.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from lucidbench.core.analyses import (
@@ -15,6 +15,7 @@ from lucidbench.core.analyses import (
     operating_point,
     operating_point_uncertainty,
 )
+from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
 from lucidbench.core.comparison import BenchEntry, ledger
 from lucidbench.core.errors import LucidError
@@ -30,6 +31,7 @@ from lucidbench.core.schematic import (
     Finding,
     NamedValue,
     Part,
+    Place,
     Reading,
     Schematic,
     read_drawing,
@@ -42,6 +44,7 @@ from lucidbench.core.units import engineering
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
 _PARAMETER_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
 # A fault of this kind concerns an island that the rest can be solved without.
+_MOST_BALANCED = 60  # unknowns: in a larger circuit the question would cost an edit too much
 _SEPARABLE = FaultKind.FLOATING.value
 
 
@@ -110,7 +113,7 @@ def see(
         blocks=[kind_look(f"{BLOCK} {b.id}", described(b)) for b in exercise.blocks],
         nets=net_looks(wiring),
         joints=wiring.joints,
-        findings=drawing.findings,
+        findings=[*drawing.findings, *_balancing(point)],
         quantities=_quantity_looks(shown, meanings, after),
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
@@ -233,6 +236,16 @@ def _solve(
         return point, quantities(point, spread, before), None
     except LucidError as error:
         return None, {}, str(error)
+
+
+def _balancing(point: OperatingPoint | None) -> Iterator[Finding]:
+    """That the drawn figures are of a point on which the circuit only balances."""
+    if point is None or point.system.size > _MOST_BALANCED:
+        return
+    others = resting_points(point)
+    if others:
+        sentence = balance_sentence(point, others, "“Start from” in a run chooses")
+        yield Finding(code="balances", severity="doubt", sentence=sentence, place=Place())
 
 
 def _grounded(circuit: Circuit) -> Circuit:

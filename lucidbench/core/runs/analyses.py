@@ -8,9 +8,9 @@ from pydantic import BaseModel
 class Setting(BaseModel):
     """One thing an analysis is told.
 
-    `reads` is a "quantity", "values" (several of them), a "choice" among `choices`, or the name of a
-    "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a Kirchhoff "sum",
-    or of an "output": a node or none.
+    `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
+    or the name of a "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a
+    Kirchhoff "sum", or of an "output": a node or none.
     """
 
     key: str
@@ -44,6 +44,14 @@ BEGINS = [
     ("settled", "settled state"),
 ]
 TOLD = [("peak", "peak values"), ("RMS", "RMS values")]
+# Where a circuit can rest in several states, these say which is meant.
+NEAR = Setting(
+    key="near",
+    label="Start from",
+    reads="voltages",
+    optional=True,
+    meaning="Of several states in which the circuit can rest, the one near these voltages.",
+)
 # Any run in numbers may be a family of them.
 FAMILY = [
     Setting(key="vary", label="For several", reads="varied", optional=True,
@@ -63,6 +71,7 @@ ANALYSES: dict[str, Analysis] = {
                 Setting(key="start", label="Shown from", unit="s",
                         meaning="What comes before is run, and not shown."),
                 Setting(key="begin", label="Begins from", reads="choice", choices=BEGINS),
+                NEAR.model_copy(update={"label": "Operating point near"}),
                 *FAMILY,
             ],
             readings=[
@@ -116,7 +125,7 @@ ANALYSES: dict[str, Analysis] = {
             key="operating_point",
             label="Operating point",
             answers="Where does it rest?",
-            settings=[*FAMILY],
+            settings=[NEAR, *FAMILY],
             has_curves=False,
         ),
         Analysis(

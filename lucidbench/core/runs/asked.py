@@ -18,6 +18,8 @@ from lucidbench.core.runs.proposals import Proposal, proposals
 from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering, parse_value
 
+_AMPLIFYING = ("npn", "pnp", "nmos", "pmos", "njf", "pjf", "opamp", "powered_opamp", "formula_voltage",
+               "formula_current")  # fmt: skip
 TOLERANCES = "tolerances"  # what is varied where every value is drawn within its own
 
 
@@ -60,7 +62,15 @@ def asked_of(
             key=setting.key, text=text, proposed=proposed.replace("\u00a0", " "),
             because=proposal.because, choices=_choices(circuit, setting),
         )  # fmt: skip
-        if setting.reads != "quantity":
+        if setting.reads == "voltages":
+            look.proposed = _of_several_states(circuit)
+            try:
+                near = voltages_in(text, circuit)
+                look.echo = ", ".join(f"V_{n} = {engineering(v, 'V')}" for n, v in near.items())
+            except LucidError as error:
+                look.problem = f"“{setting.label}”: {error}"
+            texts[setting.key] = text
+        elif setting.reads != "quantity":
             texts[setting.key] = text or proposal.text
             subject = texts[setting.key] if setting.reads == "swept" else subject
         elif not text:
@@ -104,6 +114,29 @@ def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
 
 def _named(names: Iterable[str]) -> list[tuple[str, str]]:
     return [(name, name) for name in names]
+
+
+def voltages_in(text: str, circuit: Circuit) -> dict[str, float]:
+    """The voltages [V] of nodes in "V_a = 0 V, V_b = 5 V". Raises LucidError."""
+    found = {}
+    for piece in filter(None, (piece.strip() for piece in text.split(","))):
+        name, equals, value = piece.partition("=")
+        node = name.strip().removeprefix("V_")
+        if not equals or not value.strip():
+            raise LucidError(f"{piece} is not of the form V_{node or 'out'} = 5 V")
+        if node not in circuit.nodes:
+            raise LucidError(f"there is no node called {node}")
+        found[node] = parse_value(value.strip(), "V").number
+    return found
+
+
+def _of_several_states(circuit: Circuit) -> str:
+    """How voltages are written, for a circuit that may rest in several states; "" for others."""
+    amplifying = [e for e in circuit if e.kind in _AMPLIFYING]
+    if len(amplifying) < 2 or len(circuit.nodes) < 2:
+        return ""
+    node = next((n for e in amplifying for n in e.nodes if n in circuit.nodes), "")
+    return f"V_{node} = 0 V" if node else ""
 
 
 def unit_of(circuit: Circuit, subject: str, units: Mapping[str, str]) -> str:

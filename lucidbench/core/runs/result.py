@@ -17,8 +17,10 @@ from lucidbench.core.analyses import (
     phasors,
     transient,
 )
+from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.dc_sweep import SOURCES, changed
 from lucidbench.core.analyses.families import builds
+from lucidbench.core.analyses.operating_point import operating_point
 from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.analyses.settled import settled
 from lucidbench.core.errors import CircuitError, FormulaError, LucidError, ValueTextError
@@ -29,7 +31,7 @@ from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.reading import Reading
 from lucidbench.core.runs import tables
 from lucidbench.core.runs.analyses import ANALYSES, BEGINS, TOLD, Analysis
-from lucidbench.core.runs.asked import TOLERANCES, Asked, asked_of, unit_of
+from lucidbench.core.runs.asked import TOLERANCES, Asked, asked_of, unit_of, voltages_in
 from lucidbench.core.runs.looks import CurveLook, FigureLook, RunLook, ShownLook
 from lucidbench.core.runs.pictures import from_origin, summed
 from lucidbench.core.runs.proposals import source_period
@@ -141,6 +143,8 @@ def _carry_out(
     window: tuple[float, float] | None,
 ) -> None:
     answer.names = sorted(dimensions_of(circuit))
+    if asked.texts.get("near"):
+        circuit = replace(circuit, near=voltages_in(asked.texts["near"], circuit))
     if analysis.key in ("frequency_sweep", "phasor"):
         circuit, answer.notes = _driven(circuit)
     if analysis.key == "transient":
@@ -183,7 +187,11 @@ def _tell(
     numbers, texts = asked.numbers, asked.texts
     match analysis.key:
         case "operating_point":
-            answer.tables = list(tables.resting(circuit))
+            point = operating_point(circuit)
+            others = resting_points(point)
+            if others:
+                answer.notes.append(balance_sentence(point, others, "“Start from” chooses"))
+            answer.tables = list(tables.resting(point))
         case "natural":
             found = natural_frequencies(circuit)
             if not found.modes:

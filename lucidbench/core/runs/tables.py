@@ -9,10 +9,10 @@ import numpy as np
 
 from lucidbench.core.analyses import (
     NaturalFrequencies,
+    OperatingPoint,
     Phasors,
     RunRefused,
     Watch,
-    operating_point,
     zeros,
 )
 from lucidbench.core.analyses.dc_sweep import SOURCES
@@ -56,9 +56,8 @@ def _cell(value: float, unit: str, digits: int = 4) -> CellLook:
     return CellLook(text=engineering(float(value), unit, digits), value=told, unit=unit)
 
 
-def resting(circuit: Circuit) -> Iterator[TableLook]:
+def resting(point: OperatingPoint) -> Iterator[TableLook]:
     """The operating point: voltages, currents and powers, and what transistors and diodes do there."""
-    point = operating_point(circuit)
     yield TableLook(title="Voltages", head=["node", "V"], rows=[
         [_word(node), _cell(v, "V")] for node, v in point.voltages.items() if node != "0"])  # fmt: skip
     yield TableLook(title="Currents and powers", head=["part", "I", "P"], rows=[

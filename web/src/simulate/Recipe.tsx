@@ -19,7 +19,7 @@ export function changeRun(id: string, change: (run: Run) => void, group?: string
 }
 
 const isTyped = ({ reads }: Analysis["settings"][number]) =>
-  reads === "quantity" || reads === "values";
+  reads === "quantity" || reads === "values" || reads === "voltages";
 
 interface Props {
   run: Run;
@@ -30,7 +30,14 @@ interface Props {
 export const Settings = memo(function Settings({ run, analysis, look }: Props) {
   if (!analysis.settings.length) return null;
   // The values of a family are asked for once it is known of what.
-  const asked = analysis.settings.filter((s) => s.key !== "over" || run.settings.vary);
+  // In which of several states a circuit rests, only where it may have several.
+  const asked = analysis.settings.filter(
+    (s) =>
+      (s.key !== "over" || run.settings.vary) &&
+      (s.reads !== "voltages" ||
+        run.settings[s.key] ||
+        look?.settings.find((seen) => seen.key === s.key)?.proposed),
+  );
   const because = look?.settings.find((setting) => setting.because && !setting.text)?.because;
   return (
     <div className="mt-3">
@@ -66,7 +73,7 @@ export const Settings = memo(function Settings({ run, analysis, look }: Props) {
                   autoComplete="off"
                   aria-invalid={Boolean(problem)}
                   onChange={(event) => write(event.target.value)}
-                  className={`${field} figure mt-1 ${setting.reads === "values" && !counts ? "w-52" : "w-28"}`}
+                  className={`${field} figure mt-1 ${setting.reads !== "quantity" && !counts ? "w-52" : "w-28"}`}
                 />
               ) : (
                 <select
