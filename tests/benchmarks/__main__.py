@@ -8,7 +8,7 @@ from pathlib import Path
 import numba
 import numpy as np
 
-from tests.benchmarks import amplifier, editing, engine, looking, simulating
+from tests.benchmarks import amplifier, editing, engine, looking, simulating, switching
 from tests.benchmarks.rows import HEAD
 
 
@@ -28,6 +28,7 @@ def main() -> None:
     print(HEAD)
     for measure in (
         amplifier.rows,
+        switching.rows,
         lambda: [engine.sweep_row()],
         engine.operating_point_rows,
         engine.ladder_rows,

@@ -113,7 +113,7 @@ def see(
         blocks=[kind_look(f"{BLOCK} {b.id}", described(b)) for b in exercise.blocks],
         nets=net_looks(wiring),
         joints=wiring.joints,
-        findings=[*drawing.findings, *_balancing(point)],
+        findings=[*drawing.findings, *_balancing(point, whole)],
         quantities=_quantity_looks(shown, meanings, after),
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
@@ -238,14 +238,18 @@ def _solve(
         return None, {}, str(error)
 
 
-def _balancing(point: OperatingPoint | None) -> Iterator[Finding]:
+def _balancing(point: OperatingPoint | None, whole: Reading) -> Iterator[Finding]:
     """That the drawn figures are of a point on which the circuit only balances."""
     if point is None or point.system.size > _MOST_BALANCED:
         return
     others = resting_points(point)
     if others:
         sentence = balance_sentence(point, others, "“Start from” in a run chooses")
-        yield Finding(code="balances", severity="doubt", sentence=sentence, place=Place())
+        elements = whole.circuit.elements
+        bending = {s.element.name for s in point.system.shares if s.stamps.laws}
+        parts = [part for part, at in whole.places.items() if elements[at].name in bending]
+        place = Place(parts=parts)
+        yield Finding(code="balances", severity="doubt", sentence=sentence, place=place)
 
 
 def _grounded(circuit: Circuit) -> Circuit:
