@@ -280,16 +280,16 @@ def run_from(
 
 
 def _finished(system: System, run: _Run, notes: list[str], began: float) -> Transient:
-    from lucidbench.core.kernels import radau
+    from lucidbench.core.kernels import march
 
     ends, lengths, stages = run.records()
     state = run.state
     cost = Cost(
         time.monotonic() - began,
-        int(state[radau.STEPS]),
-        int(state[radau.REJECTED]),
-        int(state[radau.ITERATIONS]),
-        int(state[radau.FACTORED]),
+        int(state[march.STEPS]),
+        int(state[march.REJECTED]),
+        int(state[march.ITERATIONS]),
+        int(state[march.FACTORED]),
     )
     return Transient(system, run.settings, ends, lengths, stages, cost, tuple(notes), run.prepared)
 
@@ -412,7 +412,7 @@ class _Run:
         watch: Watch,
         begin: float = 0.0,
     ) -> None:
-        from lucidbench.core.kernels import radau
+        from lucidbench.core.kernels import march
 
         self.prepared = prepared
         self.settings = settings
@@ -424,12 +424,12 @@ class _Run:
         self.n = n
         self.span = settings.stop - begin
         self.given = np.zeros(n) if given is None else given
-        self.state = np.zeros(radau.STATE_SIZE)
-        self.state[radau.TIME] = begin
-        self.state[radau.FRESH] = 1.0
-        self.state[radau.GIVEN] = 0.0 if given is None else 1.0
-        self.state[radau.STEP] = self.state[radau.CAREFUL] = self._first_step()
-        self.state[radau.BEGUN] = self.state[radau.ORIGIN] = begin
+        self.state = np.zeros(march.STATE_SIZE)
+        self.state[march.TIME] = begin
+        self.state[march.FRESH] = 1.0
+        self.state[march.GIVEN] = 0.0 if given is None else 1.0
+        self.state[march.STEP] = self.state[march.CAREFUL] = self._first_step()
+        self.state[march.BEGUN] = self.state[march.ORIGIN] = begin
         self.jump = np.zeros((5, n))
         self.helped = False
         self.leaks = False
@@ -444,7 +444,7 @@ class _Run:
 
     def records(self) -> tuple[Array, Array, Array]:
         """(ends, lengths, stages) of every step kept."""
-        from lucidbench.core.kernels import radau
+        from lucidbench.core.kernels import march
         from lucidbench.core.kernels.knees import release
 
         n, state, settings = self.n, self.state, self.settings
@@ -461,36 +461,36 @@ class _Run:
         plan = self.prepared.plan(self._values())
         replanned_at = -1.0
         while True:
-            outcome, count = radau.march(
+            outcome, count = march.march(
                 tables, plan, state, self.x, self.given, before, peaks, self.corners,
                 settings.relative, least, longest, settings.start, chunk, rec_t, rec_h, rec_x,
                 self.jump,
             )  # fmt: skip
             if count:
                 kept.append((rec_t[:count].copy(), rec_h[:count].copy(), rec_x[:count].copy()))
-                if state[radau.TIME] < settings.start:
+                if state[march.TIME] < settings.start:
                     kept = kept[-1:]
                     numbers = 0
                 numbers += count * 3 * n
                 refuse_numbers(numbers, "run", "Shorten it, or record a later part of it only.")
-            if outcome == radau.FINISHED:
+            if outcome == march.FINISHED:
                 break
-            if outcome == radau.JUMPED:
-                note = weigh_jump(self.prepared.system, self.jump, float(state[radau.BEGUN]))
+            if outcome == march.JUMPED:
+                note = weigh_jump(self.prepared.system, self.jump, float(state[march.BEGUN]))
                 if note and not self.leaks:
                     self.leaks = True
                     self.notes.append(note)
                 continue
-            self.watch.check(state[radau.TIME] / settings.stop, "run")
-            if outcome == radau.FULL:
+            self.watch.check(state[march.TIME] / settings.stop, "run")
+            if outcome == march.FULL:
                 continue
-            if outcome == radau.SINGULAR and not plan.dense:
-                again = state[radau.TIME] <= replanned_at
-                replanned_at = state[radau.TIME]
+            if outcome == march.SINGULAR and not plan.dense:
+                again = state[march.TIME] <= replanned_at
+                replanned_at = state[march.TIME]
                 plan = self.prepared.plan(self._values(), dense=again)
                 if plan.dense or not again:
                     continue
-            if not self.helped and outcome != radau.GROWS:
+            if not self.helped and outcome != march.GROWS:
                 self._help()
                 continue
             release(tables)
@@ -506,41 +506,41 @@ class _Run:
 
     def _help(self) -> None:
         """Give every node a small capacitance, so that a jump has a way to happen."""
-        from lucidbench.core.kernels import radau
+        from lucidbench.core.kernels import march
 
         self.helped = True
         tables = self.prepared.tables
         farads = _PARASITIC * self.settings.stop
         nodes = tables.diagonal[tables.is_node]
         tables.c[nodes] += farads
-        self.state[radau.FRESH] = 1.0
-        self.state[radau.STEP] = max(self.state[radau.STEP], 1e-6 * self.settings.stop)
+        self.state[march.FRESH] = 1.0
+        self.state[march.STEP] = max(self.state[march.STEP], 1e-6 * self.settings.stop)
         self.notes.append(
-            f"At {engineering(self.state[radau.TIME], 's', 6)} the circuit jumps, and nothing in it says "
+            f"At {engineering(self.state[march.TIME], 's', 6)} the circuit jumps, and nothing in it says "
             f"how fast: every node was given {engineering(farads, 'F', 2)} from there on."
         )
 
     def _stuck(self, outcome: int) -> CircuitError:
-        from lucidbench.core.kernels import radau
+        from lucidbench.core.kernels import march
 
-        at = self.state[radau.TIME]
+        at = self.state[march.TIME]
         laws = [s.element.name for s in self.prepared.system.shares if s.stamps.laws]
         about = f" Parts that may be the reason: {listed(laws)}." if laws else ""
-        if outcome == radau.GROWS:
+        if outcome == march.GROWS:
             worst = self.prepared.system.unknowns[int(np.argmax(np.abs(self.x)))]
             return CircuitError(
                 f"By {at:.6g} s {worst.name} has grown beyond all numbers: something in the circuit gives "
                 f"more the more there is. Shorten the run, or look for feedback of the wrong sign.",
                 (worst.element,) if worst.element else (),
             )
-        if outcome == radau.CHATTERS:
+        if outcome == march.CHATTERS:
             return CircuitError(
                 f"At {at:.6g} s something switches back and forth without end: what it switches "
                 f"works back on what it is switched by. A hysteresis or a small capacitance there "
                 f"mends it.{about}",
                 tuple(laws),
             )
-        if outcome == radau.SINGULAR:
+        if outcome == march.SINGULAR:
             return CircuitError(
                 f"The run stopped at {at:.6g} s, where the circuit has no single solution.{about}",
                 tuple(laws),

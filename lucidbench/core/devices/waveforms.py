@@ -38,7 +38,7 @@ class Waveform(ABC):
 
     @abstractmethod
     def row(self) -> tuple[Shape, tuple[float, ...]]:
-        """Shape and numbers for the kernel (laws/drives.py reads them)."""
+        """Shape and numbers for the kernel (kernels/evaluate.py reads them)."""
 
     @abstractmethod
     def corners(self, start: float, stop: float) -> Array:

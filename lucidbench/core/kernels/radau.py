@@ -1,10 +1,10 @@
-"""Stepping d/dt q(x) + f(x, t) = b(t) through time by the three-stage Radau IIA method.
+"""One step of d/dt q(x) + f(x, t) = b(t) by the three-stage Radau IIA method: its stages, its error.
 
 Order 5, L-stable, exact in its algebraic rows, and of order 3 even where a voltage or current is fixed
 by a derivative. After Hairer and Wanner, Solving Ordinary Differential Equations II, 2nd ed., 1996,
 sections IV.8 and VI.1, written for charges: the stages X_i solve
-sum_j (A^-1)_ij (q(X_j) - q_n)/h + f(X_i) - b(t_i) = 0. Each accepted step is recorded as its three
-stages, whose polynomial is the solution in between.
+sum_j (A^-1)_ij (q(X_j) - q_n)/h + f(X_i) - b(t_i) = 0. The polynomial through a step's start and its
+stages is the solution in between.
 """
 
 from __future__ import annotations
@@ -16,18 +16,10 @@ import numpy as np
 
 from lucidbench.core.devices.laws.compiler import compiled, kernel
 from lucidbench.core.devices.laws.dispatch import ROOM
-from lucidbench.core.kernels.evaluate import (
-    drive,
-    evaluate,
-    sizes_of_terms,
-    throw_switches,
-)
-from lucidbench.core.kernels.instant import at_instant
-from lucidbench.core.kernels.knees import crossing, is_straight
+from lucidbench.core.kernels.evaluate import evaluate, sizes_of_terms
 from lucidbench.core.kernels.lu import factor, solve
-from lucidbench.core.kernels.newton import is_rounding, newton
+from lucidbench.core.kernels.newton import is_rounding
 from lucidbench.core.kernels.polynomial import C1, C2, polynomial
-from lucidbench.core.kernels.stretch import within
 
 _ROOT6 = math.sqrt(6.0)
 _A = np.array(
@@ -48,55 +40,14 @@ TO_STAGES = np.ascontiguousarray(_T)
 FROM_STAGES = np.linalg.inv(_T)
 E1, E2, E3 = -(13 + 7 * _ROOT6) / 3, (-13 + 7 * _ROOT6) / 3, -1 / 3
 
-SAFETY = 0.9
 MOST_ITERATIONS = 8
 ROUNDING = 1e-9  # of the tolerance: an iteration that stalls below this has met rounding
 NEWTON_SHARE = 0.03  # of the tolerance, left by the iteration
-GROWTH, SHRINK = 8.0, 0.2
 INTERPOLATION = 40.0  # how much larger the foretold value's error is than the one within a step
 ALGEBRAIC = 10.0  # looser tolerance of unknowns that hold no charge: no error builds up in them
 PEAK_SHARE = (
     1e-3  # of the largest voltage (current): unknowns are not resolved below this part of it
 )
-RESOLVED = 2e-11  # of the time: in a shorter step its rounding shows, and no error can be told
-CRAWL = 1e-8  # of a stretch: a step this short that will not converge is done by implicit Euler
-SHORTEST = 1e-13  # of a stretch: the same for one that converges and is never exact enough
-EDGE = 2e-10  # of the time it comes at: a stretch shorter than this is a jump
-ULP = 2.220446049250313e-16
-HELD = 1.3  # a step that might grow by less stays where its factors can be used again
-NEAR_END = 0.9  # of a step: where a crossing is told exactly enough
-AIM = 1.02  # times the way to a crossing: a step taken again, to have it near its end
-MOST_AIMS = 4
-BEYOND_ALL = 1e60  # [V] or [A]: a run that has come to this grows without end
-MOST_EVENTS = 2000  # on end, each within CRAWL of a stretch after the one before
-
-# The state of a run between calls, in one array.
-(
-    TIME,
-    STEP,
-    STRETCH,
-    FRESH,
-    STEP_BEFORE,
-    FORETELLS,
-    STEPS,
-    REJECTED,
-    ITERATIONS,
-    FACTORED,
-    GIVEN,
-    BEGUN,  # where the step to be recorded begins: after a jump a little before the solver's own
-    EVENTS,
-    ORIGIN,  # when the run begins
-    FIRST,  # whether the next step is the first after a fresh start
-    FACTORED_FOR,  # the length of step that the factors at hand are of, 0 without any
-    LENGTH,  # of the step just tried
-    CHANGE,  # times it, for the next one
-    SHARE,  # of it, at which something leaves its state
-    LONGEST,  # that was good but for such a crossing
-    CAREFUL,  # no step is longer after a fresh start, since none before it foretells what sources do
-) = range(21)
-STATE_SIZE = 21
-
-FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, CRAWLS = range(10)
 
 
 class Work(NamedTuple):
@@ -394,247 +345,3 @@ def foretold_norm(x, norm, work):
         off = abs(x[k] + last[k] - foretold[k]) / INTERPOLATION
         norm = max(norm, off / (ALGEBRAIC * weight[k]))
     return norm
-
-
-@kernel
-def stretch_of(state, corners):
-    """(begin, end) of the smooth stretch the run is in [s]."""
-    k = int(state[STRETCH])
-    return (corners[k - 1] if k > 0 else state[ORIGIN]), corners[k]
-
-
-@kernel
-def keep_stages(tables, x, state, work):
-    """Note the step's start and stages, and where something leaves its state."""
-    start, stages, shifts = work.start, work.stages, work.shifts
-    for k in range(len(x)):
-        start[k] = x[k]
-        for i in range(3):
-            stages[i, k] = x[k] + shifts[i, k]
-    state[SHARE] = crossing(tables, start, stages)
-
-
-@kernel
-def attempt(tables, plan, state, x, before, peaks, corners, relative, least, longest, work):
-    """Try a step, shorter each time, until one is exact enough. Returns STEPPED with the step in `work`
-    and `state`, CRAWLS where none is, or why the run ends."""
-    begin, end = stretch_of(state, corners)
-    t = state[TIME]
-    straight = is_straight(tables)
-    evaluate(
-        tables, x, t, False, True, work.f_0, work.q_0, work.places[0], work.places[1], work.room
-    )
-    drive(tables, within(t, begin, end), work.b_0)
-    if not weigh(tables, x, peaks, least, relative, work) < BEYOND_ALL:
-        return GROWS
-    if not straight:
-        state[FACTORED_FOR] = 0.0
-    rejected = False
-    aims = 0
-    state[LONGEST] = 0.0
-    while True:
-        h = min(state[STEP], longest)
-        left = end - t
-        if h > 0.999 * left:
-            h = left
-        elif h > 0.5 * left:
-            h = 0.5 * left
-        if h < 16.0 * ULP * abs(t) or h < 1e-22 * (end - begin):
-            return STUCK
-        if h != state[FACTORED_FOR]:
-            if factor_step(tables, plan, h, work) >= 0:
-                if plan.dense and not rejected:
-                    state[STEP] = 0.5 * h
-                    rejected = True
-                    continue
-                return SINGULAR
-            state[FACTORED_FOR] = h
-            state[FACTORED] += 1.0
-        foretells = state[FORETELLS] > 0.0
-        foretell(x, before, h / state[STEP_BEFORE] if foretells else 0.0, foretells, straight, work)
-        for i in range(3):
-            work.times[i] = within(t + node_of(i) * h, begin, end)
-            drive(tables, work.times[i], work.b[i])
-        converged, iterations = solve_stages(tables, plan, x, h, straight, work)
-        state[ITERATIONS] += iterations
-        if converged:
-            norm = error_of(tables, plan, x, t, h, state[FIRST] > 0.0 or rejected, work)
-            if foretells:
-                norm = foretold_norm(x, norm, work)
-            damped = SAFETY * (2.0 * MOST_ITERATIONS + 1.0) / (2.0 * MOST_ITERATIONS + iterations)
-            change = min(GROWTH, max(SHRINK, damped * max(norm, 1e-12) ** -0.25))
-            if norm < 1.0:
-                keep_stages(tables, x, state, work)
-                share = state[SHARE]
-                near = share >= NEAR_END or h * share < 1e3 * ULP * abs(t)
-                if not near and aims < MOST_AIMS:
-                    # The step again, to end just beyond: between its stages it is less exact.
-                    state[LONGEST] = max(state[LONGEST], h)
-                    state[STEP] = h * share * AIM
-                    aims += 1
-                    continue
-                if straight and 1.0 <= change < HELD:
-                    change = 1.0
-                if state[FIRST] > 0.0 or rejected:
-                    change = min(change, 4.0 if state[FIRST] > 0.0 else 1.0)
-                state[LENGTH] = h
-                state[CHANGE] = change
-                state[FIRST] = 0.0
-                return STEPPED
-            state[STEP] = h * min(change, 0.9)
-        else:
-            state[STEP] = 0.3 * h
-            state[FACTORED_FOR] = 0.0
-        rejected = True
-        state[REJECTED] += 1.0
-        shortest = (SHORTEST if converged else CRAWL) * (end - begin)
-        if state[STEP] < max(shortest, RESOLVED * t):
-            return CRAWLS
-
-
-@compiled
-def crawl(tables, plan, state, x, corners, work):
-    """One short implicit Euler step through what no polynomial follows, its slopes taken anew each time.
-
-    Returns STEPPED, or STUCK where it does not settle; the stages lie on a straight line.
-    """
-    begin, end = stretch_of(state, corners)
-    t = state[TIME]
-    h = min(max(CRAWL * (end - begin), RESOLVED * t), end - t)
-    zeros = np.zeros(tables.n)
-    for _ in range(4):
-        drive(tables, within(t + h, begin, end), work.b[0])
-        work.trial[:] = x
-        taken = newton(
-            tables, plan, work.trial, t + h, work.b[0], work.q_0, 1.0 / h, 0.0, zeros, 200,
-            work.moved, work.unused,
-        )  # fmt: skip
-        if taken > 0:
-            for k in range(tables.n):
-                for i in range(3):
-                    work.shifts[i, k] = node_of(i) * (work.trial[k] - x[k])
-            keep_stages(tables, x, state, work)
-            state[LENGTH], state[CHANGE], state[FIRST] = h, 10.0, 1.0
-            return STEPPED
-        h *= 10.0
-        if h > end - t:
-            break
-    return STUCK
-
-
-@kernel
-def advance(tables, state, x, before, corners, work):
-    """Take the step just tried, up to where something leaves its state. Returns whether the run goes
-    on: False where something changes state without end."""
-    begin, end = stretch_of(state, corners)
-    start, stages, points = work.start, work.stages, work.points
-    n, t, h, share = len(x), state[TIME], state[LENGTH], state[SHARE]
-    state[STEP] = max(h * state[CHANGE], 0.3 * state[LONGEST])
-    if share < 1.0:
-        for i in range(3):
-            polynomial(start, stages, node_of(i) * share, points[i])
-        for i in range(3):
-            for k in range(n):
-                stages[i, k] = points[i, k]
-        h = h * share
-    for k in range(n):
-        x[k] = stages[2, k]
-        before[0, k] = start[k]
-        for i in range(3):
-            before[1 + i, k] = stages[i, k]
-    reaches_end = h >= end - t
-    state[TIME] = end if reaches_end else t + h
-    state[STEP_BEFORE] = h
-    state[FORETELLS] = 1.0 - state[FIRST]
-    state[STEPS] += 1.0
-    if share <= 1.0:
-        throw_switches(tables, x)
-        state[FRESH] = 1.0
-        state[EVENTS] = state[EVENTS] + 1.0 if h < CRAWL * (end - begin) else 0.0
-        if state[EVENTS] > MOST_EVENTS:
-            return False
-    if reaches_end:
-        state[STRETCH] += 1.0
-        state[FRESH] = 1.0
-    return True
-
-
-@compiled
-def march(
-    tables,
-    plan,
-    state,
-    x,
-    given,
-    before,
-    peaks,
-    corners,
-    relative,
-    least,
-    longest,
-    record_from,
-    most_steps,
-    rec_t,
-    rec_h,
-    rec_x,
-    jump,
-):
-    """Go on from `state` until the last corner, or until the records are full.
-
-    `given` is the charge to start from, shape (n,), where state[GIVEN] is set; `before`, shape
-    (4, n), the last step's start and stages; `corners` the ends of the smooth stretches, rising;
-    `least`, shape (n,), the absolute tolerance. Records: rec_t the time a step ends, rec_h its length
-    (0 marks a fresh start), rec_x, shape (records, 3, n), its stages. `jump`, shape (5, n), receives
-    unknowns and charges before and after an instant at which a coil's flux jumped.
-    Returns (outcome, records written).
-    """
-    work = work_for(tables.n, len(tables.rows), plan.size)
-    stages, room = work.stages, work.room
-    written = 0
-    last = state[STEPS] + most_steps
-    state[FACTORED_FOR] = 0.0
-    while state[TIME] < corners[-1]:
-        if written >= len(rec_t) - 2 or state[STEPS] >= last:
-            return FULL, written
-        begin, end = stretch_of(state, corners)
-        if end - begin < EDGE * end and state[TIME] <= begin:
-            state[TIME] = end
-            state[STRETCH] += 1.0
-            state[FRESH] = 1.0
-        elif state[FRESH] > 0.0:
-            t = state[TIME]
-            taken, jumped = at_instant(
-                tables, plan, x, t, end, given, state[GIVEN] > 0.0, peaks, jump, room
-            )
-            if taken < 0.0:
-                return NO_RESTART, written
-            state[GIVEN] = state[FRESH] = state[FORETELLS] = state[FACTORED_FOR] = 0.0
-            state[FIRST] = 1.0
-            state[STEP] = min(state[STEP], 0.01 * (end - t), state[CAREFUL])
-            state[BEGUN] = t
-            state[TIME] = t + taken
-            rec_t[written], rec_h[written] = t, 0.0
-            for i in range(3):
-                rec_x[written, i] = x
-            written += 1
-            if jumped:
-                return JUMPED, written
-        else:
-            outcome = attempt(
-                tables, plan, state, x, before, peaks, corners, relative, least, longest, work
-            )
-            if outcome == CRAWLS:
-                outcome = crawl(tables, plan, state, x, corners, work)
-            if outcome != STEPPED:
-                return outcome, written
-            goes_on = advance(tables, state, x, before, corners, work)
-            if state[TIME] < record_from:
-                written = 0  # only the newest step before the window is of use
-            rec_t[written] = state[TIME]
-            rec_h[written] = state[TIME] - state[BEGUN]
-            rec_x[written] = stages
-            written += 1
-            state[BEGUN] = state[TIME]
-            if not goes_on:
-                return CHATTERS, written
-    return FINISHED, written
