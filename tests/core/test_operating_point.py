@@ -12,6 +12,7 @@ import sympy
 from hypothesis import given, settings
 
 from lucidbench.core.analyses import operating_point, operating_point_uncertainty
+from lucidbench.core.analyses.balance import resting_points
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, FaultKind, topology_faults
 from tests.core.circuits import circuit, resistive_networks
@@ -175,3 +176,33 @@ def test_wiring_is_judged_alike_in_one_pass_and_in_full() -> None:
     blocked = circuit("V1 a 0 1", "C1 a b 1u", "R1 b c 1k")
     assert topology_faults(blocked)
     assert not topology_faults(blocked, moving=True)  # a capacitor carries current then
+
+
+LATCH = ("VCC vcc 0 9", "RC1 vcc c1 1k", "RC2 vcc c2 1k", "RB1 c2 b1 10k", "RB2 c1 b2 10k",
+         "Q1 c1 b1 0 q", "Q2 c2 b2 0 q", ".model q NPN(BF=100)")  # fmt: skip
+
+
+def test_a_latch_is_told_to_balance_and_rests_where_it_is_sent() -> None:
+    point = operating_point(circuit(*LATCH))
+    assert point.voltages["c1"] == pytest.approx(point.voltages["c2"])
+    rests = resting_points(point)
+    assert sorted(round(other.voltages["c1"] / 9) for other in rests) == [0, 1]
+    for low, high in (("c1", "c2"), ("c2", "c1")):
+        sent = operating_point(circuit(*LATCH, f".nodeset V({low})=0"))
+        assert sent.voltages[low] < 0.3 < 6 < sent.voltages[high]
+        assert not resting_points(sent)
+    # What rests is not told to balance, however much it amplifies.
+    assert not resting_points(operating_point(circuit("V1 a 0 1", "R1 a b 1k", "D1 b 0 d",
+                                                      ".model d D(IS=1e-14)")))  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("lines", "says"),
+    [
+        (("V1 a 0 1", "R1 a 0 1k TC=-0.02", ".temp 100"), "temperature drift of R1"),
+        (("V1 a 0 1", "R1 a c 1", "E1 c 0 c 0 1"), "Check E1"),
+    ],
+)
+def test_what_cannot_be_names_the_part(lines: tuple[str, ...], says: str) -> None:
+    with pytest.raises(CircuitError, match=says):
+        operating_point(circuit(*lines))

@@ -25,7 +25,8 @@ def bridge(r: random.Random) -> Specimen:
     saturation, n = r.choice([(1e-9, 1.8), (1e-14, 1.0), (4e-9, 1.9)])
     caps = r.choice(["", "", "CJO=20p", "CJO=100p TT=5u"])
     tie = r.choice(["1k", "100k", "1meg"])
-    exact = 3e-2 if tie == "1k" else 2e-2 if "TT" in caps else 1e-3
+    # What the tie takes of the reservoir is left out below.
+    exact = 2e-2 if "TT" in caps else 1e-3 + 0.1 * load / {"1k": 1e3, "100k": 1e5, "1meg": 1e6}[tie]
     load, farads = float(f"{load:.4g}"), float(f"{farads:.4g}")
     winding = f"RW s a {source}" if source else "VW s a 0"
     text = (

@@ -18,7 +18,7 @@ from lucidbench.core.units import engineering
 
 _PUSH = 0.1  # [V]: how far from a point of balance the search for rest begins
 _APART = 1e-3  # [V]: states nearer to one another are one
-_MOST_TOLD = 4  # nodes of which a sentence gives the voltages
+_MOST_TOLD = 2  # nodes of which a sentence gives the voltages
 
 
 def balances(point: OperatingPoint) -> bool:
@@ -32,16 +32,20 @@ def balances(point: OperatingPoint) -> bool:
     return bool(here * there < 0)
 
 
-def resting_points(point: OperatingPoint) -> list[OperatingPoint]:
-    """Where a circuit that only balances would rest, to either side of the point; often two."""
+def resting_points(point: OperatingPoint, b: Array | None = None) -> list[OperatingPoint]:
+    """Where a circuit that only balances would rest, to either side of the point; often two.
+
+    `b`, shape (n,), is what drives it there, where that is not its sources' DC values.
+    """
     if point.ready is None or not balances(point):
         return []
+    drive = point.ready.tables.constant if b is None else b
     direction = _leaving(point)
     found: list[OperatingPoint] = []
     if direction is None:
         return found
     for side in (1.0, -1.0):
-        x = relaxed(point.ready, point.ready.tables.constant, point.x + side * _PUSH * direction)
+        x = relaxed(point.ready, drive, point.x + side * _PUSH * direction)
         if x is None:
             continue
         other = read_solution(point.system, x, point.ready)
@@ -58,9 +62,7 @@ def balance_sentence(point: OperatingPoint, others: list[OperatingPoint], choosi
         key=lambda node: -max(abs(other.voltages[node] - point.voltages[node]) for other in others),
     )[:_MOST_TOLD]
     states = [
-        " and ".join(
-            f"V_{node} = {engineering(other.voltages[node], 'V')}" for node in differing[:2]
-        )
+        " and ".join(f"V_{node} = {engineering(other.voltages[node], 'V')}" for node in differing)
         for other in others
     ]
     return (

@@ -372,7 +372,7 @@ def _start(
     throw_switches(tables, x)
     point = read_solution(system, x, prepared)
     direction = growing_direction(point, 1 / settings.stop)
-    others = resting_points(point) if direction is None else []
+    others = resting_points(point, b) if direction is None else []
     if others:
         notes.append(
             balance_sentence(point, others, "the run starts in the first; say where to begin")
