@@ -11,6 +11,7 @@ from playwright.sync_api import Page, Route, expect
 
 from lucidbench.core.units import parse_value
 from tests.browser.hands import open_exercise, part, saved, set_value
+from tests.core.circuits import LATCH
 
 
 def simulate(page: Page, exercise: str, analysis: str, *show: str) -> None:
@@ -500,3 +501,26 @@ def test_an_answer_that_comes_late_does_not_call_the_eye_back(notebook: Page) ->
     at = markers.get_by_role("row").filter(has=notebook.get_by_role("rowheader", name="t")).first
     text = at.get_by_role("cell").first.text_content() or ""
     assert 0.050 < parse_value(text, "s").number < 0.062
+
+
+def test_a_latch_balances_until_it_is_told_where_to_start(notebook: Page, tmp_path: Path) -> None:
+    (tmp_path / "latch.cir").write_text("\n".join(("latch", *LATCH, "")))
+    notebook.get_by_role("button", name="New exercise").click()
+    with notebook.expect_file_chooser() as chooser:
+        notebook.get_by_role("button", name="From a file").click()
+    chooser.value.set_files(tmp_path / "latch.cir")
+    findings = notebook.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text("The circuit only balances at this operating point")
+    notebook.get_by_role("tab", name="Simulate").click()
+    notebook.get_by_role("button", name="Where does it rest?").click()
+    expect(notebook.get_by_text("“Start from” chooses.")).to_be_visible()
+    start = notebook.get_by_role("textbox", name="Start from")
+    start.click()
+    notebook.keyboard.type("V_c1 = 0 V")
+    # The one transistor is saturated then: some 70 mV are left across it.
+    expect(notebook.get_by_role("table", name="Voltages")).to_contain_text("71.62\u00a0mV")
+    assert cell(notebook, "Voltages", "c1", 1) == "71.62\u00a0mV"
+    start.click()
+    notebook.keyboard.press("ControlOrMeta+A")
+    notebook.keyboard.type("V_q = 0 V")
+    expect(notebook.get_by_text("there is no node called q")).to_be_visible()

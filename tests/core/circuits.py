@@ -7,6 +7,8 @@ from hypothesis import strategies as st
 from lucidbench.core.netlist import Circuit, Element, read_netlist
 
 Resistances = st.floats(1.0, 1e6)
+LATCH = ("VCC vcc 0 9", "RC1 vcc c1 1k", "RC2 vcc c2 1k", "RB1 c2 b1 10k", "RB2 c1 b2 10k",
+         "Q1 c1 b1 0 q", "Q2 c2 b2 0 q", ".model q NPN(BF=100)")  # fmt: skip
 
 
 def circuit(*lines: str) -> Circuit:

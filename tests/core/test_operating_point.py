@@ -15,7 +15,7 @@ from lucidbench.core.analyses import operating_point, operating_point_uncertaint
 from lucidbench.core.analyses.balance import resting_points
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, FaultKind, topology_faults
-from tests.core.circuits import circuit, resistive_networks
+from tests.core.circuits import LATCH, circuit, resistive_networks
 
 
 def test_bridge_by_hand_written_nodal_equations() -> None:
@@ -176,10 +176,6 @@ def test_wiring_is_judged_alike_in_one_pass_and_in_full() -> None:
     blocked = circuit("V1 a 0 1", "C1 a b 1u", "R1 b c 1k")
     assert topology_faults(blocked)
     assert not topology_faults(blocked, moving=True)  # a capacitor carries current then
-
-
-LATCH = ("VCC vcc 0 9", "RC1 vcc c1 1k", "RC2 vcc c2 1k", "RB1 c2 b1 10k", "RB2 c1 b2 10k",
-         "Q1 c1 b1 0 q", "Q2 c2 b2 0 q", ".model q NPN(BF=100)")  # fmt: skip
 
 
 def test_a_latch_is_told_to_balance_and_rests_where_it_is_sent() -> None:
