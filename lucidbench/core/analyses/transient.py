@@ -475,13 +475,13 @@ class _Run:
                 refuse_numbers(numbers, "run", "Shorten it, or record a later part of it only.")
             if outcome == march.FINISHED:
                 break
+            self.watch.check(state[march.TIME] / settings.stop, "run")
             if outcome == march.JUMPED:
                 note = weigh_jump(self.prepared.system, self.jump, float(state[march.BEGUN]))
                 if note and not self.leaks:
                     self.leaks = True
                     self.notes.append(note)
                 continue
-            self.watch.check(state[march.TIME] / settings.stop, "run")
             if outcome == march.FULL:
                 continue
             if outcome == march.SINGULAR and not plan.dense:

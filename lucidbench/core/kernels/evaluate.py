@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from lucidbench.core.devices.base import FREE
-from lucidbench.core.devices.laws.compiler import compiled, kernel
+from lucidbench.core.devices.laws.compiler import compiled, kernel, within_callers
 from lucidbench.core.devices.laws.dispatch import (
     KNEE,
     MOST_BRANCHES,
@@ -97,7 +97,7 @@ def evaluate(tables, x, t, limiting, slopes, f, q, g, c, room):
     return any_limited
 
 
-@kernel
+@within_callers
 def drive(tables, t, b):
     """Write b(t), shape (n,)."""
     rows, shapes, begins = tables.wave_row, tables.wave_shape, tables.wave_at

@@ -5,7 +5,7 @@ that it is straight throughout, and ends where the first would leave it.
 from __future__ import annotations
 
 from lucidbench.core.devices.base import FREE
-from lucidbench.core.devices.laws.compiler import kernel
+from lucidbench.core.devices.laws.compiler import kernel, within_callers
 from lucidbench.core.devices.laws.dispatch import KNEE, SWITCH
 from lucidbench.core.devices.laws.junction import KNEE_STATE
 from lucidbench.core.devices.laws.switch import STATE, wanted_state
@@ -31,7 +31,7 @@ def rounding(tables, use, level, x):
     return _ROUNDING * size
 
 
-@kernel
+@within_callers
 def is_straight(tables):
     """Whether the equation is straight as long as nothing leaves its state."""
     bent = 0

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from lucidbench.core.devices.laws.compiler import compiled, kernel
+from lucidbench.core.devices.laws.compiler import compiled, kernel, within_callers
 from lucidbench.core.kernels.evaluate import drive, evaluate, throw_switches
 from lucidbench.core.kernels.instant import at_instant
 from lucidbench.core.kernels.knees import crossing, is_straight
@@ -69,14 +69,14 @@ STATE_SIZE = 21
 FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, CRAWLS = range(10)
 
 
-@kernel
+@within_callers
 def stretch_of(state, corners):
     """(begin, end) of the smooth stretch the run is in [s]."""
     k = int(state[STRETCH])
     return (corners[k - 1] if k > 0 else state[ORIGIN]), corners[k]
 
 
-@kernel
+@within_callers
 def keep_stages(tables, x, state, work):
     """Note the step's start and stages, and where something leaves its state."""
     start, stages, shifts = work.start, work.stages, work.shifts

@@ -14,7 +14,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from lucidbench.core.devices.laws.compiler import compiled, kernel
+from lucidbench.core.devices.laws.compiler import compiled, kernel, within_callers
 from lucidbench.core.devices.laws.dispatch import ROOM
 from lucidbench.core.kernels.evaluate import evaluate, sizes_of_terms
 from lucidbench.core.kernels.lu import factor, solve
@@ -107,7 +107,7 @@ def node_of(i):
     return C1 if i == 0 else (C2 if i == 1 else 1.0)
 
 
-@kernel
+@within_callers
 def weigh(tables, x, peaks, least, relative, work):
     """What an error counts for in each unknown, and which of them hold a charge. Returns the largest
     voltage or current so far."""
@@ -131,7 +131,7 @@ def weigh(tables, x, peaks, least, relative, work):
     return max(highest_v, highest_i)
 
 
-@kernel
+@within_callers
 def factor_step(tables, plan, h, work):
     """Factor the two matrices of a step of length h. Returns -1, or the row without a pivot."""
     a_real, a_complex, g, c, slot = (
@@ -153,7 +153,7 @@ def factor_step(tables, plan, h, work):
     return row
 
 
-@kernel
+@within_callers
 def foretell(x, before, ratio, foretells, straight, work):
     """Note where the last step's polynomial leads, and start the iteration there; with nothing where
     there is none, or where all is straight."""
@@ -205,7 +205,7 @@ def all_rounding(tables, x, h, work):
     return True
 
 
-@kernel
+@within_callers
 def charge_stages(tables, work):
     """The charges of the stages where they follow the unknowns along straight lines."""
     charges, q_0, shifts, stored = work.q, work.q_0, work.shifts, work.places[1]
@@ -217,7 +217,7 @@ def charge_stages(tables, work):
             charges[i, rows[k]] += stored[k] * shifts[i, columns[k]]
 
 
-@kernel
+@within_callers
 def left_of_stages(tables, x, h, work):
     """Write what is left of the three stages' equations at their shifts, and their charges."""
     n = tables.n
@@ -238,7 +238,7 @@ def left_of_stages(tables, x, h, work):
             residual[i, k] += (INVERSE[i, 0] * d0 + INVERSE[i, 1] * d1 + INVERSE[i, 2] * d2) / h
 
 
-@kernel
+@within_callers
 def solve_stages(tables, plan, x, h, straight, work):
     """Newton's iteration for the three stages, once where all is straight. Returns (whether it
     converged, iterations)."""
@@ -297,7 +297,7 @@ def solve_stages(tables, plan, x, h, straight, work):
     return False, MOST_ITERATIONS
 
 
-@kernel
+@within_callers
 def error_of(tables, plan, x, t, h, once_more, work):
     """The step's error, largest of the unknowns that hold a charge, as a share of what is allowed."""
     n = tables.n
@@ -336,7 +336,7 @@ def error_norm(error, weight, stateful):
     return largest
 
 
-@kernel
+@within_callers
 def foretold_norm(x, norm, work):
     """The same, or more where an unknown was foretold badly: between its stages a step is no more exact
     than that tells, also where a source or a capacitor fixes what it is there."""

@@ -38,6 +38,9 @@ def cache_folder() -> Path:
 numba.config.CACHE_DIR = str(cache_folder())
 _compile = numba.njit(cache=True, error_model="numpy", nogil=True)
 _compile_bare = numba.njit(cache=True, error_model="numpy", nogil=True, _nrt=False)
+_compile_within = numba.njit(
+    cache=True, error_model="numpy", nogil=True, _nrt=False, inline="always"
+)
 
 
 def compiled(function: Callable[..., Any]) -> Callable[..., Any]:
@@ -53,4 +56,11 @@ def kernel(function: Callable[..., Any]) -> Callable[..., Any]:
     would take a third of the time.
     """
     result: Callable[..., Any] = _compile_bare(function)
+    return result
+
+
+def within_callers(function: Callable[..., Any]) -> Callable[..., Any]:
+    """The same, set into each caller: for parts of a step, which all take the same arrays. Handing over
+    dozens of them at each call would cost as much as a small circuit's step."""
+    result: Callable[..., Any] = _compile_within(function)
     return result
