@@ -1594,9 +1594,9 @@ export interface components {
          * Setting
          * @description One thing an analysis is told.
          *
-         *     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`, or the name of a
-         *     "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a Kirchhoff "sum",
-         *     or of an "output": a node or none.
+         *     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
+         *     or the name of a "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a
+         *     Kirchhoff "sum", or of an "output": a node or none.
          */
         Setting: {
             /** Key */
