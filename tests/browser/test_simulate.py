@@ -469,7 +469,9 @@ def test_an_answer_that_comes_late_does_not_call_the_eye_back(notebook: Page) ->
     notebook.get_by_role("textbox", name="How long").fill("200 ms")
     shown = notebook.get_by_role("list", name="Readings")
     expect(shown).to_contain_text("frequency")
-    notebook.wait_for_timeout(3000)  # until what is shown is the long run, and no more the proposed one
+    notebook.wait_for_timeout(
+        3000
+    )  # until what is shown is the long run, and no more the proposed one
     late: list[Route] = []
 
     def answer(route: Route) -> None:
