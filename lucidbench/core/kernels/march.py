@@ -33,7 +33,7 @@ CRAWL = 1e-8  # of a stretch: a step this short that will not converge is done b
 SHORTEST = 1e-13  # of a stretch: the same for one that converges and is never exact enough
 EDGE = 2e-10  # of the time it comes at: a stretch shorter than this is a jump
 ULP = 2.220446049250313e-16
-HELD = 1.3  # a step that might grow by less stays where its factors can be used again
+HELD = (0.95, 1.3)  # a next step within these of this one is as long, to use its factors again
 NEAR_END = 0.9  # of a step: where a crossing is told exactly enough
 AIM = 1.02  # times the way to a crossing: a step taken again, to have it near its end
 MOST_AIMS = 4
@@ -87,7 +87,7 @@ def keep_stages(tables, x, state, work):
     state[SHARE] = crossing(tables, start, stages)
 
 
-@kernel
+@within_callers
 def attempt(tables, plan, state, x, before, peaks, corners, relative, least, longest, work):
     """Try a step, shorter each time, until one is exact enough. Returns STEPPED with the step in `work`
     and `state`, CRAWLS where none is, or why the run ends."""
@@ -146,7 +146,7 @@ def attempt(tables, plan, state, x, before, peaks, corners, relative, least, lon
                     state[STEP] = h * share * AIM
                     aims += 1
                     continue
-                if straight and 1.0 <= change < HELD:
+                if straight and HELD[0] <= change < HELD[1]:
                     change = 1.0
                 if state[FIRST] > 0.0 or rejected:
                     change = min(change, 4.0 if state[FIRST] > 0.0 else 1.0)
@@ -195,7 +195,7 @@ def crawl(tables, plan, state, x, corners, work):
     return STUCK
 
 
-@kernel
+@within_callers
 def advance(tables, state, x, before, corners, work):
     """Take the step just tried, up to where something leaves its state. Returns whether the run goes
     on: False where something changes state without end."""
@@ -230,6 +230,57 @@ def advance(tables, state, x, before, corners, work):
         state[STRETCH] += 1.0
         state[FRESH] = 1.0
     return True
+
+
+@within_callers
+def record(state, record_from, written, stages, rec_t, rec_h, rec_x):
+    """Record the step just taken. Returns how many records are written."""
+    if state[TIME] < record_from:
+        written = 0  # only the newest step before the window is of use
+    rec_t[written] = state[TIME]
+    rec_h[written] = state[TIME] - state[BEGUN]
+    for i in range(3):
+        for k in range(stages.shape[1]):
+            rec_x[written, i, k] = stages[i, k]
+    state[BEGUN] = state[TIME]
+    return written + 1
+
+
+@kernel
+def stride(
+    tables,
+    plan,
+    state,
+    x,
+    before,
+    peaks,
+    corners,
+    relative,
+    least,
+    longest,
+    record_from,
+    last,
+    rec_t,
+    rec_h,
+    rec_x,
+    written,
+    work,
+):
+    """Take steps until an instant has to be settled, where it returns STEPPED, or one cannot be taken.
+    Returns (outcome, records written)."""
+    while state[FRESH] == 0.0:
+        if written >= len(rec_t) - 2 or state[STEPS] >= last:
+            return FULL, written
+        outcome = attempt(
+            tables, plan, state, x, before, peaks, corners, relative, least, longest, work
+        )
+        if outcome != STEPPED:
+            return outcome, written
+        goes_on = advance(tables, state, x, before, corners, work)
+        written = record(state, record_from, written, work.stages, rec_t, rec_h, rec_x)
+        if not goes_on:
+            return CHATTERS, written
+    return STEPPED, written
 
 
 @compiled
@@ -293,21 +344,31 @@ def march(
             if jumped:
                 return JUMPED, written
         else:
-            outcome = attempt(
-                tables, plan, state, x, before, peaks, corners, relative, least, longest, work
+            outcome, written = stride(
+                tables,
+                plan,
+                state,
+                x,
+                before,
+                peaks,
+                corners,
+                relative,
+                least,
+                longest,
+                record_from,
+                last,
+                rec_t,
+                rec_h,
+                rec_x,
+                written,
+                work,
             )
             if outcome == CRAWLS:
                 outcome = crawl(tables, plan, state, x, corners, work)
+                if outcome == STEPPED:
+                    if not advance(tables, state, x, before, corners, work):
+                        outcome = CHATTERS
+                    written = record(state, record_from, written, stages, rec_t, rec_h, rec_x)
             if outcome != STEPPED:
                 return outcome, written
-            goes_on = advance(tables, state, x, before, corners, work)
-            if state[TIME] < record_from:
-                written = 0  # only the newest step before the window is of use
-            rec_t[written] = state[TIME]
-            rec_h[written] = state[TIME] - state[BEGUN]
-            rec_x[written] = stages
-            written += 1
-            state[BEGUN] = state[TIME]
-            if not goes_on:
-                return CHATTERS, written
     return FINISHED, written
