@@ -16,7 +16,7 @@ from lucidbench.core.analyses.transient import Transient
 from lucidbench.core.netlist import Circuit, Element
 from tests.core.circuits import circuit, resistive_networks
 from tests.zoo import FAMILIES, complaint
-from tests.zoo.named import NAMED
+from tests.zoo.by_name import NAMED
 from tests.zoo.switched import draw_converter
 
 OF_EACH = 4  # of every family, always the same ones

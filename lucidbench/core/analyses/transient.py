@@ -374,9 +374,8 @@ def _start(
     direction = growing_direction(point, 1 / settings.stop)
     others = resting_points(point, b) if direction is None else []
     if others:
-        notes.append(
-            balance_sentence(point, others, "the run starts in the first; say where to begin")
-        )
+        choosing = "the run starts in the first; “Rests near”, in text .nodeset, chooses"
+        notes.append(balance_sentence(point, others, choosing))
         return others[0].x, None
     if direction is not None:
         notes.append(

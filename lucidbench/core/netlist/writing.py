@@ -44,6 +44,9 @@ def write_netlist(circuit: Circuit) -> str:
     lines += models
     if circuit.temperature != ROOM_TEMPERATURE:
         lines.append(f".temp {_number(circuit.temperature - CELSIUS_ZERO)}")
+    if circuit.near:
+        near = " ".join(f"V({node})={_number(volts)}" for node, volts in circuit.near.items())
+        lines.append(f".nodeset {near}")
     return "\n".join([*lines, ".end", ""])
 
 

@@ -71,7 +71,7 @@ ANALYSES: dict[str, Analysis] = {
                 Setting(key="start", label="Shown from", unit="s",
                         meaning="What comes before is run, and not shown."),
                 Setting(key="begin", label="Begins from", reads="choice", choices=BEGINS),
-                NEAR.model_copy(update={"label": "Operating point near"}),
+                NEAR.model_copy(update={"label": "Rests near"}),
                 *FAMILY,
             ],
             readings=[
