@@ -18,7 +18,7 @@ from lucidbench.core.errors import DocumentError, LucidError
 from lucidbench.core.exercise import Exercise as Document
 from lucidbench.core.exercise import Run
 from lucidbench.core.importing import Imported, read_any
-from lucidbench.core.look import LookSince, look, see, told_since
+from lucidbench.core.look import LookSince, look, told_since
 from lucidbench.core.netlist import write_netlist
 from lucidbench.core.patch import patched
 from lucidbench.core.runs import ANALYSES, Analysis, RunLook, as_csv, as_xlsx, carry_out
@@ -128,11 +128,10 @@ def look_at(request: HttpRequest, asked: LookAsked) -> HttpResponse:
     """
     document = _document(asked)
     told = remembered.get(asked.since)
-    before = told.seen if told else None
-    seen = see(document, asked.inside or None, asked.compared, before)
+    seen = look(document, asked.inside or None, asked.compared)
     mark = remembered.keep(Told(document, seen))
     # Written out at once: the library would check the whole answer again, on every edit.
-    answer = told_since(seen.look, mark, before.look if before else None, asked.since)
+    answer = told_since(seen, mark, told.look if told else None, asked.since)
     return HttpResponse(answer, content_type="application/json")
 
 

@@ -9,7 +9,7 @@ from threading import Lock
 from typing import NamedTuple
 
 from lucidbench.core.exercise import Exercise
-from lucidbench.core.look import Seen
+from lucidbench.core.look import Look
 
 MOST_KEPT = 32  # one for each open page is asked for again
 
@@ -20,7 +20,7 @@ class Forgotten(Exception):
 
 class Told(NamedTuple):
     document: Exercise
-    seen: Seen
+    look: Look
 
 
 class Remembered:

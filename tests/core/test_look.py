@@ -16,7 +16,7 @@ from pydantic import TypeAdapter
 from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.exercise import Exercise, read_exercise
-from lucidbench.core.look import Look, QuantityLook, RowLook, look, see, told_since
+from lucidbench.core.look import Look, QuantityLook, RowLook, look, told_since
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -215,21 +215,18 @@ def edited(raw: dict[str, Any], edit: str, which: int) -> dict[str, Any]:
 def test_a_look_told_since_another_is_the_whole_look(
     name: str, steps: list[tuple[str, int, bool]], compared: bool
 ) -> None:
-    """Put together entry by entry, whatever was edited or written, and whichever look it is told since;
-    and what was taken over from that is as it would be from nothing."""
+    """Put together entry by entry, whatever was edited or written, and whichever look it is told since."""
     whole = TypeAdapter(Look)
     raw = json.loads((EXAMPLES / f"{name}.json").read_text())
-    before = first = see(Exercise.model_validate(raw))
+    before = first = look(Exercise.model_validate(raw))
     for edit, which, since_first in steps:
         raw = edited(raw, edit, which)
         since = first if since_first else before
         exercise = Exercise.model_validate(raw)
-        seen = see(exercise, None, compared, since)
-        now = seen.look
-        assert now == look(exercise, compared=compared)
-        told = json.loads(told_since(now, "now", since.look, "before"))
+        now = look(exercise, compared=compared)
+        told = json.loads(told_since(now, "now", since, "before"))
         assert (told.pop("mark"), told.pop("since")) == ("now", "before")
-        earlier = whole.dump_python(since.look, mode="json")
+        earlier = whole.dump_python(since, mode="json")
         for name in (field.name for field in fields(Look)):
             if isinstance(told[name], list):
                 spans = [
@@ -238,4 +235,4 @@ def test_a_look_told_since_another_is_the_whole_look(
                 ]
                 told[name] = [entry for span in spans for entry in span]
         assert told == whole.dump_python(now, mode="json")
-        before = seen
+        before = now

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
@@ -46,25 +46,10 @@ class Pins:
 
 
 def pins_of(system: System) -> Pins:
-    """Worked out once, or taken over from a system that differs by values."""
+    """Worked out once."""
     if "pins" not in system.derived:
-        system.derived["pins"] = _revalued(system) or _pins(system)
+        system.derived["pins"] = _pins(system)
     return cast(Pins, system.derived["pins"])
-
-
-def _revalued(system: System) -> Pins | None:
-    like = system.differs_from()
-    pins = cast("Pins | None", like and like.derived.get("pins"))
-    if like is None or pins is None:
-        return None
-    flows: Terms | None = pins.flows
-    for k, (share, before) in enumerate(zip(system.shares, like.shares, strict=True)):
-        if share is not before:
-            branches = [use.branches for use in share.stamps.laws]
-            if branches != [use.branches for use in before.stamps.laws]:
-                return None
-            flows = flows and flows.with_element(k, _flows(share, int(pins.first[k]), system.size))
-    return None if flows is None else replace(pins, flows=flows)
 
 
 def _pins(system: System) -> Pins:

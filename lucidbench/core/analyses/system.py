@@ -69,16 +69,6 @@ class Terms(NamedTuple):
     columns: Places
     values: Array
 
-    def with_element(self, k: int, own: Sequence[Triplet]) -> Terms | None:
-        """The same, but for the numbers of element k; None where they have other places now."""
-        span = slice(self.first[k], self.first[k + 1])
-        rows, columns, values = zip(*own, strict=True) if own else ((), (), ())
-        if (self.rows[span].tolist(), self.columns[span].tolist()) != (list(rows), list(columns)):
-            return None
-        changed = self.values.copy()
-        changed[span] = values
-        return self._replace(values=changed)
-
 
 def terms_of(by_element: Sequence[Sequence[Triplet]]) -> Terms:
     """Those of each element in turn."""
@@ -106,11 +96,6 @@ class System:
     shares: tuple[Share, ...]
     # Its tables, once made (analyses/compiled.py); a changed copy begins empty.
     derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
-
-    def differs_from(self) -> System | None:
-        """The system whose numbering this one shares, where it was made of one that is still in use."""
-        known = cast("weakref.ref[System] | None", self.derived.get("differs from"))
-        return known() if known is not None else None
 
     def row(self, node: str) -> int:
         """The row of a node, -1 for ground. Raises CircuitError where there is none of that name."""
@@ -285,30 +270,8 @@ def assemble(circuit: Circuit) -> System:
     known = cast("weakref.ref[System] | None", circuit.derived.get("system"))
     system = known() if known is not None else None
     if system is None:
-        system = _revalued(circuit) or _assembled(circuit)
+        system = _assembled(circuit)
         circuit.derived["system"] = weakref.ref(system)
-    return system
-
-
-def _revalued(circuit: Circuit) -> System | None:
-    """Made of the system of the circuit that this one differs from by values; None where there is none
-    at hand, or where elements depend on one another's values."""
-    like = circuit.differs_from()
-    known = cast("weakref.ref[System] | None", like and like.derived.get("system"))
-    before = known() if known is not None else None
-    if before is None or any(element.refers for element in circuit):
-        return None
-    shares = list(before.shares)
-    terms: Terms | None = before.linear_terms
-    for k, (element, share) in enumerate(zip(circuit, before.shares, strict=True)):
-        if element is not share.element:
-            stamps = _stamps(element, circuit.temperature, ())
-            shares[k] = Share(element, share.rows, stamps)
-            terms = terms and terms.with_element(k, shares[k].placed(stamps.conductances))
-    if terms is None:
-        return None
-    system = System(circuit, before.rows, before.own_rows, before.unknowns, tuple(shares))
-    system.derived.update({"linear terms": terms, "differs from": weakref.ref(before)})
     return system
 
 

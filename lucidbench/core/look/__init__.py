@@ -2,7 +2,7 @@
 
 from lucidbench.core.look.shapes import Look, QuantityLook, RowLook
 from lucidbench.core.look.since import LookSince, Span, told_since
-from lucidbench.core.look.whole import MOST_TOLERANCED, Seen, look, see
+from lucidbench.core.look.whole import MOST_TOLERANCED, look
 
 __all__ = [
     "MOST_TOLERANCED",
@@ -10,9 +10,7 @@ __all__ = [
     "LookSince",
     "QuantityLook",
     "RowLook",
-    "Seen",
     "Span",
     "look",
-    "see",
     "told_since",
 ]

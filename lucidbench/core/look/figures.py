@@ -118,7 +118,7 @@ def _row(
         sentence=row.sentence,
         taken=figure.id if figure else None,
         conditions=figure.conditions if figure else "",
-        stale=figure is not None and figure.circuit != circuit.mark,
+        stale=figure is not None and figure.circuit != circuit.fingerprint,
     )
 
 

@@ -7,8 +7,8 @@ all figures already written for people.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator
+from dataclasses import replace
 
 from lucidbench.core.analyses import (
     OperatingPoint,
@@ -23,22 +23,19 @@ from lucidbench.core.exercise import Exercise
 from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.look.figures import meanings_of, quantity_look, row_looks, taken_reading
 from lucidbench.core.look.parts import net_looks, part_look
-from lucidbench.core.look.shapes import LineLook, Look, NamedLook, PartLook, QuantityLook
+from lucidbench.core.look.shapes import LineLook, Look, NamedLook
 from lucidbench.core.netlist import Circuit, FaultKind
-from lucidbench.core.readings import Quantity, Told, quantities
+from lucidbench.core.readings import Quantity, quantities
 from lucidbench.core.schematic import (
     Block,
     Finding,
     NamedValue,
-    Part,
     Place,
     Reading,
-    Schematic,
     read_drawing,
     values_by_name,
 )
 from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
-from lucidbench.core.schematic.reading import Drawn, revalued
 from lucidbench.core.units import engineering
 
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
@@ -48,54 +45,23 @@ _MOST_BALANCED = 60  # unknowns: in a larger circuit the question would cost an 
 _SEPARABLE = FaultKind.FLOATING.value
 
 
-@dataclass(frozen=True)
-class Seen:
-    """A look, and what the next one can take over from it. The exercise must not change any more.
-
-    `point` and `results` are those of the whole circuit, `meanings` those of the quantities told.
-    """
-
-    look: Look
-    inside: str | None
-    reading: Reading
-    point: OperatingPoint | None
-    results: dict[str, Quantity]
-    meanings: Mapping[str, str]
-
-
 def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -> Look:
     """Everything that follows from the exercise as it stands. Never raises for what is drawn.
 
     With `inside`, the drawing looked at is that of the block with this id, and its figures are those
     of its first use on the sheet. Unless `compared`, it goes without tolerances and ledger.
     """
-    return see(exercise, inside, compared).look
-
-
-def see(
-    exercise: Exercise,
-    inside: str | None = None,
-    compared: bool = True,
-    before: Seen | None = None,
-) -> Seen:
-    """The same look; where only values have changed since `before`, most of that one is taken over."""
-    drawn = Drawn(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks, None)
-    again = revalued(before.reading, drawn) if before else None
-    whole, changed = again or (read_drawing(*drawn), [])
+    whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
     block = next((b for b in exercise.blocks if b.id == inside), None)
-    after = before if again and before and before.inside == inside and not block else None
     schematic = block.schematic if block else exercise.schematic
     drawing = _inside(exercise, block, whole) if block else whole
     toleranced = _compared(exercise) if compared else set()
-    before_told = None
-    if after and after.point and not after.look.compared:
-        before_told = Told(after.point, after.results)
-    point, results, unsolved = _solve(whole.circuit, whole.findings, toleranced, before_told)
+    point, results, unsolved = _solve(whole.circuit, whole.findings, toleranced)
     shown = _of_first_use(exercise, block, whole, results) if block else _of_the_sheet(results)
     if block and not shown:
         unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
-    wiring = drawing.wiring
-    meanings = after.meanings if after else meanings_of(schematic.parts, wiring, drawing.kinds)
+    wiring, nodes = drawing.wiring, drawing.wiring.nodes
+    meanings = meanings_of(schematic.parts, wiring, drawing.kinds)
     worked = _work_out(exercise, whole, results)
     hand = {
         line.target: line.result
@@ -105,8 +71,11 @@ def see(
     entries = [BenchEntry(note.quantity, note.text) for note in exercise.bench]
     taken = [taken_reading(figure) for figure in exercise.taken]
     rows = ledger(hand, results, entries, taken) if compared else []
-    seen = Look(
-        parts=_part_looks(schematic, drawing, after, changed),
+    return Look(
+        parts=[
+            part_look(part, drawing.values[part.id], nodes.get(part.id, ()), drawing.kinds)
+            for part in schematic.parts
+        ],
         parameters=[
             _named(named, drawing) for named in (block.parameters if block else exercise.parameters)
         ],
@@ -114,45 +83,12 @@ def see(
         nets=net_looks(wiring),
         joints=wiring.joints,
         findings=[*drawing.findings, *_balancing(point, whole)],
-        quantities=_quantity_looks(shown, meanings, after),
+        quantities=[quantity_look(q, meanings.get(name, "")) for name, q in shown.items()],
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
         compared=compared,
         ledger=row_looks(exercise, whole.circuit, rows, meanings),
     )
-    return Seen(seen, inside if block else None, whole, point, results, meanings)
-
-
-def _part_looks(
-    schematic: Schematic, drawing: Reading, after: Seen | None, changed: list[int]
-) -> list[PartLook]:
-    parts = schematic.parts
-    nodes = drawing.wiring.nodes
-
-    def told(part: Part) -> PartLook:
-        return part_look(part, drawing.values[part.id], nodes.get(part.id, ()), drawing.kinds)
-
-    if after is None:
-        return list(map(told, parts))
-    looks = list(after.look.parts)
-    for place in changed:
-        looks[place] = told(parts[place])
-    return looks
-
-
-def _quantity_looks(
-    shown: dict[str, Quantity], meanings: Mapping[str, str], after: Seen | None
-) -> list[QuantityLook]:
-    known = after.results if after else {}
-    before: Sequence[QuantityLook | None] = after.look.quantities if after else ()
-    if len(before) != len(shown):
-        before = [None] * len(shown)
-    return [
-        told
-        if told and told.name == name and q is known.get(name)
-        else quantity_look(q, meanings.get(name, ""))
-        for (name, q), told in zip(shown.items(), before, strict=True)
-    ]
 
 
 def _inside(exercise: Exercise, block: Block, whole: Reading) -> Reading:
@@ -215,13 +151,9 @@ def _compared(exercise: Exercise) -> set[str] | None:
 
 
 def _solve(
-    circuit: Circuit,
-    findings: list[Finding],
-    toleranced: set[str] | None,
-    before: Told | None,
+    circuit: Circuit, findings: list[Finding], toleranced: set[str] | None
 ) -> tuple[OperatingPoint | None, dict[str, Quantity], str | None]:
-    """The operating point of what can be solved, and why if nothing can; what is as `before` is the
-    very same."""
+    """The operating point of what can be solved, and why if nothing can."""
     if not circuit.elements:
         return None, {}, "Nothing is drawn yet that could carry a current."
     blocking = [f for f in findings if f.severity == "fault" and f.code != _SEPARABLE]
@@ -233,7 +165,7 @@ def _solve(
     try:
         point = operating_point(grounded)
         spread = operating_point_uncertainty(grounded, point, toleranced)
-        return point, quantities(point, spread, before), None
+        return point, quantities(point, spread), None
     except LucidError as error:
         return None, {}, str(error)
 

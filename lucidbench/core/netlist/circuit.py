@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import weakref
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
 from hashlib import blake2b
-from typing import cast
 
 from lucidbench.core.devices import DEVICES, Device
 from lucidbench.core.devices.base import GROUND_NODE, ROOM_TEMPERATURE, Number
@@ -82,8 +80,6 @@ class Circuit:
     near: Mapping[str, float] = field(default_factory=dict)
     # What has been worked out of it before, by whom it concerns; a changed copy begins empty.
     derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
-    # The same, of how it is wired alone: a copy in which only values change has it too.
-    wired: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
 
     @cached_property
     def nodes(self) -> tuple[str, ...]:
@@ -93,13 +89,15 @@ class Circuit:
         return tuple(seen)
 
     @cached_property
-    def mark(self) -> str:
+    def fingerprint(self) -> str:
         """A short text that changes with anything a result depends on."""
-        told = [(e.name, e.kind, e.nodes, sorted(e.values.items()), e.form, e.waveform, e.program)
-                for e in self.elements]  # fmt: skip
-        return blake2b(
-            repr((self.temperature, told, sorted(self.near.items()))).encode(), digest_size=8
-        ).hexdigest()
+
+        def told(value: object) -> object:
+            return sorted(value.items()) if isinstance(value, Mapping) else value
+
+        every = [[told(getattr(e, field.name)) for field in fields(e)] for e in self.elements]
+        own = [self.temperature, told(self.parameters), told(self.near)]
+        return blake2b(repr((own, every)).encode(), digest_size=8).hexdigest()
 
     @cached_property
     def by_name(self) -> Mapping[str, Element]:
@@ -126,26 +124,6 @@ class Circuit:
             return replace(self, elements=(*self.elements, new))
         changed = tuple(new if e.name == new.name else e for e in self.elements)
         return replace(self, elements=changed)
-
-    def revalued(
-        self,
-        elements: Mapping[int, Element],
-        rebuild: Callable[[Mapping[str, float]], Circuit] | None,
-    ) -> Circuit:
-        """The circuit with other elements at these places, which differ by values alone and change
-        nothing of how it is wired and numbered: what was worked out of that is known again."""
-        every = list(self.elements)
-        for place, element in elements.items():
-            every[place] = element
-        changed = replace(self, elements=tuple(every), rebuild=rebuild)
-        changed.derived["differs from"] = weakref.ref(self)
-        changed.wired.update(self.wired)
-        return changed
-
-    def differs_from(self) -> Circuit | None:
-        """The circuit this one differs from by values alone, where it is known and still in use."""
-        known = cast("weakref.ref[Circuit] | None", self.derived.get("differs from"))
-        return known() if known is not None else None
 
     def with_value(self, name: str, key: str, number: Number) -> Circuit:
         return self.with_element(self.element(name).with_value(key, number))

@@ -54,9 +54,9 @@ def topology_faults(circuit: Circuit, moving: bool = False) -> list[Fault]:
     capacitors carry currents then, and inductors hold voltages.
     """
     key = f"topology faults, moving {moving}"
-    if key not in circuit.wired:
-        circuit.wired[key] = _all_faults(circuit, moving)
-    return cast(list[Fault], circuit.wired[key])
+    if key not in circuit.derived:
+        circuit.derived[key] = _all_faults(circuit, moving)
+    return cast(list[Fault], circuit.derived[key])
 
 
 def _all_faults(circuit: Circuit, moving: bool) -> list[Fault]:

@@ -2,7 +2,7 @@
 
 from lucidbench.core.readings import frequency, time
 from lucidbench.core.readings.curve import Curve, NoReading, frequency_curve, time_curve
-from lucidbench.core.readings.quantities import Quantity, Told, kind_of, quantities
+from lucidbench.core.readings.quantities import Quantity, kind_of, quantities
 from lucidbench.core.readings.reading import Reading
 from lucidbench.core.readings.sensitivity import curve_sensitivities
 
@@ -11,7 +11,6 @@ __all__ = [
     "NoReading",
     "Quantity",
     "Reading",
-    "Told",
     "curve_sensitivities",
     "frequency",
     "frequency_curve",

@@ -39,29 +39,10 @@ def kind_of(name: str) -> tuple[str, str, Dimension] | None:
     return kind, subject, dimension
 
 
-class Told(NamedTuple):
-    """The quantities of an operating point, none of them with an uncertainty."""
-
-    point: OperatingPoint
-    quantities: dict[str, Quantity]
-
-
 def quantities(
-    point: OperatingPoint,
-    uncertainty: Mapping[str, float] | None = None,
-    before: Told | None = None,
+    point: OperatingPoint, uncertainty: Mapping[str, float] | None = None
 ) -> dict[str, Quantity]:
-    """Every quantity of an operating point, by name, with its expanded uncertainty where known.
-
-    Those that are as they were `before`, in a circuit that differs by values, are the very same.
-    """
-    if before and not uncertainty and before.point.names is point.names:
-        found = dict(before.quantities)
-        figures = zip(point.names, point.figures, before.point.figures, strict=True)
-        for name, value, earlier in figures:
-            if value != earlier:
-                found[name] = found[name]._replace(value=value)
-        return found
+    """Every quantity of an operating point, by name, with its expanded uncertainty where known."""
     spread = uncertainty or {}
     found = {}
     for name, value in zip(point.names, point.figures, strict=True):

@@ -104,7 +104,7 @@ def carry_out(
     asked = asked_of(circuit, analysis, run, units, proposing=not sentence)
     answer = RunLook(
         id=run.id, settings=asked.looks, shown=[ShownLook(text=t) for t in run.show],
-        conditions=_conditions(analysis, asked), circuit=circuit.mark,
+        conditions=_conditions(analysis, asked), circuit=circuit.fingerprint,
     )  # fmt: skip
     answer.problem = sentence or asked.problem
     if answer.problem:

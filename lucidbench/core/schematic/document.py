@@ -22,16 +22,9 @@ ValueText = Annotated[str, Field(max_length=80_000)]  # a formula, or a table of
 
 
 class Kept(BaseModel):
-    """A model that keeps what it does not know, and whose fields are set once and for all.
-
-    Hashed by identity: what was worked out of its fields is known again while it is the very same. Not
-    so of the lists and mappings in them, which may be added to.
-    """
+    """A model that keeps what it does not know, and whose fields are set once and for all."""
 
     model_config = ConfigDict(extra="allow", frozen=True)
-
-    def __hash__(self) -> int:
-        return id(self)
 
 
 class Part(Kept):

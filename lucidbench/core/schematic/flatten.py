@@ -106,22 +106,6 @@ def _unfold(
             found.problems.setdefault(part.id, str(error))
 
 
-def element_again(
-    part: Part, values: tuple[ReadValue, ...], before: Element, kinds: Kinds
-) -> Element | None:
-    """What `before` is with other values; None where it stands not by them alone, or is tied otherwise."""
-    description = kind_of_part(part, kinds)
-    if description is None or description.formula or before.device.references:
-        return None
-    try:
-        new = _plain_element(before.name, description, part.form, values, before.nodes)
-    except LucidError:
-        return None
-    device = before.device
-    alike = device.ties(new) == device.ties(before) and device.own(new) == device.own(before)
-    return new if alike and new.kind == before.kind else None
-
-
 def _instance(
     part: Part,
     sheet: Sheet,

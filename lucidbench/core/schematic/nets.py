@@ -109,38 +109,29 @@ def wiring(schematic: Schematic, kinds: Kinds = CATALOGUE) -> Wiring:
     )
 
 
-@dataclass(frozen=True, eq=False)  # compared by identity: a part that stays has the very same
-class _Pins:
-    places: tuple[PinPlace, ...] = ()
-
-
-_NO_PINS = _Pins()
-
-
-@lru_cache(maxsize=4096)
-def _pins(part: Part, description: Description | None) -> _Pins:
+def _pins(part: Part, description: Description | None) -> tuple[PinPlace, ...]:
     if description is None:
-        return _NO_PINS
+        return ()
     return _placed_pins(part.id, description, part.at, part.rotation, part.mirror)
 
 
 @lru_cache(maxsize=4096)
 def _placed_pins(
     part: str, description: Description, at: Point, rotation: int, mirror: bool
-) -> _Pins:
+) -> tuple[PinPlace, ...]:
     points = placed_pins(description, at, rotation, mirror)
     grounds = description.kind == GROUND.kind
-    return _Pins(tuple(PinPlace(part, k, point, grounds) for k, point in enumerate(points)))
+    return tuple(PinPlace(part, k, point, grounds) for k, point in enumerate(points))
 
 
 @lru_cache(maxsize=32)  # most edits change values, and a run follows the look at the same drawing
 def _wiring(
-    parts: tuple[_Pins, ...],
+    parts: tuple[tuple[PinPlace, ...], ...],
     wires: tuple[WirePlace, ...],
     labels: tuple[NamePlace, ...],
     junctions: tuple[Point, ...],
 ) -> Wiring:
-    pins = [place for part in parts for place in part.places]
+    pins = [place for part in parts for place in part]
     meeting = _Meeting(pins, wires, labels, junctions)
     nets = meeting.nets()
     return Wiring(nets, _nodes_of(nets), meeting.joints())
