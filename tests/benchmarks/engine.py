@@ -19,7 +19,7 @@ from lucidbench.core.analyses import (
     transient,
 )
 from lucidbench.core.analyses.families import monte_carlo
-from lucidbench.core.analyses.system import assemble
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.netlist import Circuit, read_netlist
 from tests.benchmarks.rows import Row, side_by_side
 

@@ -10,8 +10,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lucidbench.core.analyses.compiled import dense_plan, ready, sparse_plan
-from lucidbench.core.analyses.system import assemble
 from lucidbench.core.devices.laws.dispatch import MOST_CONTROLS, ROOM
 from lucidbench.core.devices.laws.expression import expression
 from lucidbench.core.devices.waveforms import (
@@ -26,6 +24,8 @@ from lucidbench.core.devices.waveforms import (
     square,
     triangle,
 )
+from lucidbench.core.equations.compiled import dense_plan, ready, sparse_plan
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
 from lucidbench.core.kernels.evaluate import drive
 from lucidbench.core.kernels.lu import factor, solve

@@ -5,9 +5,9 @@ from __future__ import annotations
 import pytest
 
 from lucidbench.core.analyses import operating_point
-from lucidbench.core.analyses.compiled import ready
 from lucidbench.core.analyses.operating_point import _Search
-from lucidbench.core.analyses.system import assemble
+from lucidbench.core.equations.compiled import ready
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from tests.core.circuits import circuit

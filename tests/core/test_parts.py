@@ -19,10 +19,10 @@ from lucidbench.core.analyses import (
     transient,
 )
 from lucidbench.core.analyses.states import device_states
-from lucidbench.core.analyses.system import assemble
 from lucidbench.core.devices import DEVICES, Law, Setting, Stamps
 from lucidbench.core.devices.laws.dispatch import ROOM, apply_law
 from lucidbench.core.devices.temperature import thermal_voltage
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.netlist import Element
 from tests.core.circuits import circuit
 

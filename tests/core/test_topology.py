@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lucidbench.core.analyses.system import assemble
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.netlist import Circuit, Element, FaultKind, topology_faults
 from tests.core.circuits import circuit
 

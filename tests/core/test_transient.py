@@ -19,8 +19,8 @@ from lucidbench.core.analyses import (
 )
 from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.settled import oscillation, settled
-from lucidbench.core.analyses.system import assemble
 from lucidbench.core.devices.temperature import thermal_voltage
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from tests.core.circuits import circuit

@@ -13,7 +13,7 @@ import numpy as np
 from lucidbench.core.analyses.natural import LARGEST, finite_eigenvalues
 from lucidbench.core.analyses.operating_point import OperatingPoint, read_solution, relaxed
 from lucidbench.core.analyses.small_signal import jacobian
-from lucidbench.core.analyses.system import Array
+from lucidbench.core.equations.system import Array
 from lucidbench.core.units import engineering
 
 _PUSH = 0.1  # [V]: how far from a point of balance the search for rest begins

@@ -9,13 +9,13 @@ from typing import Any, NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.analyses.compiled import Ready, ready
-from lucidbench.core.analyses.currents import law_currents_over
 from lucidbench.core.analyses.operating_point import OperatingPoint
 from lucidbench.core.analyses.small_signal import placed, slopes_at
-from lucidbench.core.analyses.system import Array, ComplexArray, Share, System, stamped
 from lucidbench.core.devices import Stamps
 from lucidbench.core.devices.base import GROUND_ROW
+from lucidbench.core.equations.compiled import Ready, ready
+from lucidbench.core.equations.currents import law_currents_over
+from lucidbench.core.equations.system import Array, ComplexArray, Share, System, stamped
 from lucidbench.core.netlist import Element
 
 _STEP = 1e-5  # relative, of central differences of one element's own equations

@@ -15,9 +15,9 @@ from lucidbench.core.analyses.operating_point import (
     settle,
 )
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
-from lucidbench.core.analyses.system import Array, System, stamped
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.temperature import CELSIUS_ZERO, temperature_fault
+from lucidbench.core.equations.system import Array, System, stamped
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, value_fault
 

@@ -15,7 +15,7 @@ import numpy as np
 from lucidbench.core.analyses.frequency import phasors
 from lucidbench.core.analyses.operating_point import operating_point
 from lucidbench.core.analyses.small_signal import linearised
-from lucidbench.core.analyses.system import (
+from lucidbench.core.equations.system import (
     LARGEST_DENSE,
     System,
     assemble,

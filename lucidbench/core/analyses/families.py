@@ -10,7 +10,6 @@ from typing import Generic, TypeVar
 
 import numpy as np
 
-from lucidbench.core.analyses.currents import pin_currents_over, traces_of
 from lucidbench.core.analyses.dc_sweep import changed
 from lucidbench.core.analyses.operating_point import operating_point
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
@@ -19,7 +18,8 @@ from lucidbench.core.analyses.sensitivity import (
     reading_sensitivities,
     sensitivities,
 )
-from lucidbench.core.analyses.system import Array, System, assemble, refuse_faults
+from lucidbench.core.equations.currents import pin_currents_over, traces_of
+from lucidbench.core.equations.system import Array, System, assemble, refuse_faults
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, topology_faults
 

@@ -10,8 +10,8 @@ import numpy as np
 
 from lucidbench.core.analyses.run import RunRefused, Watch
 from lucidbench.core.analyses.settled import Settled, settled
-from lucidbench.core.analyses.system import ComplexArray
 from lucidbench.core.devices.waveforms import Sine
+from lucidbench.core.equations.system import ComplexArray
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 

@@ -10,18 +10,18 @@ from typing import Any
 
 import numpy as np
 
-from lucidbench.core.analyses.currents import pin_currents_over, traces_of
 from lucidbench.core.analyses.operating_point import OperatingPoint
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
 from lucidbench.core.analyses.small_signal import law_admittances, small_signals
-from lucidbench.core.analyses.system import (
+from lucidbench.core.collection import collection_paused
+from lucidbench.core.devices.base import Drive
+from lucidbench.core.equations.currents import pin_currents_over, traces_of
+from lucidbench.core.equations.system import (
     Array,
     ComplexArray,
     System,
     refuse_reactances,
 )
-from lucidbench.core.collection import collection_paused
-from lucidbench.core.devices.base import Drive
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 

@@ -10,7 +10,7 @@ import numpy as np
 from lucidbench.core.analyses.operating_point import OperatingPoint
 from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.analyses.small_signal import linearised, small_signals
-from lucidbench.core.analyses.system import Array, ComplexArray, refuse_reactances
+from lucidbench.core.equations.system import Array, ComplexArray, refuse_reactances
 from lucidbench.core.netlist import Circuit
 
 LARGEST = 400  # unknowns: beyond it the dense eigenvalues take too long

@@ -16,9 +16,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.analyses.compiled import SMALL, Ready, evaluated, places_of, ready
-from lucidbench.core.analyses.currents import pin_currents, pins_of
-from lucidbench.core.analyses.system import (
+from lucidbench.core.collection import collection_paused
+from lucidbench.core.equations.compiled import SMALL, Ready, evaluated, places_of, ready
+from lucidbench.core.equations.currents import pin_currents, pins_of
+from lucidbench.core.equations.system import (
     Array,
     System,
     assemble,
@@ -26,7 +27,6 @@ from lucidbench.core.analyses.system import (
     refuse_reactances,
     summed,
 )
-from lucidbench.core.collection import collection_paused
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed, topology_faults
 

@@ -19,7 +19,7 @@ from lucidbench.core.analyses.frequency import FrequencySweep, frequency_sweep
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.analyses.run import Watch
 from lucidbench.core.analyses.small_signal import linearised, placed, slopes_at
-from lucidbench.core.analyses.system import (
+from lucidbench.core.equations.system import (
     LARGEST_DENSE,
     Array,
     ComplexArray,

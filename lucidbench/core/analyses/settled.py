@@ -13,9 +13,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from lucidbench.core.analyses.compiled import evaluated
 from lucidbench.core.analyses.run import RunRefused, Watch
-from lucidbench.core.analyses.system import Array
 from lucidbench.core.analyses.transient import (
     Transient,
     TransientSettings,
@@ -23,6 +21,8 @@ from lucidbench.core.analyses.transient import (
     transient,
 )
 from lucidbench.core.devices.waveforms import Exponential, Pieces, Sine, Waveform
+from lucidbench.core.equations.compiled import evaluated
+from lucidbench.core.equations.system import Array
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 

@@ -7,9 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from lucidbench.core.analyses.compiled import Ready, evaluated
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
-from lucidbench.core.analyses.system import (
+from lucidbench.core.devices.base import LawUse
+from lucidbench.core.equations.compiled import Ready, evaluated
+from lucidbench.core.equations.system import (
     LARGEST_DENSE,
     Array,
     ComplexArray,
@@ -19,7 +20,6 @@ from lucidbench.core.analyses.system import (
     laws,
     refuse_faults,
 )
-from lucidbench.core.devices.base import LawUse
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, topology_faults
 

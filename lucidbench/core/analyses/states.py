@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.analyses.small_signal import Slopes, law_slopes_at
-from lucidbench.core.analyses.system import Share, System, assemble
 from lucidbench.core.devices.base import Law
 from lucidbench.core.devices.resistor import Impedance
+from lucidbench.core.equations.system import Share, System, assemble
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 
 # A junction counts as forward where its voltage is above this many n·V_T, about 0.4 V in silicon:

@@ -12,7 +12,7 @@ from typing import Any
 
 from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.analyses.states import linear_equivalent
-from lucidbench.core.analyses.system import System, assemble, refuse_reactances
+from lucidbench.core.equations.system import System, assemble, refuse_reactances
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 

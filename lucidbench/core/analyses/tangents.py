@@ -14,11 +14,11 @@ from typing import Any
 import numpy as np
 
 from lucidbench.core.analyses.changes import Value, change, values_in
-from lucidbench.core.analyses.compiled import SMALL, Ready, evaluated, ready
 from lucidbench.core.analyses.run import Watch, refuse_numbers
-from lucidbench.core.analyses.system import Array
 from lucidbench.core.analyses.transient import Transient, starting_point
 from lucidbench.core.devices.base import Law
+from lucidbench.core.equations.compiled import SMALL, Ready, evaluated, ready
+from lucidbench.core.equations.system import Array
 
 _JUMP = 1e-7  # of the step that follows: the time a jump of the sources is linearised over
 _CHUNK = 4_000_000  # numbers of one stretch of steps held at once

@@ -13,14 +13,15 @@ from typing import Any, cast
 
 import numpy as np
 
-from lucidbench.core.analyses.currents import law_currents_over
 from lucidbench.core.analyses.operating_point import (
     OperatingPoint,
     operating_point,
     rests_at_zero,
 )
 from lucidbench.core.analyses.small_signal import jacobian
-from lucidbench.core.analyses.system import (
+from lucidbench.core.devices.base import GROUND_ROW
+from lucidbench.core.equations.currents import law_currents_over
+from lucidbench.core.equations.system import (
     Array,
     Share,
     System,
@@ -28,7 +29,6 @@ from lucidbench.core.analyses.system import (
     sparse_solver,
     stamped,
 )
-from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.netlist import Circuit, Element
 
 COVERAGE_FACTOR = 2.0

@@ -11,10 +11,6 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.analyses.balance import balance_sentence, resting_points
-from lucidbench.core.analyses.compiled import Ready, evaluated, ready
-from lucidbench.core.analyses.corners import corners, depends_on_time
-from lucidbench.core.analyses.currents import law_currents_over, pin_currents_over, traces_of
-from lucidbench.core.analyses.jumps import weigh_jump
 from lucidbench.core.analyses.natural import growing_direction
 from lucidbench.core.analyses.operating_point import (
     beginning,
@@ -30,16 +26,20 @@ from lucidbench.core.analyses.run import (
     refuse_numbers,
     refuse_points,
 )
-from lucidbench.core.analyses.system import (
+from lucidbench.core.collection import collection_paused
+from lucidbench.core.devices.base import Drive
+from lucidbench.core.devices.waveforms import Sine
+from lucidbench.core.equations.compiled import Ready, evaluated, ready
+from lucidbench.core.equations.corners import corners, depends_on_time
+from lucidbench.core.equations.currents import law_currents_over, pin_currents_over, traces_of
+from lucidbench.core.equations.jumps import weigh_jump
+from lucidbench.core.equations.system import (
     Array,
     System,
     assemble,
     refuse_faults,
     refuse_reactances,
 )
-from lucidbench.core.collection import collection_paused
-from lucidbench.core.devices.base import Drive
-from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, listed, topology_faults
 from lucidbench.core.units import engineering

@@ -23,8 +23,8 @@ from lucidbench.core.analyses.sensitivity import (
     unit_vector,
 )
 from lucidbench.core.analyses.settled import Settled, settled
-from lucidbench.core.analyses.system import ComplexArray
 from lucidbench.core.analyses.tangents import has_tangents, tangents
+from lucidbench.core.equations.system import ComplexArray
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.curve import Array, Curve, frequency_curve, time_curve
 

@@ -22,8 +22,8 @@ from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.settled import Settled
 from lucidbench.core.analyses.states import device_states, linear_equivalent
 from lucidbench.core.analyses.symbolic import nodal_equations, transfer
-from lucidbench.core.analyses.system import assemble
 from lucidbench.core.devices.waveforms import Sine
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.formula import name_latex
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.readings.reading import DEGREE

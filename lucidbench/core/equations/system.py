@@ -94,7 +94,7 @@ class System:
     own_rows: dict[str, tuple[int, ...]]
     unknowns: tuple[Unknown, ...]
     shares: tuple[Share, ...]
-    # Its tables, once made (analyses/compiled.py); a changed copy begins empty.
+    # Its tables, once made (equations/compiled.py); a changed copy begins empty.
     derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
 
     def row(self, node: str) -> int:

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, TypeAlias, cast
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.analyses.system import LARGEST_DENSE, Array, System, laws
 from lucidbench.core.devices.base import GROUND_ROW
+from lucidbench.core.equations.system import LARGEST_DENSE, Array, System, laws
 
 if TYPE_CHECKING:  # the kernels import the compiler, which costs half a second
     from lucidbench.core.kernels.tables import Plan, Tables

@@ -10,8 +10,8 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from lucidbench.core.analyses.system import Array, System, laws
 from lucidbench.core.devices.base import Law
+from lucidbench.core.equations.system import Array, System, laws
 
 _ROUNDING = 8 * 2.0**-52  # of their time: corners closer than this are one
 _FEWEST_LOOKS, _MOST_LOOKS = 20_001, 400_001  # at a formula over the run

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from lucidbench.core.analyses.system import Array, System
+from lucidbench.core.equations.system import Array, System
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.units import engineering
 

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Any, cast
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.analyses.system import (
+from lucidbench.core.devices.base import GROUND_ROW, Drive
+from lucidbench.core.equations.system import (
     Array,
     Places,
     Share,
@@ -19,7 +20,6 @@ from lucidbench.core.analyses.system import (
     summed,
     terms_of,
 )
-from lucidbench.core.devices.base import GROUND_ROW, Drive
 
 if TYPE_CHECKING:
     from lucidbench.core.kernels.tables import Tables
