@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lucidbench.core import TransientSettings, operating_point, read_netlist, transient
-from lucidbench.core.analyses.transient import Transient
+from lucidbench.core.analyses.trajectory import Transient
 from lucidbench.core.equations.currents import law_currents_over, pin_currents_over
 from lucidbench.core.netlist import Circuit, Element
 from tests.core.circuits import circuit, resistive_networks

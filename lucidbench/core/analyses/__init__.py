@@ -13,7 +13,8 @@ from lucidbench.core.analyses.natural import NaturalFrequencies, natural_frequen
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.analyses.run import RunRefused, Watch
 from lucidbench.core.analyses.tolerance import operating_point_uncertainty
-from lucidbench.core.analyses.transient import Transient, TransientSettings, transient
+from lucidbench.core.analyses.trajectory import Transient, TransientSettings
+from lucidbench.core.analyses.transient import transient
 
 __all__ = [
     "DcSweep",

@@ -14,7 +14,8 @@ from lucidbench.core.analyses.dc_sweep import Axis, dc_sweep, steps
 from lucidbench.core.analyses.frequency import decades, frequency_sweep, octaves
 from lucidbench.core.analyses.operating_point import operating_point
 from lucidbench.core.analyses.run import Watch, refuse_points
-from lucidbench.core.analyses.transient import TransientSettings, transient
+from lucidbench.core.analyses.trajectory import TransientSettings
+from lucidbench.core.analyses.transient import transient
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.netlist.requests import (

@@ -14,12 +14,8 @@ from fractions import Fraction
 import numpy as np
 
 from lucidbench.core.analyses.run import RunRefused, Watch
-from lucidbench.core.analyses.transient import (
-    Transient,
-    TransientSettings,
-    run_from,
-    transient,
-)
+from lucidbench.core.analyses.trajectory import Transient, TransientSettings
+from lucidbench.core.analyses.transient import run_from, transient
 from lucidbench.core.devices.waveforms import Exponential, Pieces, Sine, Waveform
 from lucidbench.core.equations.compiled import evaluated
 from lucidbench.core.equations.system import Array

@@ -15,7 +15,8 @@ import numpy as np
 
 from lucidbench.core.analyses.changes import Value, change, values_in
 from lucidbench.core.analyses.run import Watch, refuse_numbers
-from lucidbench.core.analyses.transient import Transient, starting_point
+from lucidbench.core.analyses.trajectory import Transient
+from lucidbench.core.analyses.transient import starting_point
 from lucidbench.core.devices.base import Law
 from lucidbench.core.equations.compiled import SMALL, Ready, evaluated, ready
 from lucidbench.core.equations.system import Array

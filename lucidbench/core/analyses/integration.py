@@ -1,0 +1,182 @@
+"""One march through the corners of what drives a circuit, in chunks, helped along where it stops."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from lucidbench.core.analyses.run import (
+    Watch,
+    refuse_numbers,
+)
+from lucidbench.core.analyses.trajectory import TransientSettings
+from lucidbench.core.devices.waveforms import Sine
+from lucidbench.core.equations.compiled import Ready, evaluated
+from lucidbench.core.equations.corners import depends_on_time
+from lucidbench.core.equations.jumps import weigh_jump
+from lucidbench.core.equations.system import (
+    Array,
+)
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import listed
+from lucidbench.core.units import engineering
+
+LEAST_VOLTAGE = 1e-9  # [V]
+LEAST_CURRENT = 1e-13  # [A]
+_LOOKS_AT_FORMULAS = 1000  # of time, in a run told at the solver's own steps
+_FEWEST_STEPS = 20  # in a run, so that nothing short is overlooked
+_CHUNK = 2048  # steps between two looks at the clock
+_PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e-6 of it at 1 kΩ
+
+
+class Integration:
+    """One march through the corners, in chunks."""
+
+    def __init__(
+        self,
+        prepared: Ready,
+        settings: TransientSettings,
+        corners: Array,
+        x: Array,
+        given: Array | None,
+        notes: list[str],
+        watch: Watch,
+        begin: float = 0.0,
+    ) -> None:
+        from lucidbench.core.kernels import march
+
+        self.prepared = prepared
+        self.settings = settings
+        self.corners = corners
+        self.x = np.ascontiguousarray(x)
+        self.notes = notes
+        self.watch = watch
+        n = prepared.system.size
+        self.n = n
+        self.span = settings.stop - begin
+        self.given = np.zeros(n) if given is None else given
+        self.state = np.zeros(march.STATE_SIZE)
+        self.state[march.TIME] = begin
+        self.state[march.FRESH] = 1.0
+        self.state[march.GIVEN] = 0.0 if given is None else 1.0
+        self.state[march.STEP] = self.state[march.CAREFUL] = self._first_step()
+        self.state[march.BEGUN] = self.state[march.ORIGIN] = begin
+        self.jump = np.zeros((5, n))
+        self.helped = False
+        self.leaks = False
+
+    def _first_step(self) -> float:
+        fastest = [
+            0.02 / w.frequency
+            for _, w in self.prepared.system.waveforms
+            if isinstance(w, Sine) and w.frequency > 0
+        ]
+        return min([1e-3 * self.span, *fastest])
+
+    def records(self) -> tuple[Array, Array, Array]:
+        """(ends, lengths, stages) of every step kept."""
+        from lucidbench.core.kernels import march
+        from lucidbench.core.kernels.knees import release
+
+        n, state, settings = self.n, self.state, self.settings
+        tables = self.prepared.tables
+        longest = min(settings.longest or np.inf, self.span / _FEWEST_STEPS)
+        if depends_on_time(self.prepared.system):
+            longest = min(longest, settings.step or self.span / _LOOKS_AT_FORMULAS)
+        least = np.where(tables.is_node, LEAST_VOLTAGE, LEAST_CURRENT)
+        before, peaks = np.zeros((4, n)), np.abs(self.x)
+        chunk = max(16, min(_CHUNK, 4_000_000 // (3 * n)))
+        rec_t, rec_h, rec_x = np.empty(chunk), np.empty(chunk), np.empty((chunk, 3, n))
+        kept: list[tuple[Array, Array, Array]] = []
+        numbers = 0
+        plan = self.prepared.plan(self._values())
+        replanned_at = -1.0
+        while True:
+            outcome, count = march.march(
+                tables, plan, state, self.x, self.given, before, peaks, self.corners,
+                settings.relative, least, longest, settings.start, chunk, rec_t, rec_h, rec_x,
+                self.jump,
+            )  # fmt: skip
+            if count:
+                kept.append((rec_t[:count].copy(), rec_h[:count].copy(), rec_x[:count].copy()))
+                if state[march.TIME] < settings.start:
+                    kept = kept[-1:]
+                    numbers = 0
+                numbers += count * 3 * n
+                refuse_numbers(numbers, "run", "Shorten it, or record a later part of it only.")
+            if outcome == march.FINISHED:
+                break
+            self.watch.check(state[march.TIME] / settings.stop, "run")
+            if outcome == march.JUMPED:
+                note = weigh_jump(self.prepared.system, self.jump, float(state[march.BEGUN]))
+                if note and not self.leaks:
+                    self.leaks = True
+                    self.notes.append(note)
+                continue
+            if outcome == march.FULL:
+                continue
+            if outcome == march.SINGULAR and not plan.dense:
+                again = state[march.TIME] <= replanned_at
+                replanned_at = state[march.TIME]
+                plan = self.prepared.plan(self._values(), dense=again)
+                if plan.dense or not again:
+                    continue
+            if not self.helped and outcome != march.GROWS:
+                self._help()
+                continue
+            release(tables)
+            raise self._stuck(outcome)
+        release(tables)
+        ends, lengths, stages = (np.concatenate(parts) for parts in zip(*kept, strict=True))
+        return ends, lengths, stages
+
+    def _values(self) -> Array:
+        """Entries of the matrix that will be factored, about."""
+        _, _, places = evaluated(self.prepared.tables, self.x)
+        return np.asarray(places[0] + places[1] / max(float(self.state[1]), 1e-300))
+
+    def _help(self) -> None:
+        """Give every node a small capacitance, so that a jump has a way to happen."""
+        from lucidbench.core.kernels import march
+
+        self.helped = True
+        tables = self.prepared.tables
+        farads = _PARASITIC * self.settings.stop
+        nodes = tables.diagonal[tables.is_node]
+        tables.c[nodes] += farads
+        self.state[march.FRESH] = 1.0
+        self.state[march.STEP] = max(self.state[march.STEP], 1e-6 * self.settings.stop)
+        self.notes.append(
+            f"At {engineering(self.state[march.TIME], 's', 6)} the circuit jumps, and nothing in it says "
+            f"how fast: every node was given {engineering(farads, 'F', 2)} from there on."
+        )
+
+    def _stuck(self, outcome: int) -> CircuitError:
+        from lucidbench.core.kernels import march
+
+        at = self.state[march.TIME]
+        laws = [s.element.name for s in self.prepared.system.shares if s.stamps.laws]
+        about = f" Parts that may be the reason: {listed(laws)}." if laws else ""
+        if outcome == march.GROWS:
+            worst = self.prepared.system.unknowns[int(np.argmax(np.abs(self.x)))]
+            return CircuitError(
+                f"By {at:.6g} s {worst.name} has grown beyond all numbers: something in the circuit gives "
+                f"more the more there is. Shorten the run, or look for feedback of the wrong sign.",
+                (worst.element,) if worst.element else (),
+            )
+        if outcome == march.CHATTERS:
+            return CircuitError(
+                f"At {at:.6g} s something switches back and forth without end: what it switches "
+                f"works back on what it is switched by. A hysteresis or a small capacitance there "
+                f"mends it.{about}",
+                tuple(laws),
+            )
+        if outcome == march.SINGULAR:
+            return CircuitError(
+                f"The run stopped at {at:.6g} s, where the circuit has no single solution.{about}",
+                tuple(laws),
+            )
+        return CircuitError(
+            f"The run stopped at {at:.6g} s: no step is short enough to follow what happens there. A "
+            f"small capacitance or resistance at the parts that switch usually mends it.{about}",
+            tuple(laws),
+        )
