@@ -13,11 +13,12 @@ from typing import Any
 
 import numpy as np
 
-from lucidbench.core.analyses.requested import Answer, answer
 from lucidbench.core.analyses.run import DEFAULT_SECONDS, RunRefused, Watch
 from lucidbench.core.errors import CircuitError, LucidError, NetlistError
 from lucidbench.core.netlist import Netlist, read_netlist
 from lucidbench.core.netlist.requests import OperatingPointRequest, Request
+from lucidbench.core.runs.answers import Answer
+from lucidbench.core.runs.kinds import answer
 from lucidbench.plot import plot
 
 BAD_INPUT = 2
@@ -114,7 +115,7 @@ def _read(path: Path) -> Netlist:
 
 def _drawn(text: str) -> Netlist:
     """The circuit of an exercise document. Raises on its first fault."""
-    from lucidbench.core.exercise import (
+    from lucidbench.core.document.exercise import (
         read_exercise,
     )  # half of the start-up time, for drawings only
     from lucidbench.core.schematic import read_drawing

@@ -7,8 +7,8 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from lucidbench.core.analyses.requested import Answer
 from lucidbench.core.errors import LucidError
+from lucidbench.core.runs.answers import Answer
 from lucidbench.core.units import engineering
 from lucidbench.core.units.engineering import MINUS
 

@@ -14,14 +14,25 @@ from ninja.errors import ValidationError
 
 from lucidbench import __version__
 from lucidbench.core.devices import CATALOGUE
+from lucidbench.core.document.exercise import Exercise as Document
+from lucidbench.core.document.exercise import checked
+from lucidbench.core.document.importing import Imported, read_any
+from lucidbench.core.document.patch import Change, patched
+from lucidbench.core.document.rename import rename
 from lucidbench.core.errors import DocumentError, LucidError
-from lucidbench.core.exercise import Exercise as Document
-from lucidbench.core.exercise import Run
-from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import LookSince, look, told_since
 from lucidbench.core.netlist import write_netlist
-from lucidbench.core.patch import patched
-from lucidbench.core.runs import ANALYSES, Analysis, RunLook, as_csv, as_xlsx, carry_out
+from lucidbench.core.runs import (
+    SETTING_READS,
+    Analysis,
+    Result,
+    RunLook,
+    as_csv,
+    as_xlsx,
+    offered,
+    present,
+    solve,
+)
 from lucidbench.core.schematic import Interpretation, interpret, read_drawing
 from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_block
 from lucidbench.core.schematic.flatten import named_values
@@ -30,7 +41,7 @@ from lucidbench.core.schematic.preview import WavePreview, preview
 from lucidbench.core.schematic.recorded import Recorded, recorded
 from lucidbench.server.demo import examples
 from lucidbench.server.models import Clash, Exercise, Revision
-from lucidbench.server.remembered import Forgotten, Told, remembered
+from lucidbench.server.remembered import Forgotten, Told, looks, results
 from lucidbench.server.schemas import (
     BlockAsked,
     Card,
@@ -42,6 +53,8 @@ from lucidbench.server.schemas import (
     Previewed,
     Problem,
     Progress,
+    RenameAsked,
+    ResultAsked,
     RevisionOut,
     RunAsked,
     Save,
@@ -51,6 +64,7 @@ from lucidbench.server.schemas import (
     Starter,
     TableAsked,
     TypedText,
+    WindowAsked,
 )
 from lucidbench.server.underway import cancel, followed, share_of
 
@@ -94,7 +108,7 @@ def _refused(request: HttpRequest, error: LucidError) -> HttpResponse:
 
 @api.exception_handler(Forgotten)
 def _forgotten(request: HttpRequest, error: Forgotten) -> HttpResponse:
-    detail = "The document meant is not remembered any more; send it whole."
+    detail = "What was meant is not remembered here any more; it has to be sent, or run, again."
     return problem(request, 410, "Forgotten", detail)
 
 
@@ -114,7 +128,7 @@ def _document(asked: Sent) -> Document:
     """The document meant. Raises Forgotten where the one it is told since is remembered no more."""
     if asked.document is not None:
         return asked.document
-    before = remembered.get(asked.since)
+    before = looks.get(asked.since)
     if before is None:
         raise Forgotten
     return patched(before.document, asked.changes)
@@ -127,9 +141,9 @@ def look_at(request: HttpRequest, asked: LookAsked) -> HttpResponse:
     Told by what has changed since an earlier look, where one is named and still remembered.
     """
     document = _document(asked)
-    told = remembered.get(asked.since)
+    told = looks.get(asked.since)
     seen = look(document, asked.inside or None, asked.compared)
-    mark = remembered.keep(Told(document, seen))
+    mark = looks.keep(Told(document, seen))
     # Written out at once: the library would check the whole answer again, on every edit.
     answer = told_since(seen, mark, told.look if told else None, asked.since)
     return HttpResponse(answer, content_type="application/json")
@@ -154,27 +168,48 @@ def recorded_table(request: HttpRequest, asked: TableAsked) -> Recorded:
     return recorded(asked.text, asked.column)
 
 
+@api.post("/rename", response={200: list[Change], 410: Problem, 422: Problem})
+def rename_in(request: HttpRequest, asked: RenameAsked) -> list[Change]:
+    """What gives things of a document other names, wherever it speaks of them; nothing is kept."""
+    return rename(_document(asked), asked.renamings, SETTING_READS)
+
+
 @api.get("/analyses", response=list[Analysis])
 def analyses(request: HttpRequest) -> list[Analysis]:
     """Every analysis a run may be of, with what it is told."""
-    return list(ANALYSES.values())
-
-
-def _recipe(asked: RunAsked) -> tuple[Document, Run]:
-    """The run asked for, of its document. Raises DocumentError where that has none of that name."""
-    document = _document(asked)
-    run = next((run for run in document.runs if run.id == asked.run), None)
-    if run is None:
-        raise DocumentError(f"The exercise has no run {asked.run}.")
-    return document, run
+    return offered()
 
 
 @api.post("/run", response={200: RunLook, 410: Problem, 422: Problem})
 def run_of(request: HttpRequest, asked: RunAsked) -> HttpResponse:
-    """A run of the document carried out: its curves, tables and readings, kept nowhere."""
+    """A run of the document carried out: its curves, tables and readings. Its result is remembered for
+    a while by the mark it is given."""
+    document = _document(asked)
+    run = next((run for run in document.runs if run.id == asked.run), None)
+    if run is None:
+        raise DocumentError(f"The exercise has no run {asked.run}.")
     with followed(asked.key) as watch:
-        answer = carry_out(*_recipe(asked), watch, window=asked.window)
+        result = solve(document, run, watch)
+    answer = present(result)
+    if not answer.problem:
+        answer.result = results.keep(result)
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
+
+
+def _result(asked: ResultAsked) -> Result:
+    """The result meant. Raises Forgotten."""
+    result = results.get(asked.result)
+    if result is None:
+        raise Forgotten
+    return result
+
+
+@api.post("/result", response={200: RunLook, 410: Problem})
+def closer(request: HttpRequest, asked: WindowAsked) -> HttpResponse:
+    """A part of a remembered result with all its points; nothing is solved again."""
+    look = present(_result(asked), window=asked.window)
+    look.result = asked.result
+    return HttpResponse(look.model_dump_json(), content_type="application/json")
 
 
 @api.get("/run/progress", response=Progress)
@@ -190,23 +225,18 @@ def cancel_run(request: HttpRequest, key: str) -> tuple[int, None]:
     return 204, None
 
 
-@api.post("/run/csv", response={200: None, 422: Problem})
-def run_as_csv(request: HttpRequest, asked: RunAsked) -> HttpResponse:
-    """A run's curves with all their points, as comma-separated values (RFC 4180)."""
-    answer = carry_out(*_recipe(asked), whole=True)
-    if answer.problem:
-        return problem(request, 422, "Not possible", answer.problem)
-    return HttpResponse(as_csv(answer), content_type="text/csv; charset=utf-8")
+@api.post("/result/csv", response={200: None, 410: Problem})
+def result_as_csv(request: HttpRequest, asked: ResultAsked) -> HttpResponse:
+    """A result's curves with all their points, as comma-separated values (RFC 4180)."""
+    told = as_csv(present(_result(asked), whole=True))
+    return HttpResponse(told, content_type="text/csv; charset=utf-8")
 
 
-@api.post("/run/xlsx", response={200: None, 422: Problem})
-def run_as_xlsx(request: HttpRequest, asked: RunAsked) -> HttpResponse:
-    """A run's curves with all their points, its readings and tables, as a workbook (ISO/IEC 29500)."""
-    answer = carry_out(*_recipe(asked), whole=True)
-    if answer.problem:
-        return problem(request, 422, "Not possible", answer.problem)
+@api.post("/result/xlsx", response={200: None, 410: Problem})
+def result_as_xlsx(request: HttpRequest, asked: ResultAsked) -> HttpResponse:
+    """A result's curves with all their points, its readings and tables, as a workbook (ISO/IEC 29500)."""
     return HttpResponse(
-        as_xlsx(answer),
+        as_xlsx(present(_result(asked), whole=True)),
         content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     )
 
@@ -272,7 +302,7 @@ def save_exercise(request: HttpRequest, identity: int, save: Save) -> Saved:
 
 @api.post("/exercises/{identity}/duplicate", response={201: Opened})
 def duplicate_exercise(request: HttpRequest, identity: int) -> Status[Opened]:
-    document = Document.model_validate(_kept(identity).latest.document)
+    document = checked(_kept(identity).latest.document)
     copy = document.model_copy(update={"title": f"{document.title} (copy)"[:120]})
     return Status(201, _opened(Exercise.begin(copy).latest))
 
@@ -312,7 +342,7 @@ def open_revision(request: HttpRequest, identity: int, number: int) -> Opened:
 @api.get("/exercises/{identity}/netlist")
 def download_netlist(request: HttpRequest, identity: int) -> HttpResponse:
     """The circuit as netlist text."""
-    document = Document.model_validate(_kept(identity).latest.document)
+    document = checked(_kept(identity).latest.document)
     drawing = read_drawing(document.schematic, document.title, document.parameters, document.blocks)
     response = HttpResponse(
         write_netlist(drawing.circuit), content_type="text/plain; charset=utf-8"
@@ -324,7 +354,7 @@ def download_netlist(request: HttpRequest, identity: int) -> HttpResponse:
 @api.get("/exercises/{identity}/file")
 def download(request: HttpRequest, identity: int) -> HttpResponse:
     """The exercise in its open file form."""
-    document = Document.model_validate(_kept(identity).latest.document)
+    document = checked(_kept(identity).latest.document)
     response = HttpResponse(document.model_dump_json(indent=1), content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="exercise-{identity}.json"'
     return response
@@ -347,7 +377,7 @@ def _opened(revision: Revision) -> Opened:
         revision=revision.number,
         restores=revision.restores,
         saved=revision.saved,
-        document=Document.model_validate(revision.document),
+        document=checked(revision.document),
     )
 
 
@@ -360,7 +390,7 @@ def _card(exercise: Exercise) -> Card:
 def _card_of(revision_key: int, saved: datetime) -> Card:
     """Revisions never change, so a card is worked out once."""
     revision = Revision.objects.get(pk=revision_key, saved=saved)
-    document = Document.model_validate(revision.document)
+    document = checked(revision.document)
     seen = look(document)
     verdicts = [row.verdict for row in seen.ledger if row.verdict != "open"]
     return Card(

@@ -6,8 +6,8 @@ from functools import cache
 
 from django.conf import settings
 
-from lucidbench.core.exercise import Exercise as Document
-from lucidbench.core.exercise import read_exercise
+from lucidbench.core.document.exercise import Exercise as Document
+from lucidbench.core.document.exercise import read_exercise
 from lucidbench.server.models import Exercise
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import models, transaction
 from django.utils import timezone
 
-from lucidbench.core.exercise import Exercise as Document
+from lucidbench.core.document.exercise import Exercise as Document
 
 
 class Clash(Exception):

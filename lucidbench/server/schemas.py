@@ -7,8 +7,9 @@ from datetime import datetime
 from ninja import Schema
 from pydantic import Field
 
-from lucidbench.core.exercise import Exercise as Document
-from lucidbench.core.patch import Change
+from lucidbench.core.document.exercise import Exercise as Document
+from lucidbench.core.document.patch import Change
+from lucidbench.core.document.rename import Renaming
 from lucidbench.core.schematic.document import Block, NamedValue, Part, Point, Port, Schematic
 from lucidbench.core.schematic.kinds import KindLook
 from lucidbench.core.units.values import LONGEST_TEXT
@@ -49,14 +50,28 @@ class LookAsked(Sent):
 
 
 class RunAsked(Sent):
-    """Which of a document's runs to carry out; `key` is what the asker calls it meanwhile.
-
-    `window` is the part of the axis that is looked at.
-    """
+    """Which of a document's runs to carry out; `key` is what the asker calls it meanwhile."""
 
     run: str
     key: str = ""
+
+
+class ResultAsked(Schema):
+    """A result, by the mark it is remembered by."""
+
+    result: str
+
+
+class WindowAsked(ResultAsked):
+    """`window` is the part of the axis that is looked at."""
+
     window: tuple[float, float] | None = None
+
+
+class RenameAsked(Sent):
+    """What in the document shall be called otherwise."""
+
+    renamings: list[Renaming] = Field(max_length=1_000)
 
 
 class Progress(Schema):

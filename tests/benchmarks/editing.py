@@ -7,7 +7,7 @@ from typing import Any
 
 from playwright.sync_api import Page
 
-from lucidbench.core.exercise import Exercise
+from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
 from tests.benchmarks.page import demo_page, seconds_to_show
 from tests.benchmarks.rows import Row

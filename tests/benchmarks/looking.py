@@ -15,9 +15,9 @@ from collections.abc import Callable
 from itertools import count
 from pathlib import Path
 
-from lucidbench.core.exercise import Exercise
+from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.look import look
-from lucidbench.core.patch import Change, patched
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
 from tests.benchmarks.rows import Row
 from tests.browser.conftest import Server

@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from lucidbench.core.exercise import read_exercise
+from lucidbench.core.document.exercise import read_exercise
 from lucidbench.core.look import look
 from lucidbench.core.schematic import Part
 from lucidbench.core.schematic.geometry import pin_points
@@ -289,7 +289,7 @@ def test_nonsense_is_refused_at_the_place(notebook: Page, tmp_path: Path) -> Non
     broken["schematic"]["wires"][0]["points"] = [[0, 0]]
     files = {
         "junk.bin": (b"\x00\x01junk", "no text"),
-        "later.json": (b'{"format": "lucid-bench-exercise", "version": 9}', "up to version 1"),
+        "later.json": (b'{"format": "lucid-bench-exercise", "version": 9}', "up to version 2"),
         "other.cir": (b"title\nR1 a 0\n", "line 2"),
         "vast.json": (b" " * 50_000_000, "larger than 5 MB"),
         "broken.json": (json.dumps(broken).encode(), "Wire w1 cannot be read and was left out"),

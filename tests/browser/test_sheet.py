@@ -77,6 +77,7 @@ def test_a_name_given_twice_is_remarked_on_and_separated(notebook: Page) -> None
     open_exercise(notebook, "Battery sense")
     figure(notebook, "label l2").click()
     notebook.get_by_role("textbox", name="Node name").fill("bat")
+    notebook.keyboard.press("Enter")
     findings = notebook.get_by_role("region", name="Findings")
     expect(findings).to_contain_text("The name bat joins 2 separate places")
     expect(findings).to_contain_text("R1 is shorted")

@@ -11,9 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lucidbench.core.analyses import operating_point, phasors
+from lucidbench.core.document.exercise import Exercise, read_exercise
+from lucidbench.core.document.importing import Imported, read_any
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.exercise import Exercise, read_exercise
-from lucidbench.core.importing import Imported, read_any
 from lucidbench.core.look import look
 from lucidbench.core.netlist import Circuit, write_netlist
 from lucidbench.core.schematic import Label, Part, Schematic, read_drawing

@@ -8,7 +8,7 @@ import pytest
 
 from lucidbench.core.analyses import TransientSettings, dc_sweep, operating_point, transient
 from lucidbench.core.devices import CATALOGUE, DEVICES
-from lucidbench.core.exercise import Exercise
+from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.look import look
 from lucidbench.core.netlist import read_netlist, write_netlist
 from lucidbench.core.schematic import (

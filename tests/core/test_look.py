@@ -14,8 +14,8 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from lucidbench.core.devices import CATALOGUE
+from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.exercise import Exercise, read_exercise
 from lucidbench.core.look import Look, QuantityLook, RowLook, look, told_since
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -91,7 +91,8 @@ def test_a_meter_loading_a_divider_of_exact_parts_is_a_gap() -> None:
     for part in raw["schematic"]["parts"]:
         part["values"].pop("tolerance", None)
     loaded = 12.6 / (1 + 1e6 / (1 / (1 / 270e3 + 1 / 10e6)))
-    raw["bench"] = [{"id": "b", "quantity": "V_out", "text": f"{loaded:.3f} V ± 5 mV"}]
+    figure = {"quantity": "V_out"}
+    raw["measurements"] = [{"id": "b", "figure": figure, "text": f"{loaded:.3f} V ± 5 mV"}]
     assert row(look(Exercise.model_validate(raw)), "V_out").verdict == "gap"
 
 
@@ -124,8 +125,8 @@ def test_hand_and_bench_are_compared_though_nothing_can_be_simulated() -> None:
 
 
 def test_what_is_named_but_not_drawn_is_said() -> None:
-    bench = [{"id": "b", "quantity": "V_gone", "text": "1 V"}]
-    gone = row(look(example("battery-sense", bench=bench)), "V_gone")
+    read = [{"id": "b", "figure": {"quantity": "V_gone"}, "text": "1 V"}]
+    gone = row(look(example("battery-sense", measurements=read)), "V_gone")
     assert gone.meaning == "nothing on the drawing is called gone"
     assert gone.verdict == "open"
 
@@ -146,12 +147,26 @@ def test_what_is_named_but_not_drawn_is_said() -> None:
         ({"hand": [{"id": "h", "text": "1+" * 300}]}, "hand → 0 → text"),
         ({"hand": [{"id": str(i), "text": ""} for i in range(201)]}, "hand"),
         ({"title": "x" * 121}, "title"),
-        ({"bench": [{"id": "b", "quantity": "V_a"}]}, "bench → 0 → text"),
+        ({"measurements": [{"id": "b", "figure": {"quantity": "V_a"}}]}, "measurements → 0 → text"),
+        (
+            {
+                "records": [
+                    {
+                        "id": "r",
+                        "columns": [
+                            {"quantity": "t", "values": [1]},
+                            {"quantity": "V_a", "values": []},
+                        ],
+                    }
+                ]
+            },
+            "records → 0",
+        ),
     ],
 )
 def test_documents_are_bounded_and_the_place_is_named(change: object, says: str) -> None:
     assert isinstance(change, dict)
-    text = json.dumps({"format": "lucid-bench-exercise", "version": 1, **change})
+    text = json.dumps({"format": "lucid-bench-exercise", "version": 2, **change})
     with pytest.raises(DocumentError, match="cannot be read at") as refusal:
         read_exercise(text)
     assert says in str(refusal.value)

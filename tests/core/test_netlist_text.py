@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 
 from lucidbench.cli import BAD_INPUT, main
 from lucidbench.core.analyses import operating_point
+from lucidbench.core.document.exercise import read_exercise
 from lucidbench.core.errors import NetlistError
-from lucidbench.core.exercise import read_exercise
 from lucidbench.core.netlist import Element, read_netlist, write_netlist
 from lucidbench.core.schematic import read_drawing
 

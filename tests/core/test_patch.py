@@ -8,9 +8,9 @@ from typing import Any
 
 import pytest
 
+from lucidbench.core.document.exercise import Exercise, checked
+from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.exercise import Exercise, checked
-from lucidbench.core.patch import Change, patched
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 

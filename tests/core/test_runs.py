@@ -22,15 +22,23 @@ from lucidbench.core.analyses import (
     transient,
 )
 from lucidbench.core.devices.waves import read_points
+from lucidbench.core.document.exercise import (
+    Exercise,
+    Figure,
+    HandLine,
+    LedgerRow,
+    Pinned,
+    Run,
+    read_exercise,
+)
 from lucidbench.core.errors import DocumentError, FormulaError
-from lucidbench.core.exercise import Exercise, HandLine, Run, TakenFigure, read_exercise
 from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.formula.over import dimension_of, evaluate_over
 from lucidbench.core.look import look
 from lucidbench.core.netlist import read_netlist
+from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME
 from lucidbench.core.runs import ANALYSES, RunLook, as_csv, as_xlsx, carry_out
-from lucidbench.core.runs.reads import BAND, MORE
-from lucidbench.core.runs.result import reads_of
+from lucidbench.core.runs.present import figures_of
 from lucidbench.core.runs.thin import thinned
 from lucidbench.core.runs.traces import over_frequency, over_time
 from lucidbench.core.schematic.recorded import recorded
@@ -158,7 +166,8 @@ def test_a_family_has_a_curve_for_each_value() -> None:
     # V = I/(ωC): ten times the capacitance, a tenth of the voltage.
     family = {"vary": "C_1", "over": "1 µF, 10u", "begin": "settled", "stop": "1 ms"}
     look = ran("sounder-driver", "transient", "V_out", **family)
-    assert [curve.member for curve in look.curves] == ["C_1 = 1\u00a0µF", "C_1 = 10\u00a0µF"]
+    told = [(curve.member.key, curve.member.label) for curve in look.curves if curve.member]
+    assert told == [(v, f"C_1 = {v}") for v in ("1\u00a0µF", "10\u00a0µF")]
     first, second = (read(look, "peak to peak", k, "V") for k in (0, 1))
     assert first == pytest.approx(10 * second, rel=1e-3)
     assert "zap" in (ran("sounder-driver", "transient", vary="C_1", over="1u, zap").problem or "")
@@ -173,18 +182,17 @@ def test_more_is_read_off_when_it_is_asked_for() -> None:
     text = """rc\nV1 a 0 AC 1 PULSE(0 1 0 1n 1n 1 2)\nR1 a out 1k\nC1 out 0 1u\n"""
     drawn = read_netlist(text).circuit
     reads = ["rise_time", "midpoint", "fall_time"]
-    asked = Run(id="r", analysis="transient", show=["V_out"], reads=reads)
     notes: list[str] = []
     run = transient(drawn, TransientSettings(20e-3))
     curve = over_time(run, 0, 20e-3).curve(parse("V_out"), "V_out", {})
-    found = {label: f for label, f, _ in reads_of(ANALYSES["transient"], asked, notes)(curve)}
+    found = {f.label: f.value for f in figures_of(curve, OVER_TIME, reads, notes)}
     assert found["rise time"] == pytest.approx(1e-3 * math.log(9), rel=1e-4)
     assert found["midpoint"] == pytest.approx(0.5, rel=1e-4)
     assert notes == ["Fall time: V_out does not fall."]
     sweep = over_frequency(frequency_sweep(drawn, decades(1, 1e6, 20)))
-    asked = asked.model_copy(update={"reads": ["slope_high", "phase_upper"]})
-    reading = reads_of(ANALYSES["frequency_sweep"], asked, notes)
-    found = {label: f for label, f, _ in reading(sweep.curve(parse("V_out"), "V_out", {}))}
+    reads = ["slope_high", "phase_upper"]
+    curve = sweep.curve(parse("V_out"), "V_out", {})
+    found = {f.label: f.value for f in figures_of(curve, OVER_FREQUENCY, reads, notes)}
     assert found["slope at the high end"] == pytest.approx(-20, abs=1e-3)
     assert found["phase at the upper cutoff"] == pytest.approx(-45, abs=0.01)
     band = carry_out(
@@ -197,8 +205,8 @@ def test_more_is_read_off_when_it_is_asked_for() -> None:
     )
     assert (band.slope_below, band.slope_above) == pytest.approx((20, -20), abs=0.5)
     for analysis in ANALYSES.values():
-        keys = {more.key for more in analysis.readings} - {BAND}
-        assert keys == set(MORE.get(analysis.key, {}))
+        keys = [reading.key for reading in analysis.readings]
+        assert len(set(keys)) == len(keys)
 
 
 def test_a_family_of_what_is_told_in_tables() -> None:
@@ -320,9 +328,13 @@ def test_a_figure_in_the_ledger_beside_its_formula() -> None:
     look_at = carry_out(document, Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"]))
     figure = next(f for f in look_at.curves[0].readings if f.label == "bandwidth")
     assert figure.symbol == "B"
-    document.taken.append(
-        TakenFigure(id="t", name="B", label="bandwidth", value=figure.value, unit=figure.unit,
-                    conditions=look_at.conditions, circuit=look_at.circuit)
+    of_run = Figure(quantity="V_out/V_in", run="r", reading=figure.key)
+    document.ledger.append(
+        LedgerRow(
+            id="t", name="B", figure=of_run, label="bandwidth",
+            pinned=Pinned(value=figure.value, unit=figure.unit, conditions=look_at.conditions,
+                          fingerprint=look_at.circuit),
+        )
     )  # fmt: skip
     document.hand.append(HandLine(id="h", text="B = R1/(2*pi*L1)"))
     row = next(r for r in look(document).ledger if r.quantity == "B")

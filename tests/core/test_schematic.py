@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lucidbench.core.exercise import Exercise, read_exercise
+from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.look import Look, look
 from lucidbench.core.schematic import (
     Junction,
@@ -317,7 +317,9 @@ def test_examples_are_tidy_and_round_trip() -> None:
 
 def test_published_schema_is_current() -> None:
     published = json.loads((HOME / "docs" / "exercise.schema.json").read_text())
-    assert published == Exercise.model_json_schema(), "renew it: python -m lucidbench.core.exercise"
+    assert published == Exercise.model_json_schema(), (
+        "renew it: python -m lucidbench.core.document.exercise"
+    )
 
 
 _points = st.tuples(st.integers(-12, 12), st.integers(-12, 12))

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from lucidbench.core.exercise import read_exercise
+from lucidbench.core.document.exercise import read_exercise
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.schematic import read_drawing
 from lucidbench.instruments.build import physical_build
@@ -45,6 +45,6 @@ def test_a_build_stays_within_tolerance_and_is_repeatable() -> None:
 def test_the_demo_readings_are_what_the_meter_shows(name: str) -> None:
     document = json.loads((EXAMPLES / f"{name}.json").read_text())
     build = physical_build(drawn(name), BUILDS[name])
-    for note in document["bench"]:
-        node = note["quantity"].removeprefix("V_")
+    for note in document["measurements"]:
+        node = note["figure"]["quantity"].removeprefix("V_")
         assert note["text"] == Voltmeter().read(build, node)

@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from django.test import Client
 
-from lucidbench.core.exercise import Exercise as Document
+from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.server.api import api
 from lucidbench.server.demo import load_examples
 from lucidbench.server.models import Revision
@@ -113,13 +113,20 @@ def test_runs_are_carried_out_and_kept_nowhere(client: Client) -> None:
     status, look = call(client, "POST", "/run", {"document": document, "run": "r1"})
     assert status == 200
     assert look["curves"][0]["text"] == "V_out"
-    asked = json.dumps({"document": document, "run": "r1"})
-    table = client.post("/api/run/csv", asked, content_type="application/json")
+    asked = json.dumps({"result": look["result"]})
+    table = client.post("/api/result/csv", asked, content_type="application/json")
     assert table.headers["Content-Type"].startswith("text/csv")
     assert table.content.decode().startswith("t [s],V_out [V],")
-    for path in ("/run", "/run/csv"):  # each problem a sentence
-        status, told = call(client, "POST", path, {"document": document, "run": "r9"})
-        assert (status, told["detail"]) == (422, "The exercise has no run r9.")
+    status, told = call(client, "POST", "/run", {"document": document, "run": "r9"})
+    assert (status, told["detail"]) == (422, "The exercise has no run r9.")
+    # A result looked at closer is the one that was solved, whatever the document says by now.
+    middle = look["x"][len(look["x"]) // 2]
+    window = [0.99 * middle, 1.01 * middle]
+    status, near = call(client, "POST", "/result", {"result": look["result"], "window": window})
+    assert (status, near["circuit"], near["fingerprint"]) == (
+        200, look["circuit"], look["fingerprint"],
+    )  # fmt: skip
+    assert call(client, "POST", "/result", {"result": "gone"})[0] == 410
     assert (
         "no analysis called guess"
         in call(client, "POST", "/run", {"document": document, "run": "r2"})[1]["problem"]
@@ -134,7 +141,7 @@ def test_runs_are_carried_out_and_kept_nowhere(client: Client) -> None:
     [
         ({"schematic": {"parts": [{"id": "a"}]}}, 422, "schematic → parts → 0 → kind"),
         ({"schematic": {"wires": [{"id": "w", "points": [[0, 0]]}]}}, 422, "points"),
-        ({"version": 2}, 422, "version"),
+        ({"version": 3}, 422, "version"),
         ({"purpose": "x" * 6_000_000}, 413, "larger than 5 MB"),
     ],
 )

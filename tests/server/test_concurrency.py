@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from django.db import connection
 
-from lucidbench.core.exercise import Exercise as Document
+from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.server.models import Clash, Exercise
 
 WRITERS = 6

@@ -11,10 +11,11 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from lucidbench.core.analyses.requested import Answer, answer
 from lucidbench.core.analyses.run import Watch
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import read_netlist
+from lucidbench.core.runs.answers import Answer
+from lucidbench.core.runs.kinds import answer
 
 Check = Callable[[list[Answer]], None]
 

@@ -8,7 +8,7 @@ import random
 import numpy as np
 from scipy.optimize import brentq
 
-from lucidbench.core.analyses.requested import Answer
+from lucidbench.core.runs.answers import Answer
 from tests.zoo import Specimen, family, within
 
 BOLTZMANN_PER_CHARGE = 1.380649e-23 / 1.602176634e-19  # [V/K], CODATA 2018

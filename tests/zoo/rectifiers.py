@@ -8,7 +8,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
-from lucidbench.core.analyses.requested import Answer
+from lucidbench.core.runs.answers import Answer
 from tests.zoo import Specimen, family
 from tests.zoo.junctions import scale_at
 

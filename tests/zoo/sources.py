@@ -7,7 +7,7 @@ import random
 
 import numpy as np
 
-from lucidbench.core.analyses.requested import Answer
+from lucidbench.core.runs.answers import Answer
 from tests.zoo import Specimen, family
 
 

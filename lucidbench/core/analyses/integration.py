@@ -79,25 +79,23 @@ class Integration:
 
         n, state, settings = self.n, self.state, self.settings
         tables = self.prepared.tables
-        longest = min(settings.longest or np.inf, self.span / _FEWEST_STEPS)
+        longest = float(min(settings.longest or np.inf, self.span / _FEWEST_STEPS))
         if depends_on_time(self.prepared.system):
             longest = min(longest, settings.step or self.span / _LOOKS_AT_FORMULAS)
         least = np.where(tables.is_node, LEAST_VOLTAGE, LEAST_CURRENT)
-        before, peaks = np.zeros((4, n)), np.abs(self.x)
         chunk = max(16, min(_CHUNK, 4_000_000 // (3 * n)))
-        rec_t, rec_h, rec_x = np.empty(chunk), np.empty(chunk), np.empty((chunk, 3, n))
+        point = march.Point(self.x, self.given, np.zeros((4, n)), np.abs(self.x), self.jump)
+        bounds = march.Bounds(self.corners, settings.relative, least, longest, settings.start)
+        records = march.Records(np.empty(chunk), np.empty(chunk), np.empty((chunk, 3, n)))
         kept: list[tuple[Array, Array, Array]] = []
         numbers = 0
         plan = self.prepared.plan(self._values())
         replanned_at = -1.0
         while True:
-            outcome, count = march.march(
-                tables, plan, state, self.x, self.given, before, peaks, self.corners,
-                settings.relative, least, longest, settings.start, chunk, rec_t, rec_h, rec_x,
-                self.jump,
-            )  # fmt: skip
+            outcome, count = march.march(tables, plan, state, point, bounds, records)
             if count:
-                kept.append((rec_t[:count].copy(), rec_h[:count].copy(), rec_x[:count].copy()))
+                ends, lengths, stages = (part[:count].copy() for part in records)
+                kept.append((ends, lengths, stages))
                 if state[march.TIME] < settings.start:
                     kept = kept[-1:]
                     numbers = 0

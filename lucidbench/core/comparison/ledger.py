@@ -15,15 +15,16 @@ from lucidbench.core.units.dimensions import NUMBER, UNITS, Dimension
 
 @dataclass(frozen=True)
 class BenchEntry:
-    """A reading as written, for the quantity it is of."""
+    """A reading as written, for the quantity it is of, and the id it is known by."""
 
     quantity: str
     text: str
+    id: str = ""
 
 
 @dataclass(frozen=True)
-class TakenReading:
-    """A figure read off a run and put into the ledger under a name of its own."""
+class PinnedReading:
+    """A figure read off a run and kept in the ledger under a name of its own."""
 
     name: str
     label: str
@@ -52,6 +53,7 @@ class Row:
     bench_less_simulated: Difference | None
     bench_less_hand: Difference | None
     state: State
+    measurement: str = ""  # the id of the reading that counts
 
     @property
     def sentence(self) -> str | None:
@@ -66,11 +68,14 @@ def ledger(
     hand: Mapping[str, Known],
     simulated: Mapping[str, Quantity],
     bench: Sequence[BenchEntry],
-    taken: Sequence[TakenReading] = (),
+    pinned: Sequence[PinnedReading] = (),
 ) -> list[Row]:
-    """Rows of what hand lines and readings name, in their order; then of what was taken from runs."""
-    written = {entry.quantity: entry.text for entry in bench if entry.text.strip()}
-    readings = {reading.name: reading for reading in taken}
+    """Rows of what hand lines and readings name, in their order; then of what was pinned from runs.
+
+    Of several readings of one quantity the last that is written counts.
+    """
+    written = {entry.quantity: entry for entry in bench if entry.text.strip()}
+    readings = {reading.name: reading for reading in pinned}
     named = [name for name in (*hand, *written) if kind_of(name) or name in readings]
     return [
         _row(name, hand.get(name), simulated.get(name), written.get(name), readings.get(name))
@@ -82,13 +87,13 @@ def _row(
     name: str,
     hand: Known | None,
     quantity: Quantity | None,
-    written: str | None,
-    taken: TakenReading | None,
+    written: BenchEntry | None,
+    pinned: PinnedReading | None,
 ) -> Row:
     by_simulation = None
-    if taken:
-        kind, subject, unit, dimension = "reading", taken.label, taken.unit, taken.dimension
-        by_simulation = Voice("simulated", taken.value)
+    if pinned:
+        kind, subject, unit, dimension = "reading", pinned.label, pinned.unit, pinned.dimension
+        by_simulation = Voice("simulated", pinned.value)
     else:
         described = kind_of(name)
         assert described is not None
@@ -105,7 +110,7 @@ def _row(
     reading, problem = None, None
     if written is not None:
         try:
-            reading = read_reading(written, unit)
+            reading = read_reading(written.text, unit)
         except LucidError as error:
             problem = str(error)
     by_hand = Voice("hand", complex(hand.value).real) if hand else None
@@ -129,6 +134,7 @@ def _row(
         problem,
         *pairs,
         state,
+        written.id if written else "",
     )
 
 

@@ -7,7 +7,8 @@
     power   = atom [ "^" signed ]
     atom    = number [ unit ] | name | function "(" sum ")" | "(" sum ")"
 
-A number may carry a unit, close up or after a space: `0.7 V`, `10 mA`, `4k7`, `4.7 kΩ`.
+A number may carry a unit, close up or after a space: `0.7 V`, `10 mA`, `4k7`, `4.7 kΩ`. A name goes on
+behind a dot for a pin, or for what is within a block: `I_Q1.C`, `V_X1.mid`.
 """
 
 from __future__ import annotations
@@ -34,7 +35,7 @@ _TOKEN = re.compile(
         | (?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?
           (?:\s?[{_PREFIXES}]?(?:{_UNIT})(?![A-Za-z0-9_]) | [{_PREFIXES}](?![A-Za-z0-9_]))?
       )
-    | (?P<name>[A-Za-zα-ωΑ-Ω][A-Za-z0-9α-ωΑ-Ω]*(?:_[A-Za-z0-9_]+)?)
+    | (?P<name>[A-Za-zα-ωΑ-Ω][A-Za-z0-9α-ωΑ-Ω]*(?:_[A-Za-z0-9_]+(?:\.[A-Za-z0-9_]+)*)?)
     | (?P<symbol>[-+*/^()=]|·|×|−|÷)
     )""",
     re.VERBOSE,

@@ -5,6 +5,8 @@ jumps.
 
 from __future__ import annotations
 
+from typing import Any, NamedTuple
+
 import numpy as np
 
 from lucidbench.core.devices.laws.compiler import compiled, kernel, within_callers
@@ -69,6 +71,39 @@ STATE_SIZE = 21
 FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, CRAWLS = range(10)
 
 
+class Point(NamedTuple):
+    """Where a run is: `x` the unknowns, shape (n,); `given` the charge to start from, where
+    state[GIVEN] is set; `before`, (4, n), the last step's start and stages; `peaks` the largest each
+    unknown has been. `jump`, (5, n), receives unknowns and charges before and after an instant at
+    which a coil's flux jumped."""
+
+    x: Any
+    given: Any
+    before: Any
+    peaks: Any
+    jump: Any
+
+
+class Bounds(NamedTuple):
+    """`corners` are the ends of the smooth stretches [s], rising; the error allowed is `relative` of
+    an unknown's peak and `least`, shape (n,); no step is `longest`; what comes before `record_from`
+    [s] is not recorded."""
+
+    corners: Any
+    relative: float
+    least: Any
+    longest: float
+    record_from: float
+
+
+class Records(NamedTuple):
+    """Steps taken: when each ends, its length (0 marks a fresh start), its stages, (records, 3, n)."""
+
+    ends: Any
+    lengths: Any
+    stages: Any
+
+
 @within_callers
 def stretch_of(state, corners):
     """(begin, end) of the smooth stretch the run is in [s]."""
@@ -88,17 +123,18 @@ def keep_stages(tables, x, state, work):
 
 
 @within_callers
-def attempt(tables, plan, state, x, before, peaks, corners, relative, least, longest, work):
+def attempt(tables, plan, state, point, bounds, work):
     """Try a step, shorter each time, until one is exact enough. Returns STEPPED with the step in `work`
     and `state`, CRAWLS where none is, or why the run ends."""
-    begin, end = stretch_of(state, corners)
+    x, before = point.x, point.before
+    begin, end = stretch_of(state, bounds.corners)
     t = state[TIME]
     straight = is_straight(tables)
     evaluate(
         tables, x, t, False, True, work.f_0, work.q_0, work.places[0], work.places[1], work.room
     )
     drive(tables, within(t, begin, end), work.b_0)
-    if not weigh(tables, x, peaks, least, relative, work) < BEYOND_ALL:
+    if not weigh(tables, x, point.peaks, bounds.least, bounds.relative, work) < BEYOND_ALL:
         return GROWS
     if not straight:
         state[FACTORED_FOR] = 0.0
@@ -106,7 +142,7 @@ def attempt(tables, plan, state, x, before, peaks, corners, relative, least, lon
     aims = 0
     state[LONGEST] = 0.0
     while True:
-        h = min(state[STEP], longest)
+        h = min(state[STEP], bounds.longest)
         left = end - t
         if h > 0.999 * left:
             h = left
@@ -233,92 +269,59 @@ def advance(tables, state, x, before, corners, work):
 
 
 @within_callers
-def record(state, record_from, written, stages, rec_t, rec_h, rec_x):
+def begin_again(state, t, taken, end):
+    """Note that an instant was settled at `t`, and the next step begins `taken` later."""
+    state[GIVEN] = state[FRESH] = state[FORETELLS] = state[FACTORED_FOR] = 0.0
+    state[FIRST] = 1.0
+    state[STEP] = min(state[STEP], 0.01 * (end - t), state[CAREFUL])
+    state[BEGUN] = t
+    state[TIME] = t + taken
+
+
+@within_callers
+def record(state, bounds, records, written, stages):
     """Record the step just taken. Returns how many records are written."""
-    if state[TIME] < record_from:
+    if state[TIME] < bounds.record_from:
         written = 0  # only the newest step before the window is of use
-    rec_t[written] = state[TIME]
-    rec_h[written] = state[TIME] - state[BEGUN]
+    records.ends[written] = state[TIME]
+    records.lengths[written] = state[TIME] - state[BEGUN]
     for i in range(3):
         for k in range(stages.shape[1]):
-            rec_x[written, i, k] = stages[i, k]
+            records.stages[written, i, k] = stages[i, k]
     state[BEGUN] = state[TIME]
     return written + 1
 
 
 @kernel
-def stride(
-    tables,
-    plan,
-    state,
-    x,
-    before,
-    peaks,
-    corners,
-    relative,
-    least,
-    longest,
-    record_from,
-    last,
-    rec_t,
-    rec_h,
-    rec_x,
-    written,
-    work,
-):
+def stride(tables, plan, state, point, bounds, records, written, last, work):
     """Take steps until an instant has to be settled, where it returns STEPPED, or one cannot be taken.
     Returns (outcome, records written)."""
     while state[FRESH] == 0.0:
-        if written >= len(rec_t) - 2 or state[STEPS] >= last:
+        if written >= len(records.ends) - 2 or state[STEPS] >= last:
             return FULL, written
-        outcome = attempt(
-            tables, plan, state, x, before, peaks, corners, relative, least, longest, work
-        )
+        outcome = attempt(tables, plan, state, point, bounds, work)
         if outcome != STEPPED:
             return outcome, written
-        goes_on = advance(tables, state, x, before, corners, work)
-        written = record(state, record_from, written, work.stages, rec_t, rec_h, rec_x)
+        goes_on = advance(tables, state, point.x, point.before, bounds.corners, work)
+        written = record(state, bounds, records, written, work.stages)
         if not goes_on:
             return CHATTERS, written
     return STEPPED, written
 
 
 @compiled
-def march(
-    tables,
-    plan,
-    state,
-    x,
-    given,
-    before,
-    peaks,
-    corners,
-    relative,
-    least,
-    longest,
-    record_from,
-    most_steps,
-    rec_t,
-    rec_h,
-    rec_x,
-    jump,
-):
+def march(tables, plan, state, point, bounds, records):
     """Go on from `state` until the last corner, or until the records are full.
 
-    `given` is the charge to start from, shape (n,), where state[GIVEN] is set; `before`, shape
-    (4, n), the last step's start and stages; `corners` the ends of the smooth stretches, rising;
-    `least`, shape (n,), the absolute tolerance. Records: rec_t the time a step ends, rec_h its length
-    (0 marks a fresh start), rec_x, shape (records, 3, n), its stages. `jump`, shape (5, n), receives
-    unknowns and charges before and after an instant at which a coil's flux jumped.
     Returns (outcome, records written).
     """
     work = work_for(tables.n, len(tables.rows), plan.size)
-    stages, room = work.stages, work.room
+    corners = bounds.corners
     written = 0
-    last = state[STEPS] + most_steps
+    last = state[STEPS] + len(records.ends)
     state[FACTORED_FOR] = 0.0
     while state[TIME] < corners[-1]:
-        if written >= len(rec_t) - 2 or state[STEPS] >= last:
+        if written >= len(records.ends) - 2 or state[STEPS] >= last:
             return FULL, written
         begin, end = stretch_of(state, corners)
         if end - begin < EDGE * end and state[TIME] <= begin:
@@ -328,47 +331,28 @@ def march(
         elif state[FRESH] > 0.0:
             t = state[TIME]
             taken, jumped = at_instant(
-                tables, plan, x, t, end, given, state[GIVEN] > 0.0, peaks, jump, room
-            )
+                tables, plan, point.x, t, end, point.given, state[GIVEN] > 0.0, point.peaks,
+                point.jump, work.room,
+            )  # fmt: skip
             if taken < 0.0:
                 return NO_RESTART, written
-            state[GIVEN] = state[FRESH] = state[FORETELLS] = state[FACTORED_FOR] = 0.0
-            state[FIRST] = 1.0
-            state[STEP] = min(state[STEP], 0.01 * (end - t), state[CAREFUL])
-            state[BEGUN] = t
-            state[TIME] = t + taken
-            rec_t[written], rec_h[written] = t, 0.0
+            begin_again(state, t, taken, end)
+            records.ends[written], records.lengths[written] = t, 0.0
             for i in range(3):
-                rec_x[written, i] = x
+                records.stages[written, i] = point.x
             written += 1
             if jumped:
                 return JUMPED, written
         else:
             outcome, written = stride(
-                tables,
-                plan,
-                state,
-                x,
-                before,
-                peaks,
-                corners,
-                relative,
-                least,
-                longest,
-                record_from,
-                last,
-                rec_t,
-                rec_h,
-                rec_x,
-                written,
-                work,
+                tables, plan, state, point, bounds, records, written, last, work
             )
             if outcome == CRAWLS:
-                outcome = crawl(tables, plan, state, x, corners, work)
+                outcome = crawl(tables, plan, state, point.x, corners, work)
                 if outcome == STEPPED:
-                    if not advance(tables, state, x, before, corners, work):
+                    if not advance(tables, state, point.x, point.before, corners, work):
                         outcome = CHATTERS
-                    written = record(state, record_from, written, stages, rec_t, rec_h, rec_x)
+                    written = record(state, bounds, records, written, work.stages)
             if outcome != STEPPED:
                 return outcome, written
     return FINISHED, written

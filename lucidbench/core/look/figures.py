@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Literal
 
-from lucidbench.core.comparison import Difference, Row, TakenReading
+from lucidbench.core.comparison import BenchEntry, Difference, PinnedReading, Row
 from lucidbench.core.devices import Description
-from lucidbench.core.exercise import Exercise, TakenFigure
+from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
 from lucidbench.core.formula import name_latex
 from lucidbench.core.look.parts import node_words
 from lucidbench.core.look.shapes import DifferenceLook, QuantityLook, RowLook
@@ -78,22 +78,43 @@ def _plus_minus(uncertainty: float, unit: str) -> str | None:
     return f"±\u00a0{engineering(uncertainty, unit, digits=2)}" if uncertainty else None
 
 
-def taken_reading(figure: TakenFigure) -> TakenReading:
+def pinned_readings(exercise: Exercise) -> list[PinnedReading]:
     """Per cent are compared as plain numbers, which is what a formula gives."""
-    value, unit = (figure.value / 100, "") if figure.unit == "%" else (figure.value, figure.unit)
-    return TakenReading(figure.name, figure.label, value, unit)
+    found = []
+    for row in exercise.ledger:
+        if row.pinned:
+            value, unit = row.pinned.value, row.pinned.unit
+            value, unit = (value / 100, "") if unit == "%" else (value, unit)
+            found.append(PinnedReading(row.name, row.label, value, unit))
+    return found
+
+
+def bench_entries(exercise: Exercise) -> list[BenchEntry]:
+    """Readings by the names of the ledger's rows; a figure at rest is called as a formula calls it."""
+    names = {_identity(row.figure): row.name for row in exercise.ledger}
+    return [
+        BenchEntry(names.get(_identity(note.figure), note.figure.quantity), note.text, note.id)
+        for note in exercise.measurements
+    ]
+
+
+def _identity(figure: Figure) -> tuple[str, ...]:
+    return (
+        figure.quantity, figure.run, figure.record, figure.reading, figure.member, figure.case
+    )  # fmt: skip
 
 
 def row_looks(
     exercise: Exercise, circuit: Circuit, rows: list[Row], meanings: Mapping[str, str]
 ) -> list[RowLook]:
-    taken = {figure.name: figure for figure in exercise.taken}
-    return [_row(row, taken.get(row.quantity), circuit, meanings) for row in rows]
+    kept = {row.name: row for row in exercise.ledger}
+    return [_row(row, kept.get(row.quantity), circuit, meanings) for row in rows]
 
 
 def _row(
-    row: Row, figure: TakenFigure | None, circuit: Circuit, meanings: Mapping[str, str]
+    row: Row, kept: LedgerRow | None, circuit: Circuit, meanings: Mapping[str, str]
 ) -> RowLook:
+    pinned = kept.pinned if kept else None
     simulated, bench = row.simulated, row.bench
     nowhere = f"nothing on the drawing is called {row.subject}"
     return RowLook(
@@ -101,7 +122,7 @@ def _row(
         latex=name_latex(row.quantity),
         kind=row.kind,
         subject=row.subject,
-        meaning=figure.label if figure else meanings.get(row.quantity, nowhere),
+        meaning=kept.label if kept else meanings.get(row.quantity, nowhere),
         hand=None if row.hand is None else engineering(row.hand, row.unit),
         hand_problem=row.hand_problem,
         simulated=engineering(simulated.value, row.unit) if simulated else None,
@@ -116,9 +137,11 @@ def _row(
         bench_less_hand=_difference(row.bench_less_hand, row.unit),
         verdict=row.state.value,
         sentence=row.sentence,
-        taken=figure.id if figure else None,
-        conditions=figure.conditions if figure else "",
-        stale=figure is not None and figure.circuit != circuit.fingerprint,
+        row=kept.id if kept else None,
+        figure=kept.figure if kept else Figure(quantity=row.quantity),
+        measurement=row.measurement or None,
+        conditions=pinned.conditions if pinned else "",
+        stale=pinned is not None and pinned.fingerprint != circuit.fingerprint,
     )
 
 

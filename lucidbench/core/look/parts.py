@@ -57,7 +57,7 @@ def _told(
         written = description.written_in(form) if description else ()
         valued = f", {caption or 'no value'}" if written else ""
         spoken = f"{name}, {label.lower()}{valued}{between}"
-    return PartLook(identity, caption, spoken, [_value(value) for value in values])
+    return PartLook(identity, name, caption, spoken, [_value(value) for value in values])
 
 
 def _value(value: ReadValue) -> ValueLook:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from lucidbench.core.document.anchors import NodePlace
+from lucidbench.core.document.exercise import Figure
 from lucidbench.core.schematic import Finding
 from lucidbench.core.schematic.document import Point
 from lucidbench.core.schematic.kinds import KindLook
@@ -35,6 +37,7 @@ class PartLook:
     """`caption` holds the values written beside it; `description` is spoken: "R1, 4.7 kΩ, from in to out"."""
 
     id: str
+    name: str
     caption: str
     description: str
     values: list[ValueLook]
@@ -98,8 +101,8 @@ class DifferenceLook:
 
 @dataclass(frozen=True, slots=True)
 class RowLook:
-    """A row of the ledger. `taken` is the id of the figure taken from a run that it is of, `stale`
-    whether the circuit was changed since."""
+    """A row of the ledger, of `figure`. `row` is the id of the document's own row, where it has one, and
+    `measurement` that of the reading that counts; `stale` whether the circuit was changed since."""
 
     quantity: str
     latex: str
@@ -118,15 +121,28 @@ class RowLook:
     bench_less_hand: DifferenceLook | None
     verdict: Literal["open", "agree", "near", "gap"]
     sentence: str | None
-    taken: str | None
+    row: str | None
+    figure: Figure
+    measurement: str | None
     conditions: str
     stale: bool
+
+
+@dataclass(frozen=True, slots=True)
+class RunMark:
+    """`fingerprint` is the one that the result of the run with this id has while it is of now."""
+
+    id: str
+    fingerprint: str
 
 
 @dataclass(frozen=True)
 class Look:
     """`blocks` are the document's own kinds of part; `unsolved` says why there is no operating point,
-    and is None where there is. Where it is not `compared`, tolerances and ledger are left out."""
+    and is None where there is. Where it is not `compared`, tolerances and ledger are left out.
+
+    `unnamed` are nodes the document speaks of by a number that may shift.
+    """
 
     parts: list[PartLook]
     parameters: list[NamedLook]
@@ -139,3 +155,5 @@ class Look:
     lines: list[LineLook]
     compared: bool
     ledger: list[RowLook]
+    runs: list[RunMark]
+    unnamed: list[NodePlace]

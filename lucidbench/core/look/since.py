@@ -8,6 +8,7 @@ from typing import TypeVar
 
 from pydantic import TypeAdapter
 
+from lucidbench.core.document.anchors import NodePlace
 from lucidbench.core.look.shapes import (
     LineLook,
     Look,
@@ -16,6 +17,7 @@ from lucidbench.core.look.shapes import (
     PartLook,
     QuantityLook,
     RowLook,
+    RunMark,
 )
 from lucidbench.core.schematic import Finding
 from lucidbench.core.schematic.document import Point
@@ -54,6 +56,8 @@ class LookSince:
     lines: list[Span | LineLook]
     compared: bool
     ledger: list[Span | RowLook]
+    runs: list[Span | RunMark]
+    unnamed: list[NodePlace]
 
 
 def told_since(now: Look, mark: str, before: Look | None = None, since: str | None = None) -> bytes:
@@ -74,6 +78,8 @@ def told_since(now: Look, mark: str, before: Look | None = None, since: str | No
             _changes(earlier.lines, now.lines, lambda line: line.id),
             now.compared,
             _changes(earlier.ledger, now.ledger, lambda row: row.quantity),
+            _changes(earlier.runs, now.runs, lambda run: run.id),
+            now.unnamed,
         )
     )
 
@@ -119,4 +125,4 @@ def _changes(
 
 
 _WRITER = TypeAdapter(LookSince)
-_NOTHING = Look([], [], [], [], [], [], [], None, [], False, [])
+_NOTHING = Look([], [], [], [], [], [], [], None, [], False, [], [], [])

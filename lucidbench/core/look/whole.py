@@ -17,15 +17,23 @@ from lucidbench.core.analyses import (
 )
 from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
-from lucidbench.core.comparison import BenchEntry, ledger
+from lucidbench.core.comparison import ledger
+from lucidbench.core.document.anchors import unnamed_nodes
+from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import LucidError
-from lucidbench.core.exercise import Exercise
 from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
-from lucidbench.core.look.figures import meanings_of, quantity_look, row_looks, taken_reading
+from lucidbench.core.look.figures import (
+    bench_entries,
+    meanings_of,
+    pinned_readings,
+    quantity_look,
+    row_looks,
+)
 from lucidbench.core.look.parts import net_looks, part_look
-from lucidbench.core.look.shapes import LineLook, Look, NamedLook
+from lucidbench.core.look.shapes import LineLook, Look, NamedLook, RunMark
 from lucidbench.core.netlist import Circuit, FaultKind
 from lucidbench.core.readings import Quantity, quantities
+from lucidbench.core.runs import SETTING_READS, fingerprint_of
 from lucidbench.core.schematic import (
     Block,
     Finding,
@@ -68,9 +76,9 @@ def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -
         for line in worked
         if line.target and line.result and not line.result.simulated
     }
-    entries = [BenchEntry(note.quantity, note.text) for note in exercise.bench]
-    taken = [taken_reading(figure) for figure in exercise.taken]
-    rows = ledger(hand, results, entries, taken) if compared else []
+    rows = []
+    if compared:
+        rows = ledger(hand, results, bench_entries(exercise), pinned_readings(exercise))
     return Look(
         parts=[
             part_look(part, drawing.values[part.id], nodes.get(part.id, ()), drawing.kinds)
@@ -88,6 +96,8 @@ def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
         compared=compared,
         ledger=row_looks(exercise, whole.circuit, rows, meanings),
+        runs=[RunMark(run.id, fingerprint_of(whole.circuit, run)) for run in exercise.runs],
+        unnamed=unnamed_nodes(exercise, whole.wiring, SETTING_READS),
     )
 
 
@@ -147,7 +157,9 @@ def _compared(exercise: Exercise) -> set[str] | None:
     if len(exercise.schematic.parts) <= MOST_TOLERANCED:
         return None
     hand = {line.text.partition("=")[0].strip() for line in exercise.hand}
-    return {name for name in hand | {note.quantity for note in exercise.bench} if name}
+    return {
+        name for name in hand | {note.figure.quantity for note in exercise.measurements} if name
+    }
 
 
 def _solve(

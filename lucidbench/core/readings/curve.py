@@ -44,6 +44,11 @@ class Curve:
     at: Evaluate
 
     @cached_property
+    def found(self) -> dict[str, Any]:
+        """What several readings rest on, once it was looked for."""
+        return {}
+
+    @cached_property
     def values(self) -> Any:
         """On the grid."""
         return self.at(self.grid)

@@ -6,6 +6,7 @@ Each is a number that keeps its unit. Raises NoReading where the curve does not 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import cast
 
 import numpy as np
 
@@ -72,6 +73,13 @@ class Band:
 
 def band(curve: Curve, level: float = HALF_POWER, reference: float | None = None) -> Band:
     """Both sides of the band around the peak, `level` dB from the peak or from `reference`."""
+    key = f"band {level} {reference}"
+    if key not in curve.found:
+        curve.found[key] = _band(curve, level, reference)
+    return cast(Band, curve.found[key])
+
+
+def _band(curve: Curve, level: float, reference: float | None) -> Band:
     top = peak(curve)
     size = top.magnitude if reference is None else reference
     limit = size * 10 ** (level / 20)

@@ -170,6 +170,12 @@ def phase(first: Curve, second: Curve) -> Reading:
 
 def _rises(curve: Curve) -> Array:
     """The abscissas where it rises through its middle; none where it is flat."""
+    if "rises" not in curve.found:
+        curve.found["rises"] = _look_for_rises(curve)
+    return np.asarray(curve.found["rises"])
+
+
+def _look_for_rises(curve: Curve) -> Array:
     high, low = maximum(curve), minimum(curve)
     if high - low <= FLAT * max(abs(high), abs(low)):
         return np.zeros(0)

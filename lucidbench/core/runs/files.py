@@ -6,7 +6,7 @@ import csv
 import io
 import re
 
-from lucidbench.core.runs.looks import RunLook
+from lucidbench.core.runs.looks import CurveLook, RunLook
 
 Columns = tuple[list[str], list[list[float | None]]]
 
@@ -16,7 +16,7 @@ def columns_of(look: RunLook) -> Columns:
     heads = [f"{look.axis} [{look.axis_unit}]" if look.axis_unit else look.axis]
     columns: list[list[float | None]] = [list(look.x)]
     for curve in look.curves:
-        name = f"{curve.text} ({curve.member})" if curve.member else curve.text
+        name = _name(curve)
         unit = f" [{curve.unit}]" if curve.unit else ""
         heads.append(f"{name}{unit}")
         columns.append(curve.y)
@@ -24,6 +24,10 @@ def columns_of(look: RunLook) -> Columns:
             heads.append(f"phase of {name} [°]")
             columns.append(curve.phase)
     return heads, columns
+
+
+def _name(curve: CurveLook) -> str:
+    return f"{curve.text} ({curve.member.label})" if curve.member else curve.text
 
 
 def as_csv(look: RunLook) -> str:
@@ -51,7 +55,7 @@ def as_xlsx(look: RunLook) -> bytes:
         readings = book.create_sheet("Readings")
         readings.append(["curve", "reading", "value", "unit"])
         for curve in look.curves:
-            name = f"{curve.text} ({curve.member})" if curve.member else curve.text
+            name = _name(curve)
             for figure in curve.readings:
                 readings.append([_harmless(name), figure.label, figure.value, figure.unit])
     for k, table in enumerate(look.tables, 1):

@@ -18,8 +18,10 @@ class SettingLook(BaseModel):
 
 
 class FigureLook(BaseModel):
-    """A figure read off a curve; `at` is where it stands, on the axis; `symbol` a name for it."""
+    """A figure read off a curve, by the key of the reading; `at` is where it stands, on the axis;
+    `symbol` a name for it."""
 
+    key: str
     label: str
     text: str
     exact: str
@@ -41,11 +43,20 @@ class BandLook(BaseModel):
     sizes: tuple[float, float]  # there
 
 
+class MemberLook(BaseModel):
+    """Of a family: the value a circuit was run with, by itself and in words; or of a tolerance study
+    the circuit as it is, and one build of it."""
+
+    key: str
+    label: str
+    role: Literal["value", "nominal", "build"]
+
+
 class CurveLook(BaseModel):
     """`y` at the run's `x`; of phasors the magnitude, with `phase` [°] beside it."""
 
     text: str
-    member: str = ""  # of a family: the value it was run with
+    member: MemberLook | None = None
     unit: str
     by_hand: bool = False  # a formula of parts alone: nothing in it was simulated
     y: list[float | None]
@@ -120,7 +131,12 @@ class FormulaLook(BaseModel):
 
 
 class RunLook(BaseModel):
+    """`result` is what the result is known by while it is remembered; `fingerprint` changes with
+    anything it depends on, `circuit` with anything in the circuit."""
+
     id: str
+    result: str = ""
+    fingerprint: str = ""
     settings: list[SettingLook]
     shown: list[ShownLook]
     problem: str | None = None
@@ -139,5 +155,5 @@ class RunLook(BaseModel):
     notes: list[str] = []
     names: list[str] = []  # what may be shown
     conditions: str = ""  # the analysis and its settings in a line
-    circuit: str = ""  # a mark of the circuit it was run with
+    circuit: str = ""
     seconds: float = 0.0

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 
 import numpy as np
 
-from lucidbench.core.analyses.requested import Answer
+from lucidbench.core.runs.answers import Answer
 from tests.zoo import Specimen, within
 from tests.zoo.by_name.wanted import VT
 

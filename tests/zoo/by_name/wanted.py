@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from lucidbench.core.analyses.requested import Answer
+from lucidbench.core.runs.answers import Answer
 from tests.zoo import Specimen, within
 from tests.zoo.junctions import scale_at
 

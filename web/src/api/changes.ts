@@ -1,4 +1,4 @@
-// What is changed between two values, as operations of JSON Patch (RFC 6902).
+// Changes of a document as operations of JSON Patch (RFC 6902): found between two, and carried out.
 import type { Change } from "./types";
 
 /** What makes `now` of `before`. What is the very same in both is not looked into, so that two
@@ -43,3 +43,17 @@ const isObject = (value: unknown): value is Record<string, unknown> =>
   typeof value === "object" && value !== null && !Array.isArray(value);
 
 const escaped = (key: string) => key.replace(/~/g, "~0").replace(/\//g, "~1");
+
+/** Carries out changes that only replace what is there, in a draft that may be changed. */
+export function replaceIn(draft: object, changes: Change[]): void {
+  for (const { path, value } of changes) {
+    const steps = path.split("/").slice(1).map(plain);
+    const last = steps.pop() as string;
+    const place = steps.reduce((held, step) => held[step] as Held, draft as Held);
+    place[last] = value;
+  }
+}
+
+type Held = Record<string, unknown>;
+
+const plain = (step: string) => step.replace(/~1/g, "/").replace(/~0/g, "~");

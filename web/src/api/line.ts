@@ -3,7 +3,7 @@
 import { type Answer, api, ask, token } from "./client";
 import type { paths } from "./schema";
 
-type Path = "/api/look" | "/api/run";
+type Path = "/api/look" | "/api/run" | "/api/rename";
 type Body<P extends Path> = paths[P]["post"]["requestBody"]["content"]["application/json"];
 
 interface Waiting {

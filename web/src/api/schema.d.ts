@@ -106,6 +106,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename In
+         * @description What gives things of a document other names, wherever it speaks of them; nothing is kept.
+         */
+        post: operations["lucidbench_server_api_rename_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/analyses": {
         parameters: {
             query?: never;
@@ -137,9 +157,30 @@ export interface paths {
         put?: never;
         /**
          * Run Of
-         * @description A run of the document carried out: its curves, tables and readings, kept nowhere.
+         * @description A run of the document carried out: its curves, tables and readings. Its result is remembered for
+         *     a while by the mark it is given.
          */
         post: operations["lucidbench_server_api_run_of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/result": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Closer
+         * @description A part of a remembered result with all its points; nothing is solved again.
+         */
+        post: operations["lucidbench_server_api_closer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -186,7 +227,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/run/csv": {
+    "/api/result/csv": {
         parameters: {
             query?: never;
             header?: never;
@@ -196,17 +237,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Run As Csv
-         * @description A run's curves with all their points, as comma-separated values (RFC 4180).
+         * Result As Csv
+         * @description A result's curves with all their points, as comma-separated values (RFC 4180).
          */
-        post: operations["lucidbench_server_api_run_as_csv"];
+        post: operations["lucidbench_server_api_result_as_csv"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/run/xlsx": {
+    "/api/result/xlsx": {
         parameters: {
             query?: never;
             header?: never;
@@ -216,10 +257,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Run As Xlsx
-         * @description A run's curves with all their points, its readings and tables, as a workbook (ISO/IEC 29500).
+         * Result As Xlsx
+         * @description A result's curves with all their points, its readings and tables, as a workbook (ISO/IEC 29500).
          */
-        post: operations["lucidbench_server_api_run_as_xlsx"];
+        post: operations["lucidbench_server_api_result_as_xlsx"];
         delete?: never;
         options?: never;
         head?: never;
@@ -621,6 +662,46 @@ export interface components {
              */
             state: "open" | "agree" | "near" | "gap";
         };
+        /**
+         * Figure
+         * @description What a number is of.
+         *
+         *     At rest: `quantity` alone, a formula of V_<node>, I_<part> and P_<part>. Of a run, or of a record
+         *     from the bench: its id, the formula of a curve of it, and the key of the `reading`; `member` is the
+         *     value it was run with in a family. `cell` stands for `reading` where the figure is of a table, and
+         *     `quantity` then tells which. `case` is the variant of the circuit, empty for the one drawn.
+         */
+        Figure: {
+            /** Quantity */
+            quantity: string;
+            /**
+             * Run
+             * @default
+             */
+            run: string;
+            /**
+             * Record
+             * @default
+             */
+            record: string;
+            /**
+             * Reading
+             * @default
+             */
+            reading: string;
+            /**
+             * Member
+             * @default
+             */
+            member: string;
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+        } & {
+            [key: string]: unknown;
+        };
         /** Finding */
         Finding: {
             /** Code */
@@ -719,6 +800,10 @@ export interface components {
             compared: boolean;
             /** Ledger */
             ledger: (components["schemas"]["Span"] | components["schemas"]["RowLook"])[];
+            /** Runs */
+            runs: (components["schemas"]["Span"] | components["schemas"]["RunMark"])[];
+            /** Unnamed */
+            unnamed: components["schemas"]["NodePlace"][];
         };
         /**
          * Mend
@@ -777,6 +862,19 @@ export interface components {
             ][];
             /** Wires */
             wires: string[];
+        };
+        /**
+         * NodePlace
+         * @description A node by the name it has, and a point of it on the sheet.
+         */
+        NodePlace: {
+            /** Name */
+            name: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
         };
         /** OfferLook */
         OfferLook: {
@@ -853,6 +951,8 @@ export interface components {
         PartLook: {
             /** Id */
             id: string;
+            /** Name */
+            name: string;
             /** Caption */
             caption: string;
             /** Description */
@@ -923,8 +1023,8 @@ export interface components {
         };
         /**
          * RowLook
-         * @description A row of the ledger. `taken` is the id of the figure taken from a run that it is of, `stale`
-         *     whether the circuit was changed since.
+         * @description A row of the ledger, of `figure`. `row` is the id of the document's own row, where it has one, and
+         *     `measurement` that of the reading that counts; `stale` whether the circuit was changed since.
          */
         RowLook: {
             /** Quantity */
@@ -961,12 +1061,25 @@ export interface components {
             verdict: "open" | "agree" | "near" | "gap";
             /** Sentence */
             sentence: string | null;
-            /** Taken */
-            taken: string | null;
+            /** Row */
+            row: string | null;
+            figure: components["schemas"]["Figure"];
+            /** Measurement */
+            measurement: string | null;
             /** Conditions */
             conditions: string;
             /** Stale */
             stale: boolean;
+        };
+        /**
+         * RunMark
+         * @description `fingerprint` is the one that the result of the run with this id has while it is of now.
+         */
+        RunMark: {
+            /** Id */
+            id: string;
+            /** Fingerprint */
+            fingerprint: string;
         };
         /**
          * Span
@@ -1034,25 +1147,6 @@ export interface components {
             latest?: number | null;
         };
         /**
-         * BenchNote
-         * @description A reading as it was written down: `2.61 V ± 0.02 V`, and how it was taken.
-         */
-        BenchNote: {
-            /** Id */
-            id: string;
-            /** Quantity */
-            quantity: string;
-            /** Text */
-            text: string;
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-        } & {
-            [key: string]: unknown;
-        };
-        /**
          * Block
          * @description A circuit used as a part. Its parameters have their defaults here and may differ in each use.
          */
@@ -1090,6 +1184,74 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * Case
+         * @description A named variant of the circuit drawn.
+         */
+        Case: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["CaseChange"][];
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * CaseChange
+         * @description One thing in which a case differs from the circuit drawn: a part, by id, that is left `open`,
+         *     `short`ed, or has other `values`, `kind` and `form`; or a circuit parameter, by id, with another
+         *     `text`.
+         */
+        CaseChange: {
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Does
+             * @default replace
+             * @enum {string}
+             */
+            does: "open" | "short" | "replace";
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Form
+             * @default
+             */
+            form: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: string;
+            };
+            /**
+             * Parameter
+             * @default
+             */
+            parameter: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * Change
          * @description `path` is a JSON Pointer (RFC 6901); `value` means nothing where something is removed.
          */
@@ -1104,6 +1266,34 @@ export interface components {
             /** Value */
             value?: unknown;
         };
+        /**
+         * Column
+         * @description One column of a record: what it is of, a formula; `uncertainty` is the expanded one (k = 2) of
+         *     every value, `uncertainties` those of each where they differ.
+         */
+        Column: {
+            /** Quantity */
+            quantity: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: number[];
+            /** Uncertainty */
+            uncertainty?: number | null;
+            /**
+             * Uncertainties
+             * @default []
+             */
+            uncertainties: number[];
+        } & {
+            [key: string]: unknown;
+        };
         /** Exercise */
         Exercise: {
             /**
@@ -1114,10 +1304,10 @@ export interface components {
             format: "lucid-bench-exercise";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Title
              * @default
@@ -1164,25 +1354,35 @@ export interface components {
              */
             blocks: components["schemas"]["Block"][];
             /**
+             * Cases
+             * @default []
+             */
+            cases: components["schemas"]["Case"][];
+            /**
              * Hand
              * @default []
              */
             hand: components["schemas"]["HandLine"][];
-            /**
-             * Bench
-             * @default []
-             */
-            bench: components["schemas"]["BenchNote"][];
             /**
              * Runs
              * @default []
              */
             runs: components["schemas"]["Run"][];
             /**
-             * Taken
+             * Records
              * @default []
              */
-            taken: components["schemas"]["TakenFigure"][];
+            records: components["schemas"]["Record"][];
+            /**
+             * Measurements
+             * @default []
+             */
+            measurements: components["schemas"]["Measurement"][];
+            /**
+             * Ledger
+             * @default []
+             */
+            ledger: components["schemas"]["LedgerRow"][];
         } & {
             [key: string]: unknown;
         };
@@ -1214,6 +1414,26 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * LedgerRow
+         * @description A figure that was put into the ledger, under the name hand lines call it by; `label` tells it in
+         *     words.
+         */
+        LedgerRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            figure: components["schemas"]["Figure"];
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            pinned?: components["schemas"]["Pinned"] | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * LookAsked
          * @description With `inside`, of the block of that id; unless `compared`, without tolerances and ledger.
          */
@@ -1239,6 +1459,24 @@ export interface components {
              * @default true
              */
             compared: boolean;
+        };
+        /**
+         * Measurement
+         * @description A reading as it was written down: `2.61 V ± 0.02 V`, of which figure, and how it was taken.
+         */
+        Measurement: {
+            /** Id */
+            id: string;
+            figure: components["schemas"]["Figure"];
+            /** Text */
+            text: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        } & {
+            [key: string]: unknown;
         };
         /**
          * NamedValue
@@ -1278,14 +1516,46 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * Pinned
+         * @description A figure as it was at a moment, with the conditions it held under.
+         *
+         *     `fingerprint` is that of the circuit of that moment, so that a later change shows.
+         */
+        Pinned: {
+            /** Value */
+            value: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Conditions
+             * @default
+             */
+            conditions: string;
+            /**
+             * Fingerprint
+             * @default
+             */
+            fingerprint: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * PlotNote
-         * @description Words tied to a place of a curve, the curve named by its formula and family member.
+         * @description Words tied to a place of a curve: by its formula, and in a family the value it was run with.
          */
         PlotNote: {
             /** Id */
             id: string;
             /** Curve */
             curve: string;
+            /**
+             * Member
+             * @default
+             */
+            member: string;
             /** At */
             at: number;
             /** Text */
@@ -1305,6 +1575,36 @@ export interface components {
                 number,
                 number
             ];
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * Record
+         * @description A table from the bench, of equally long columns, the abscissa first.
+         */
+        Record: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Case
+             * @default
+             */
+            case: string;
         } & {
             [key: string]: unknown;
         };
@@ -1345,6 +1645,11 @@ export interface components {
              * @default []
              */
             notes: components["schemas"]["PlotNote"][];
+            /**
+             * Case
+             * @default
+             */
+            case: string;
         } & {
             [key: string]: unknown;
         };
@@ -1375,44 +1680,6 @@ export interface components {
              * @default []
              */
             notes: components["schemas"]["Note"][];
-        } & {
-            [key: string]: unknown;
-        };
-        /**
-         * TakenFigure
-         * @description A figure read off a run and kept in the ledger: what it is, and under which conditions it held.
-         *
-         *     `circuit` marks the circuit of that moment, so that a later change shows.
-         */
-        TakenFigure: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Label */
-            label: string;
-            /** Value */
-            value: number;
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
-            /**
-             * Run
-             * @default
-             */
-            run: string;
-            /**
-             * Conditions
-             * @default
-             */
-            conditions: string;
-            /**
-             * Circuit
-             * @default
-             */
-            circuit: string;
         } & {
             [key: string]: unknown;
         };
@@ -1556,7 +1823,50 @@ export interface components {
             /** Column */
             column?: number | null;
         };
-        /** Analysis */
+        /**
+         * RenameAsked
+         * @description What in the document shall be called otherwise.
+         */
+        RenameAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Renamings */
+            renamings: components["schemas"]["Renaming"][];
+        };
+        /**
+         * Renaming
+         * @description What shall be called otherwise: a part, a circuit parameter, a row of the ledger, or a block's
+         *     parameter, by id; a node by the name it has. `sheet` is the block it belongs to, "" for none.
+         */
+        Renaming: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "part" | "node" | "parameter" | "row";
+            /** Which */
+            which: string;
+            /** Name */
+            name: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
+        };
+        /**
+         * Analysis
+         * @description The question an analysis is for, what it is told, and what more can be read off.
+         */
         Analysis: {
             /** Key */
             key: string;
@@ -1596,7 +1906,8 @@ export interface components {
          *
          *     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
          *     or the name of a "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a
-         *     Kirchhoff "sum", or of an "output": a node or none.
+         *     Kirchhoff "sum", or of an "output": a node or none. A quantity `of` another setting's subject has
+         *     that one's unit.
          */
         Setting: {
             /** Key */
@@ -1631,6 +1942,11 @@ export interface components {
              * @default false
              */
             optional: boolean;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
         };
         /**
          * ArrowLook
@@ -1711,11 +2027,7 @@ export interface components {
         CurveLook: {
             /** Text */
             text: string;
-            /**
-             * Member
-             * @default
-             */
-            member: string;
+            member?: components["schemas"]["MemberLook"] | null;
             /** Unit */
             unit: string;
             /**
@@ -1733,9 +2045,12 @@ export interface components {
         };
         /**
          * FigureLook
-         * @description A figure read off a curve; `at` is where it stands, on the axis; `symbol` a name for it.
+         * @description A figure read off a curve, by the key of the reading; `at` is where it stands, on the axis;
+         *     `symbol` a name for it.
          */
         FigureLook: {
+            /** Key */
+            key: string;
             /** Label */
             label: string;
             /** Text */
@@ -1772,6 +2087,22 @@ export interface components {
             beside: string;
         };
         /**
+         * MemberLook
+         * @description Of a family: the value a circuit was run with, by itself and in words; or of a tolerance study
+         *     the circuit as it is, and one build of it.
+         */
+        MemberLook: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "value" | "nominal" | "build";
+        };
+        /**
          * PhasorsLook
          * @description Phasors of one unit to one scale; where `closed` they are a sum that comes back to its start.
          */
@@ -1805,10 +2136,24 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** RunLook */
+        /**
+         * RunLook
+         * @description `result` is what the result is known by while it is remembered; `fingerprint` changes with
+         *     anything it depends on, `circuit` with anything in the circuit.
+         */
         RunLook: {
             /** Id */
             id: string;
+            /**
+             * Result
+             * @default
+             */
+            result: string;
+            /**
+             * Fingerprint
+             * @default
+             */
+            fingerprint: string;
             /** Settings */
             settings: components["schemas"]["SettingLook"][];
             /** Shown */
@@ -1952,8 +2297,6 @@ export interface components {
         /**
          * RunAsked
          * @description Which of a document's runs to carry out; `key` is what the asker calls it meanwhile.
-         *
-         *     `window` is the part of the axis that is looked at.
          */
         RunAsked: {
             document?: components["schemas"]["Exercise"] | null;
@@ -1974,6 +2317,14 @@ export interface components {
              * @default
              */
             key: string;
+        };
+        /**
+         * WindowAsked
+         * @description `window` is the part of the axis that is looked at.
+         */
+        WindowAsked: {
+            /** Result */
+            result: string;
             /** Window */
             window?: [
                 number,
@@ -1987,6 +2338,14 @@ export interface components {
         Progress: {
             /** Share */
             share: number | null;
+        };
+        /**
+         * ResultAsked
+         * @description A result, by the mark it is remembered by.
+         */
+        ResultAsked: {
+            /** Result */
+            result: string;
         };
         /**
          * NewBlock
@@ -2357,6 +2716,48 @@ export interface operations {
             };
         };
     };
+    lucidbench_server_api_rename_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Change"][];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lucidbench_server_api_analyses: {
         parameters: {
             query?: never;
@@ -2419,6 +2820,39 @@ export interface operations {
             };
         };
     };
+    lucidbench_server_api_closer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WindowAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunLook"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lucidbench_server_api_progress: {
         parameters: {
             query: {
@@ -2461,7 +2895,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_run_as_csv: {
+    lucidbench_server_api_result_as_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -2470,7 +2904,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RunAsked"];
+                "application/json": components["schemas"]["ResultAsked"];
             };
         };
         responses: {
@@ -2481,8 +2915,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Gone */
+            410: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2492,7 +2926,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_run_as_xlsx: {
+    lucidbench_server_api_result_as_xlsx: {
         parameters: {
             query?: never;
             header?: never;
@@ -2501,7 +2935,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RunAsked"];
+                "application/json": components["schemas"]["ResultAsked"];
             };
         };
         responses: {
@@ -2512,8 +2946,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Gone */
+            410: {
                 headers: {
                     [name: string]: unknown;
                 };

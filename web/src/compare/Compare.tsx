@@ -1,11 +1,15 @@
 // Compare: the ledger. A row for each quantity; hand, simulated and bench; the differences; a verdict.
 import { useEffect, useState } from "react";
-import type { DifferenceLook, QuantityLook, RowLook } from "../api/types";
-import { useExercise } from "../exercise/store";
+import type { DifferenceLook, Exercise, Measurement, QuantityLook, RowLook } from "../api/types";
+import { isSame } from "../document/figures";
+import { rename } from "../document/rename";
+import { useExercise } from "../document/store";
 import { useHand } from "../schematic/tools";
 import { freshId } from "../schematic/wires";
 import { Formula } from "../ui/Formula";
 import { Named } from "../ui/Named";
+import { NameField } from "../ui/NameField";
+import { say } from "../ui/Toasts";
 import { Verdict } from "../ui/Verdict";
 
 export function Compare() {
@@ -91,7 +95,9 @@ function simulatedOnly(quantity: QuantityLook): RowLook {
     bench_less_hand: null,
     verdict: "open",
     sentence: null,
-    taken: null,
+    row: null,
+    figure: { quantity: name, run: "", record: "", reading: "", member: "", case: "" },
+    measurement: null,
     conditions: "",
     stale: false,
   };
@@ -181,7 +187,7 @@ function LedgerRow({ row }: { row: RowLook }) {
       </tr>
       <tr>
         <td colSpan={5} className="px-1 pb-2.5 text-[13px] leading-5 text-soft">
-          {row.taken && <Taken row={row} id={row.taken} />}
+          {row.row && <Kept row={row} id={row.row} />}
           {row.hand_problem && <p className="text-fault">Hand: {row.hand_problem}.</p>}
           {row.bench_problem && <p className="text-fault">Bench: {row.bench_problem}.</p>}
           <Differences row={row} />
@@ -192,34 +198,25 @@ function LedgerRow({ row }: { row: RowLook }) {
   );
 }
 
-/** What was taken from a run: of what, under which conditions, and whether they still hold. */
-function Taken({ row, id }: { row: RowLook; id: string }) {
-  const rename = (name: string) =>
-    useExercise.getState().edit((document) => {
-      const figure = document.taken.find((each) => each.id === id);
-      if (!figure || document.taken.some((other) => other !== figure && other.name === name))
-        return;
-      for (const note of document.bench) if (note.quantity === figure.name) note.quantity = name;
-      figure.name = name;
-    });
+/** What was put into the ledger: of what, under which conditions, and whether they still hold. */
+function Kept({ row, id }: { row: RowLook; id: string }) {
+  const give = (name: string) => {
+    if (!/^[A-Za-z]\w*$/.test(name))
+      throw new Error("A name begins with a letter; letters, digits and _ may follow.");
+    return rename([{ what: "row", which: id, name, sheet: "" }]);
+  };
   const remove = () =>
     useExercise.getState().edit((document) => {
-      document.taken = document.taken.filter((each) => each.id !== id);
+      document.ledger = document.ledger.filter((each) => each.id !== id);
     });
   return (
     <p className="flex flex-wrap items-baseline gap-x-2">
-      <input
-        key={row.quantity}
+      <NameField
         aria-label={`Name of ${row.meaning}`}
-        defaultValue={row.quantity}
+        value={row.quantity}
         maxLength={40}
-        spellCheck={false}
-        onBlur={(event) => {
-          const name = event.target.value.trim();
-          if (/^[A-Za-z]\w*$/.test(name) && name !== row.quantity) rename(name);
-          else event.target.value = row.quantity;
-        }}
-        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+        onGive={async (name) => give(name)}
+        onRefused={say}
         className="figure w-16 rounded border border-transparent px-0.5 hover:border-hairline focus:border-accent focus:outline-none"
       />
       <span>
@@ -268,16 +265,17 @@ function Differences({ row }: { row: RowLook }) {
 
 /** The reading as it was written down, changed where it stands. */
 function BenchField({ row }: { row: RowLook }) {
-  const note = useExercise((s) => s.document.bench.find((item) => item.quantity === row.quantity));
+  const id = useExercise((s) => readingOf(s.document, row)?.id);
+  const note = useExercise((s) => s.document.measurements.find((item) => item.id === id));
   const text = note?.text ?? "";
   const write = (value: string) =>
     useExercise.getState().edit((document) => {
-      const existing = document.bench.find((item) => item.quantity === row.quantity);
+      const existing = readingOf(document, row);
       if (existing) existing.text = value;
       else
-        document.bench.push({
-          id: freshId("b", document.bench),
-          quantity: row.quantity,
+        document.measurements.push({
+          id: freshId("b", document.measurements),
+          figure: row.figure,
           text: value,
           note: "",
         });
@@ -297,4 +295,10 @@ function BenchField({ row }: { row: RowLook }) {
       className="figure voice-bench field-sizing-content w-full min-w-16 rounded-md border border-transparent bg-transparent px-1 py-0.5 text-right placeholder:text-soft hover:border-hairline focus:border-accent focus:bg-raised focus:outline-none aria-invalid:border-fault"
     />
   );
+}
+
+/** The reading that the ledger judges, or the last of that figure where none is written yet. */
+function readingOf({ measurements }: Exercise, row: RowLook): Measurement | undefined {
+  const judged = measurements.find((each) => each.id === row.measurement);
+  return judged ?? measurements.filter((each) => isSame(each.figure, row.figure)).at(-1);
 }

@@ -2,9 +2,9 @@
 import { useLocation } from "wouter";
 import { api, ask } from "../api/client";
 import type { Opened } from "../api/types";
+import { forgetDraft, saveOnTop } from "../document/saving";
+import { useExercise } from "../document/store";
 import { Button } from "../ui/Button";
-import { forgetDraft, saveOnTop } from "./saving";
-import { useExercise } from "./store";
 
 export function ClashNote() {
   const [, go] = useLocation();

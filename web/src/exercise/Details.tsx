@@ -1,7 +1,8 @@
 // What an exercise says of itself.
+
+import { useExercise } from "../document/store";
 import { Field, LongField } from "../ui/Field";
 import { Panel } from "../ui/Panel";
-import { useExercise } from "./store";
 
 const FIELDS = [
   { key: "title", label: "Title", longest: 120 },

@@ -6,6 +6,9 @@ import { Link } from "wouter";
 import { api, ask } from "../api/client";
 import type { Opened } from "../api/types";
 import { Compare } from "../compare/Compare";
+import { keepLooking } from "../document/looking";
+import { keepSaving, takeUpDraft, undoFurther } from "../document/saving";
+import { useExercise } from "../document/store";
 import { Predict } from "../predict/Predict";
 import { WithCatalogue } from "../schematic/catalogue";
 import { SchematicPage } from "../schematic/SchematicPage";
@@ -14,10 +17,7 @@ import { Simulate } from "../simulate/Simulate";
 import { usePreferences } from "../ui/theme";
 import { ClashNote } from "./ClashNote";
 import { Header } from "./Header";
-import { keepLooking } from "./looking";
 import { Palette } from "./Palette";
-import { keepSaving, takeUpDraft, undoFurther } from "./saving";
-import { useExercise } from "./store";
 
 export function ExercisePage({ id }: { id: number }) {
   const openId = useExercise((state) => state.id);
@@ -34,7 +34,7 @@ export function ExercisePage({ id }: { id: number }) {
     if (!data) return;
     useHand.getState().reset();
     useExercise.getState().open(data);
-    takeUpDraft(data);
+    void takeUpDraft(data);
     const stopLooking = keepLooking();
     const stopSaving = keepSaving();
     return () => {

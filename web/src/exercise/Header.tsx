@@ -4,14 +4,14 @@ import { useEffect, useState } from "react";
 import { useLocation } from "wouter";
 import { api, ask } from "../api/client";
 import type { Opened } from "../api/types";
+import { undoFurther } from "../document/saving";
+import { type Saving, useExercise } from "../document/store";
 import { askPicture } from "../schematic/picture";
 import { IconButton } from "../ui/Button";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { usePreferences } from "../ui/theme";
 import { Details } from "./Details";
 import { Revisions } from "./Revisions";
-import { undoFurther } from "./saving";
-import { type Saving, useExercise } from "./store";
 
 export function Header() {
   const [, go] = useLocation();

@@ -2,6 +2,8 @@
 import { Command } from "cmdk";
 import { useEffect, useState } from "react";
 import { useLocation } from "wouter";
+import { undoFurther } from "../document/saving";
+import { useExercise } from "../document/store";
 import {
   align,
   duplicate,
@@ -18,8 +20,6 @@ import { useCatalogue } from "../schematic/catalogue";
 import { type Layers, useHand } from "../schematic/tools";
 import { Keys } from "../ui/Hint";
 import { usePreferences } from "../ui/theme";
-import { undoFurther } from "./saving";
-import { useExercise } from "./store";
 
 interface Entry {
   name: string;

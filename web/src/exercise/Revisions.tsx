@@ -2,8 +2,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../api/client";
 import type { Opened, Revision } from "../api/types";
+import { useExercise } from "../document/store";
 import { Panel } from "../ui/Panel";
-import { useExercise } from "./store";
 
 const clock = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "medium" });
 

@@ -2,7 +2,7 @@
 import { Plus, X } from "lucide-react";
 import { useRef, useState } from "react";
 import type { LineLook } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useExercise } from "../document/store";
 import { freshId } from "../schematic/wires";
 import { Button } from "../ui/Button";
 import { Formula } from "../ui/Formula";

@@ -2,7 +2,7 @@
 import { ArrowLeft, ArrowUpLeft } from "lucide-react";
 import { api, ask } from "../api/client";
 import type { Block, PortsLaid } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useExercise } from "../document/store";
 import { Button, IconButton } from "../ui/Button";
 import { enterBlock, movePorts } from "./blocks";
 import { useCatalogue } from "./catalogue";

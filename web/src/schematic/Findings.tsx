@@ -2,7 +2,7 @@
 import { CircleAlert, CircleCheck, CircleHelp } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import type { Finding, Mend, Schematic } from "../api/types";
-import { sheetOf, useExercise, useSheet } from "../exercise/store";
+import { sheetOf, useExercise, useSheet } from "../document/store";
 import { Pill } from "../ui/Pill";
 import { useCatalogue } from "./catalogue";
 import { mended } from "./edits";

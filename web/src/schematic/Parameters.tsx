@@ -2,8 +2,11 @@
 import { Plus, Sigma, X } from "lucide-react";
 import { Popover } from "radix-ui";
 import type { NamedLook, NamedValue } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { rename } from "../document/rename";
+import { useExercise } from "../document/store";
 import { Button, IconButton } from "../ui/Button";
+import { NameField } from "../ui/NameField";
+import { say } from "../ui/Toasts";
 import { freshId } from "./wires";
 
 /** Those of the open drawing: the exercise's, or a block's. */
@@ -74,22 +77,28 @@ export function Parameters() {
 }
 
 function Row({ named, seen }: { named: NamedValue; seen: NamedLook | undefined }) {
-  const write = (key: "name" | "text", text: string) =>
+  const write = (text: string) =>
     edit((list) => {
       const own = list.find((candidate) => candidate.id === named.id);
-      if (own) own[key] = text;
-    }, `parameter ${key} ${named.id}`);
+      if (own) own.text = text;
+    }, `parameter ${named.id}`);
   const field =
     "figure rounded-md border border-edge bg-paper px-2 py-1 text-base focus:border-accent focus:outline-2 focus:outline-accent aria-invalid:border-fault";
   return (
     <li>
       <div className="flex items-center gap-1.5">
-        <input
+        <NameField
           aria-label="Name of the parameter"
           value={named.name}
           maxLength={32}
-          spellCheck={false}
-          onChange={(event) => write("name", event.target.value)}
+          onGive={(name) => {
+            const sheet = useExercise.getState().inside ?? "";
+            return rename(
+              [{ what: "parameter", which: named.id, name, sheet }],
+              `name ${named.id}`,
+            );
+          }}
+          onRefused={say}
           className={`${field} w-20 italic`}
         />
         <span className="text-soft">=</span>
@@ -99,7 +108,7 @@ function Row({ named, seen }: { named: NamedValue; seen: NamedLook | undefined }
           value={named.text}
           maxLength={200}
           spellCheck={false}
-          onChange={(event) => write("text", event.target.value)}
+          onChange={(event) => write(event.target.value)}
           className={`${field} min-w-0 grow`}
         />
         <output className="figure w-20 shrink-0 text-right text-simulated">
@@ -121,7 +130,7 @@ function Row({ named, seen }: { named: NamedValue; seen: NamedLook | undefined }
 const find = (list: NamedValue[], id: string) => list.find((n) => n.id === id) as NamedValue;
 
 /** A slider over a decade either side, for a value that is a plain number with its unit. */
-function Turn({ named, write }: { named: NamedValue; write(key: "text", text: string): void }) {
+function Turn({ named, write }: { named: NamedValue; write(text: string): void }) {
   const read = /^([-+]?[\d.]+(?:e[-+]?\d+)?)(.*)$/i.exec(named.text.trim());
   const number = read ? Number(read[1]) : Number.NaN;
   if (!read || !Number.isFinite(number) || number <= 0) return null;
@@ -135,7 +144,7 @@ function Turn({ named, write }: { named: NamedValue; write(key: "text", text: st
       value={Math.round(100 * (Math.log10(number) + 1))}
       onChange={(event) => {
         const to = 10 ** (Number(event.target.value) / 100 - 1);
-        write("text", `${Number(to.toPrecision(3))}${read[2]}`);
+        write(`${Number(to.toPrecision(3))}${read[2]}`);
       }}
       className="mt-1 block h-4 w-full accent-[var(--accent)]"
     />

@@ -3,11 +3,14 @@ import { ArrowUpToLine, FlipHorizontal2, Replace, RotateCw, Trash2 } from "lucid
 import { Popover } from "radix-ui";
 import { memo, type ReactNode, useEffect, useId, useRef, useState } from "react";
 import type { Kind, Label, Note, Parameter, Part, PartLook } from "../api/types";
-import { sheetOf, useExercise } from "../exercise/store";
+import { rename } from "../document/rename";
+import { sheetOf, useExercise } from "../document/store";
 import { IconButton } from "../ui/Button";
-import { Choice, Field, LongField, RowField, Switched } from "../ui/Field";
+import { Choice, frame, LongField, RowField, Switched } from "../ui/Field";
 import { Menu, MenuItem } from "../ui/Menu";
+import { NameField } from "../ui/NameField";
 import { Pill } from "../ui/Pill";
+import { say } from "../ui/Toasts";
 import { mirror, remove, replace, turn } from "./actions";
 import { noteBox } from "./annotations";
 import { enterBlock } from "./blocks";
@@ -135,17 +138,16 @@ function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
   return (
     <>
       <div className="flex items-center gap-1">
-        <input
+        <NameField
           aria-label="Name"
           value={part.name}
           maxLength={24}
-          spellCheck={false}
           disabled={part.kind === "ground"}
-          onChange={(event) =>
-            change((item) => {
-              item.name = event.target.value;
-            }, "name")
-          }
+          onGive={(name) => {
+            const sheet = useExercise.getState().inside ?? "";
+            return rename([{ what: "part", which: part.id, name, sheet }], `name ${part.id}`);
+          }}
+          onRefused={say}
           className="w-24 min-w-0 rounded-md border border-transparent px-1.5 py-1 font-serif text-lg italic hover:border-hairline focus:border-accent focus:outline-none"
         />
         <span className="grow text-right text-xs text-soft">{kind?.label ?? part.kind}</span>
@@ -436,24 +438,44 @@ function useLonger(isSo: boolean): boolean {
   return longer;
 }
 
+/** Whether another place bears this name: the same name joins them. */
+function isElsewhere(label: Label, name: string): boolean {
+  const { document, inside } = useExercise.getState();
+  return sheetOf(document, inside).labels.some((l) => l.id !== label.id && l.name === name);
+}
+
+/** The node's name, wherever it is spoken of; or that of this place alone, where the name it had or gets
+ * is another's too: that parts or joins nodes. */
+async function renameNode(label: Label, name: string): Promise<void> {
+  const { inside, editSheet } = useExercise.getState();
+  const group = `name ${label.id}`;
+  if (!isElsewhere(label, label.name) && !isElsewhere(label, name))
+    return rename([{ what: "node", which: label.name, name, sheet: inside ?? "" }], group);
+  editSheet((schematic) => {
+    const item = schematic.labels.find((candidate) => candidate.id === label.id);
+    if (item) item.name = name;
+  }, group);
+}
+
 function LabelField({ label }: { label: Label }) {
   useEffect(() => useHand.getState().choose([label.id]), [label.id]);
+  const field = useId();
   const catalogue = useCatalogue();
   return (
     <div className="flex items-end gap-2">
       <div className="grow">
-        <Field
-          label="Node name"
+        <label htmlFor={field} className="block text-xs font-medium text-soft">
+          Node name
+        </label>
+        <NameField
+          id={field}
           data-first
           value={label.name}
           maxLength={32}
-          onChange={(event) =>
-            useExercise.getState().editSheet((schematic) => {
-              const item = schematic.labels.find((candidate) => candidate.id === label.id);
-              if (item) item.name = event.target.value;
-            }, `label ${label.id}`)
-          }
-          look="font-serif italic"
+          onGive={(name) => renameNode(label, name)}
+          waits={(name) => isElsewhere(label, name)}
+          onRefused={say}
+          className={`${frame} font-serif italic`}
         />
       </div>
       <IconButton

@@ -1,6 +1,6 @@
 // The left page: the sheet, what lies on it, and the findings at its foot.
 import { useEffect, useState } from "react";
-import { sheetOf, useExercise } from "../exercise/store";
+import { sheetOf, useExercise } from "../document/store";
 import { say } from "../ui/Toasts";
 import { BlockBar } from "./BlockBar";
 import { ChosenBar } from "./ChosenBar";

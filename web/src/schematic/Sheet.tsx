@@ -1,7 +1,7 @@
 // The drawing itself: symbols, wires, everything written on it, and the hand at work.
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Part, Point, Schematic } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useExercise } from "../document/store";
 import { drawing, remove, wayTo } from "./actions";
 import { annotate, type Laid } from "./annotations";
 import { useCatalogue } from "./catalogue";

@@ -1,6 +1,6 @@
 // The title block at the foot of a drawing: what it is, whose, which and when.
 import { useShallow } from "zustand/react/shallow";
-import { useExercise } from "../exercise/store";
+import { useExercise } from "../document/store";
 import type { Box } from "./geometry";
 
 const WIDTH = 44;

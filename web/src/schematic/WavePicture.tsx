@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../api/client";
 import type { Part, WavePreview } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useExercise } from "../document/store";
 
 const WIDTH = 240;
 const HEIGHT = 64;

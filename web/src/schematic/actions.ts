@@ -1,6 +1,8 @@
 // What the sheet, its keys, its tray and its card can all do: the hand's moves turned into edits.
-import type { Kind, Label, Part, Placement, Point } from "../api/types";
-import { sheetOf, useExercise } from "../exercise/store";
+import type { Kind, Label, Part, Placement, Point, Renaming } from "../api/types";
+import { rename } from "../document/rename";
+import { sheetOf, useExercise } from "../document/store";
+import { say } from "../ui/Toasts";
 import { aligned, healed, renumbered, replaced, spaced } from "./arrange";
 import { copyChosen, pasteText } from "./clipboard";
 import { joinsAt, mirrored, moved, named, newPart, put, turned, wire, without } from "./edits";
@@ -197,13 +199,11 @@ export function replace(id: string, kind: Kind, catalogue: Catalogue): void {
 }
 
 export function renumber(catalogue: Catalogue): void {
-  const group = `renumber ${Date.now()}`;
-  const { schematic, hand: lines, bench } = renumbered(exercise().document, drawing(), catalogue);
-  exercise().draw(() => schematic, group);
-  exercise().edit((document) => {
-    document.hand = lines;
-    document.bench = bench;
-  }, group);
+  const sheet = exercise().inside ?? "";
+  const renamings = [...renumbered(drawing(), catalogue)].map(
+    ([which, name]): Renaming => ({ what: "part", which, name, sheet }),
+  );
+  if (renamings.length) rename(renamings).catch((error: Error) => say(error.message));
 }
 
 /** A note to be written where the hand points. */

@@ -80,7 +80,13 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
     ...labels.map((label) => figure("voltage", `V_${label.name}`, "1.234 V")),
   ];
   const look = {
-    parts: parts.map((part) => ({ id: part.id, caption: "4.7 kΩ", description: "", values: [] })),
+    parts: parts.map(({ id, name }) => ({
+      id,
+      name,
+      caption: "4.7 kΩ",
+      description: "",
+      values: [],
+    })),
     nets: labels.map(({ name }, i) => ({
       name,
       ground: false,
@@ -96,6 +102,8 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
     unsolved: null,
     lines: [],
     compared: false,
+    runs: [],
+    unnamed: [],
     ledger: [],
   } as Look;
   return { schematic: { parts, wires, junctions: [], labels, notes: [] }, look };

@@ -1,6 +1,6 @@
 // Edits of several things at once, copy and paste, and the layout of a netlist: the circuit stays.
 import { describe, expect, it } from "vitest";
-import type { Exercise, Kind, Part, PlacedOn, Point, Schematic, Wire } from "../api/types";
+import type { Kind, Part, PlacedOn, Point, Schematic, Wire } from "../api/types";
 import { aligned, healed, renumbered, replaced, spaced } from "./arrange";
 import { clipped, pasted } from "./clipboard";
 import { mirrored, moved, named, put, turned, wire, without } from "./edits";
@@ -160,17 +160,13 @@ describe("several things at once", () => {
     expect(nodes(changed)).toEqual(nodes(row()));
   });
 
-  it("parts numbered anew are told of by their new names", () => {
-    const drawing = sheet([part("a", "R9", [20, 0]), part("b", "R4", [0, 0])]);
-    const document = {
-      schematic: drawing,
-      hand: [{ id: "h", text: "V_x = V1*R9/(R4+R9)" }],
-      bench: [{ id: "n", quantity: "I_R9", text: "", note: "" }],
-    } as unknown as Exercise;
-    const { schematic, hand, bench } = renumbered(document, drawing, catalogue);
-    expect(schematic.parts.map((p) => p.name)).toEqual(["R2", "R1"]);
-    expect(hand[0]?.text).toBe("V_x = V1*R2/(R1+R2)");
-    expect(bench[0]?.quantity).toBe("I_R2");
+  it("parts are numbered from left to right, and named only where that differs", () => {
+    const drawing = sheet([
+      part("a", "R9", [20, 0]),
+      part("b", "R1", [0, 0]),
+      part("c", "R", [9, 9]),
+    ]);
+    expect([...renumbered(drawing, catalogue)]).toEqual([["a", "R2"]]);
   });
 });
 

@@ -1,5 +1,5 @@
 // Edits of several things at once: align, space, renumber, replace, splice and heal.
-import type { Exercise, Kind, Part, Point, Schematic } from "../api/types";
+import type { Kind, Part, Point, Schematic } from "../api/types";
 import { freeName } from "./edits";
 import { type Catalogue, kindOf, pinsOf } from "./geometry";
 import { freshId, tidied, withParts } from "./wires";
@@ -75,33 +75,17 @@ export function healed(schematic: Schematic, ids: Ids, catalogue: Catalogue): Sc
   return tidied({ ...schematic, parts, wires }, catalogue);
 }
 
-/** Parts numbered anew in reading order, and every mention of them renamed along. */
-export function renumbered(document: Exercise, schematic: Schematic, catalogue: Catalogue) {
+/** The names that parts would have counted from left to right, of those that are called otherwise. */
+export function renumbered(schematic: Schematic, catalogue: Catalogue): Map<string, string> {
   const inOrder = [...schematic.parts].sort((a, b) => a.at[X] - b.at[X] || a.at[Y] - b.at[Y]);
   const names = new Map<string, string>();
   const named: Part[] = [];
   for (const part of inOrder) {
-    const kind = kindOf(part, catalogue);
-    if (!kind || part.kind === "ground") continue;
+    if (!kindOf(part, catalogue) || part.kind === "ground") continue;
     const own = /^([A-Za-z_]+)\d+$/.exec(part.name);
     const name = own ? freeName(own[1] as string, named) : part.name;
-    names.set(part.id, name);
+    if (name !== part.name) names.set(part.id, name);
     named.push({ ...part, name });
   }
-  const words = new Map(
-    schematic.parts.map((part) => [part.name, names.get(part.id) ?? part.name] as const),
-  );
-  const told = (text: string) =>
-    text.replace(/[A-Za-z][A-Za-z0-9]*(?![A-Za-z0-9])/g, (word) => words.get(word) ?? word);
-  const parts = schematic.parts.map((part) => {
-    const asking = kindOf(part, catalogue)?.parameters.filter((p) => p.reads !== "quantity") ?? [];
-    const values = { ...part.values };
-    for (const { key: name } of asking) if (values[name]) values[name] = told(values[name]);
-    return { ...part, name: names.get(part.id) ?? part.name, values };
-  });
-  return {
-    schematic: { ...schematic, parts },
-    hand: document.hand.map((line) => ({ ...line, text: told(line.text) })),
-    bench: document.bench.map((note) => ({ ...note, quantity: told(note.quantity) })),
-  };
+  return names;
 }

@@ -1,7 +1,7 @@
 // Blocks: part of a drawing made a part of its own, opened, and left again.
 import { api, ask } from "../api/client";
 import type { NewBlock, Point, PortsLaid, Schematic, Wire } from "../api/types";
-import { sheetOf, useExercise } from "../exercise/store";
+import { sheetOf, useExercise } from "../document/store";
 import { say } from "../ui/Toasts";
 import { withBlocks } from "./catalogue";
 import { joinsAt } from "./edits";

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useMemo } from "react";
 import { api, ask } from "../api/client";
 import type { Kind } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useExercise } from "../document/store";
 import type { Catalogue } from "./geometry";
 
 const none: Catalogue = new Map();

@@ -1,6 +1,6 @@
 // Copy and paste of parts of a drawing, as text, so that it works between exercises and windows.
 import type { Block, Part, Point, Schematic } from "../api/types";
-import { sheetOf, useExercise } from "../exercise/store";
+import { sheetOf, useExercise } from "../document/store";
 import { say } from "../ui/Toasts";
 import { freeName } from "./edits";
 import { type Catalogue, key, onWire, pinsOf, shifted } from "./geometry";

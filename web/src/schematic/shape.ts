@@ -1,7 +1,7 @@
 // The drawing by what is seen of it: its values are told by the look, and change nothing else on the sheet.
 import { useRef } from "react";
 import type { Part, Schematic } from "../api/types";
-import { sheetOf, useExercise } from "../exercise/store";
+import { sheetOf, useExercise } from "../document/store";
 
 /** The open drawing, the very same as long as only values in it change. */
 export function useShape(): Schematic {

@@ -10,15 +10,14 @@ import {
   useRef,
   useState,
 } from "react";
-import { api, ask } from "../api/client";
+import { api, ask, Refused } from "../api/client";
 import type { Analysis, Run, RunLook } from "../api/types";
-import { asking } from "../exercise/sending";
-import { useExercise } from "../exercise/store";
 import { useHand } from "../schematic/tools";
 import { freshId } from "../schematic/wires";
 import { engineering } from "../ui/engineering";
 import { Switched } from "../ui/Field";
 import { Named } from "../ui/Named";
+import { say } from "../ui/Toasts";
 import { Axes, canBeLog, type Limits, NONE } from "./Axes";
 import { Ends } from "./Ends";
 import { type Jump, nextPlace } from "./jumps";
@@ -26,7 +25,7 @@ import { Marked, TakeButton } from "./Marked";
 import { MoreReadings } from "./MoreReadings";
 import { Paths } from "./Plane";
 import { HUES, type Made, Plot, SIDE, type Turn } from "./Plot";
-import { type Form, type Looks, nameOf, PLAIN_LOOKS, panesOf } from "./panes";
+import { type Form, isBuild, type Looks, nameOf, PLAIN_LOOKS, panesOf } from "./panes";
 import { changeRun } from "./Recipe";
 import { enlarged, moved, type Stretch } from "./stretch";
 import type { Takeable } from "./taking";
@@ -53,7 +52,7 @@ export const Curves = memo(function Curves({
   plots,
   onTake,
 }: Props) {
-  const { look, zoom, turned } = useCloser(run, whole);
+  const { look, zoom, turned } = useCloser(whole);
   const [limits, setLimits] = useState<Limits>({});
   const [looks, setLooks] = useState<Looks>(PLAIN_LOOKS);
   const [isLogX, setLogX] = useState<boolean | null>(null);
@@ -76,9 +75,7 @@ export const Curves = memo(function Curves({
 
   const hues = JSON.stringify(
     look.curves.flatMap((curve, k) =>
-      hidden.has(nameOf(curve)) || curve.member.startsWith("build ")
-        ? []
-        : [[curve.text, (k % HUES) + 1]],
+      hidden.has(nameOf(curve)) || isBuild(curve) ? [] : [[curve.text, (k % HUES) + 1]],
     ),
   );
   // The same hue on the drawing as on the plots, while they stand beside it.
@@ -230,7 +227,8 @@ export const Curves = memo(function Curves({
           const curve = look.curves.find((each) => !hidden.has(nameOf(each)));
           if (!curve) return;
           changeRun(run.id, (own) => {
-            own.notes.push({ id: freshId("n", own.notes), curve: nameOf(curve), at, text });
+            const member = curve.member?.key ?? "";
+            own.notes.push({ id: freshId("n", own.notes), curve: curve.text, member, at, text });
           });
         }}
       />
@@ -239,7 +237,8 @@ export const Curves = memo(function Curves({
           {run.notes.map((note) => (
             <li key={note.id} className="flex items-baseline gap-2">
               <span className="text-soft">
-                <Named text={note.curve} /> at {engineering(note.at, look.axis_unit)}
+                <Named text={note.member ? `${note.curve}, ${note.member}` : note.curve} /> at{" "}
+                {engineering(note.at, look.axis_unit)}
               </span>
               <span className="grow">{note.text}</span>
               <button
@@ -261,7 +260,7 @@ export const Curves = memo(function Curves({
       {readings.length > 0 && <MoreReadings run={run} readings={readings} />}
       <ul aria-label="Readings" className="mt-3 space-y-2.5">
         {look.curves.map((curve, hue) =>
-          curve.member.startsWith("build ") ? null : (
+          isBuild(curve) ? null : (
             <li
               key={nameOf(curve)}
               className="grid grid-cols-[minmax(7rem,max-content)_1fr] items-baseline text-sm"
@@ -293,7 +292,7 @@ export const Curves = memo(function Curves({
               <dl className="flex flex-wrap gap-x-3 gap-y-0.5">
                 {curve.readings.map((figure) => (
                   <div
-                    key={figure.label}
+                    key={figure.key}
                     className="flex items-baseline gap-1.5"
                     title={figure.exact}
                   >
@@ -321,6 +320,11 @@ export const Curves = memo(function Curves({
                             label: `${figure.label} of ${nameOf(curve)}`,
                             value: figure.value,
                             unit: figure.unit,
+                            of: {
+                              quantity: curve.text,
+                              reading: figure.key,
+                              member: curve.member?.key ?? "",
+                            },
                           })
                         }
                       />
@@ -338,8 +342,9 @@ export const Curves = memo(function Curves({
 
 const REST = 250; // ms after which a stretch is looked at for good
 
-/** A stretch of the axis with all its points, where the curves are thinned to what a screen shows. */
-function useCloser(run: Run, whole: RunLook) {
+/** A stretch of the axis with all its points, where the curves are thinned to what a screen shows. It is
+ * of the very result that is drawn, whatever the circuit is by now. */
+function useCloser(whole: RunLook) {
   const [closer, setCloser] = useState<{ of: RunLook; look: RunLook } | null>(null);
   // An answer that comes after the eye has moved on must not call it back.
   const turns = useRef(0);
@@ -353,10 +358,13 @@ function useCloser(run: Run, whole: RunLook) {
       setCloser(null);
       return;
     }
-    const look = await asking(useExercise.getState().document, (sent) =>
-      ask<RunLook>(api.POST("/api/run", { body: { ...sent, run: run.id, key: "", window } })),
-    ).catch(() => null);
-    if (look?.curves.length && asked === turns.current) setCloser({ of: whole, look });
+    try {
+      const body = { result: whole.result, window };
+      const look = await ask<RunLook>(api.POST("/api/result", { body }));
+      if (look.curves.length && asked === turns.current) setCloser({ of: whole, look });
+    } catch (error) {
+      if (error instanceof Refused) say("For more points here, let the run be carried out again.");
+    }
   };
   return { look: closer?.of === whole ? closer.look : whole, zoom, turned };
 }

@@ -105,12 +105,14 @@ export function Marked({ look, panes, marks, onClear, onJump, onTake, onNote }: 
                       type="button"
                       title="Into the ledger"
                       onClick={() =>
-                        onTake({
-                          symbol: `${line.unit === "s" ? "t" : line.unit === "Hz" ? "f" : "x"}_${"ABD"[k]}`,
-                          label: `${line.name} at ${heads[k]}`.replace("at B − A", "from A to B"),
-                          value,
-                          unit: line.unit,
-                        })
+                        onTake(
+                          atMarker(
+                            `${line.unit === "s" ? "t" : line.unit === "Hz" ? "f" : "x"}_${"ABD"[k]}`,
+                            `${line.name} at ${heads[k]}`.replace("at B − A", "from A to B"),
+                            value,
+                            line.unit,
+                          ),
+                        )
                       }
                       className="min-h-6 min-w-6 decoration-dotted underline-offset-3 hover:underline"
                     >
@@ -155,7 +157,7 @@ export function linesOf(look: RunLook, panes: Pane[], a: number, b?: number): Li
   const tell = (symbol: string, label: string, value: number, unit: string, before = "") =>
     own.more.push({
       text: `${before}${engineering(value, unit)}`,
-      figure: { symbol, label, value, unit },
+      figure: atMarker(symbol, label, value, unit),
     });
   if (apart && inverse)
     tell(inverse === "Hz" ? "f" : "T", "one over A to B", 1 / Math.abs(apart), inverse, "1/ = ");
@@ -181,12 +183,7 @@ export function linesOf(look: RunLook, panes: Pane[], a: number, b?: number): Li
         const decades = Math.log10(at(b) / at(a));
         line.more.push({
           text: `${engineering(step / decades, pane.unit)} a decade`,
-          figure: {
-            symbol: "s",
-            label: `slope of ${name}, a decade`,
-            value: step / decades,
-            unit: pane.unit,
-          },
+          figure: atMarker("s", `slope of ${name}, a decade`, step / decades, pane.unit),
         });
       }
       return line;
@@ -194,6 +191,15 @@ export function linesOf(look: RunLook, panes: Pane[], a: number, b?: number): Li
   );
   return [own, ...lines];
 }
+
+/** A figure by the words it is told in: where the markers stand is not kept. */
+const atMarker = (symbol: string, label: string, value: number, unit: string): Takeable => ({
+  symbol,
+  label,
+  value,
+  unit,
+  of: { quantity: label, reading: "cell", member: "" },
+});
 
 /** The button beside a figure that puts it into the ledger. */
 export function TakeButton({ label, onTake }: { label: string; onTake(): void }) {

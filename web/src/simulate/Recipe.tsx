@@ -2,7 +2,7 @@
 import { X } from "lucide-react";
 import { memo, useId, useState } from "react";
 import type { Analysis, Run, RunLook } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useExercise } from "../document/store";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
 import { useNamesOfChosen } from "./chosen";

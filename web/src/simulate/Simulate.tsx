@@ -12,10 +12,9 @@ import {
   Trash2,
 } from "lucide-react";
 import { useCallback, useRef, useState } from "react";
-import { api, ask } from "../api/client";
-import type { Analysis, Run } from "../api/types";
-import { asking } from "../exercise/sending";
-import { useExercise } from "../exercise/store";
+import { api, ask, Refused } from "../api/client";
+import type { Analysis, Run, RunLook } from "../api/types";
+import { useExercise } from "../document/store";
 import { pngOf, save } from "../schematic/picture";
 import { freshId } from "../schematic/wires";
 import { Button, IconButton } from "../ui/Button";
@@ -51,7 +50,7 @@ export function Simulate() {
       const recipe = like
         ? { settings: like.settings, show: like.show, reads: like.reads }
         : { settings: {}, show: [], reads: [] };
-      document.runs.push({ id, name, analysis: of.key, notes: [], ...recipe });
+      document.runs.push({ id, name, analysis: of.key, notes: [], case: "", ...recipe });
     });
     setChosen(id);
   };
@@ -174,22 +173,19 @@ function shift(id: string, by: -1 | 1): void {
 }
 
 const FILES = {
-  csv: { path: "/api/run/csv", type: "text/csv", parseAs: "text" },
-  xlsx: { path: "/api/run/xlsx", type: "application/octet-stream", parseAs: "blob" },
+  csv: { path: "/api/result/csv", type: "text/csv", parseAs: "text" },
+  xlsx: { path: "/api/result/xlsx", type: "application/octet-stream", parseAs: "blob" },
 } as const;
 
 /** The curves with all their points, and the readings and tables, as a file. */
-async function download(run: Run, as: keyof typeof FILES): Promise<void> {
+async function download(run: Run, { result }: RunLook, as: keyof typeof FILES): Promise<void> {
   const { path, type, parseAs } = FILES[as];
   try {
-    const content = await asking(useExercise.getState().document, (sent) =>
-      ask<Blob | string>(
-        api.POST(path, { body: { ...sent, run: run.id, key: "", window: null }, parseAs }),
-      ),
-    );
+    const content = await ask<Blob | string>(api.POST(path, { body: { result }, parseAs }));
     save(content, `${run.name || "run"}.${as}`, type);
   } catch (error) {
-    say((error as Error).message);
+    const { message } = error as Error;
+    say(error instanceof Refused ? "Let the run be carried out again first." : message);
   }
 }
 
@@ -305,9 +301,11 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
               }
             >
               {shown.curves.length > 0 && (
-                <MenuItem onSelect={() => void download(run, "csv")}>All points, CSV</MenuItem>
+                <MenuItem onSelect={() => void download(run, shown, "csv")}>
+                  All points, CSV
+                </MenuItem>
               )}
-              <MenuItem onSelect={() => void download(run, "xlsx")}>Workbook, XLSX</MenuItem>
+              <MenuItem onSelect={() => void download(run, shown, "xlsx")}>Workbook, XLSX</MenuItem>
               {(shown.curves.length > 0 || shown.phasors.length > 0 || shown.roots.length > 0) && (
                 <>
                   <MenuLine />

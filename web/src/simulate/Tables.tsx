@@ -123,11 +123,13 @@ function takeable(table: TableLook, row: Cells, k: number): Takeable {
   const cell = row[k] as Cells[number];
   const [of, column] = [row[0]?.text ?? "", table.head[k] ?? ""];
   const subject = /^[A-Za-z]\w*(\.\w+)?$/.test(of) ? of : column;
+  const label = [column === "value" ? "" : column, of, table.title].filter(Boolean).join(", ");
   return {
     symbol: `${LETTERS[cell.unit] ?? "x"}_${subject}`,
-    label: [column === "value" ? "" : column, of, table.title].filter(Boolean).join(", "),
+    label,
     value: cell.value as number,
     unit: cell.unit,
+    of: { quantity: label, reading: "cell", member: "" },
   };
 }
 

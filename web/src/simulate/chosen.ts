@@ -1,6 +1,6 @@
 // What can be shown of the things chosen on the sheet, by the names they have in formulas.
 import type { Look } from "../api/types";
-import { useExercise } from "../exercise/store";
+import { useExercise } from "../document/store";
 import { useHand } from "../schematic/tools";
 
 const MOST = 6;
@@ -15,7 +15,7 @@ export function namesOfChosen(look: Look | null, chosen: ReadonlySet<string>): s
   const [first, second, ...more] = names;
   if (first && second && !more.length) names.push(`${first} - ${second}`);
   for (const part of look.parts.filter((each) => chosen.has(each.id))) {
-    const name = part.description.split(",")[0] ?? "";
+    const { name } = part;
     for (const quantity of look.quantities)
       if (
         quantity.kind !== "voltage" &&

@@ -3,7 +3,10 @@ import type { BandLook, CurveLook, PlotNote, RunLook } from "../api/types";
 
 /** What a curve is called: its formula, and in a family the value it was run with. */
 export const nameOf = (curve: CurveLook) =>
-  curve.member ? `${curve.text}, ${curve.member}` : curve.text;
+  curve.member ? `${curve.text}, ${curve.member.label}` : curve.text;
+
+/** Whether it is one of the many builds of a tolerance study. */
+export const isBuild = (curve: CurveLook) => curve.member?.role === "build";
 
 export interface Trace {
   name: string;
@@ -58,9 +61,9 @@ const shortened = (name: string) =>
   name.length > LONGEST ? `${name.slice(0, LONGEST - 1)}…` : name;
 
 function labelOf(curve: CurveLook, isOne: boolean): string {
-  if (curve.member === "nominal") return curve.text;
-  if (curve.member.startsWith("build ")) return "";
-  return curve.member && isOne ? (curve.member.split(" = ")[1] ?? "") : shortened(nameOf(curve));
+  if (curve.member?.role === "nominal") return curve.text;
+  if (isBuild(curve)) return "";
+  return curve.member && isOne ? curve.member.key : shortened(nameOf(curve));
 }
 
 /** An angle between −180° and 180°. */
@@ -94,13 +97,15 @@ export function panesOf(
   const named = (curve: CurveLook) => ({
     name: nameOf(curve),
     label: labelOf(curve, isOne),
-    notes: notes.filter((note) => note.curve === nameOf(curve)),
+    notes: notes.filter(
+      (note) => note.curve === curve.text && note.member === (curve.member?.key ?? ""),
+    ),
     ...(curve.by_hand ? { byHand: true } : {}),
   });
   const seen = (curve: CurveLook) => !hidden.has(nameOf(curve));
   // The builds of a tolerance study are of one hue each formula, the one as drawn among them.
   const texts = [...new Set(look.curves.map((curve) => curve.text))];
-  const isStudy = look.curves.some((curve) => curve.member.startsWith("build "));
+  const isStudy = look.curves.some(isBuild);
   const hueOf = (curve: CurveLook, place: number) => (isStudy ? texts.indexOf(curve.text) : place);
   look.curves.forEach((curve, place) => {
     const hue = hueOf(curve, place);

@@ -1,14 +1,14 @@
 // Asking the server for a run: at once after every edit while it is quick, when asked to where it is not.
-import { useCallback, useEffect, useRef, useState } from "react";
-import { api, ask, Refused } from "../api/client";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { api, ask } from "../api/client";
+import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Exercise, Run, RunLook } from "../api/types";
-import { asking } from "../exercise/sending";
-import { useExercise } from "../exercise/store";
+import { asking } from "../document/sending";
+import { useExercise } from "../document/store";
 
 const QUICK = 1; // s: what takes longer waits to be asked for
 const PATIENT = 400; // ms after which it is asked how far a run has come, and again
-const RETRY = 2_000; // ms between tries while the server does not answer
 
 export interface Running {
   result: RunLook | null;
@@ -46,36 +46,20 @@ function following(key: string, tell: (share: number | null) => void): () => voi
   return () => clearInterval(timer);
 }
 
-/** What the circuit is, wherever its parts may lie. */
-function circuitOf({ schematic, parameters, blocks }: Exercise): string {
-  const parts = schematic.parts.map(({ kind, name, values, form, textbook }) => [
-    kind,
-    name,
-    values,
-    form,
-    textbook,
-  ]);
-  return JSON.stringify([parts, parameters, blocks]);
-}
-
+/** What decides what a run comes to, beside the circuit. */
 function recipeOf(document: Exercise, id: string): string {
   const run = document.runs.find((candidate) => candidate.id === id);
-  return JSON.stringify([run?.analysis, run?.settings, run?.show, run?.reads]);
+  const { name, notes, ...recipe } = run ?? ({} as Run);
+  return JSON.stringify(recipe);
 }
 
-/** Whether nothing was touched that the run depends on. */
-const sameRun = (a: Exercise, b: Exercise, id: string): boolean =>
+/** Whether nothing was touched that the run may depend on. */
+const isUntouched = (a: Exercise, b: Exercise, id: string): boolean =>
   a.schematic === b.schematic &&
   a.parameters === b.parameters &&
   a.blocks === b.blocks &&
+  a.cases === b.cases &&
   (a.runs === b.runs || recipeOf(a, id) === recipeOf(b, id));
-
-/** Whether the run comes out the same, whatever was touched. */
-const sameResult = (a: Exercise, b: Exercise, id: string): boolean =>
-  sameRun(a, b, id) ||
-  (circuitOf(a) === circuitOf(b) &&
-    a.schematic.wires === b.schematic.wires &&
-    recipeOf(a, id) === recipeOf(b, id));
 
 export function useRunning(run: Run): Running {
   const [result, setResult] = useState<RunLook | null>(null);
@@ -83,56 +67,49 @@ export function useRunning(run: Run): Running {
   const [ghost, setGhost] = useState<RunLook | null>(null);
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const asked = useRef<Exercise | null>(null);
-  const wanted = useRef<Exercise | null>(null);
-  const before = useRef<{ circuit: string; recipe: string; look: RunLook } | null>(null);
-  const underWay = useRef<{ key: string; since: number } | null>(null);
   const [share, setShare] = useState<number | null>(null);
-  const alive = useRef(true);
+  const before = useRef<{ recipe: string; look: RunLook } | null>(null);
+  const underWay = useRef<{ key: string; since: number } | null>(null);
   const isSlow = (result?.seconds ?? 0) > QUICK;
   const slow = useRef(false);
   slow.current = isSlow;
 
-  const go = useCallback(async () => {
-    if (underWay.current) return;
-    setBusy(true);
-    while (wanted.current && alive.current) {
-      asks += 1;
-      const key = `${PAGE} ${asks}`;
-      underWay.current = { key, since: performance.now() };
-      const document = wanted.current;
-      wanted.current = null;
-      const stop = following(key, setShare);
-      try {
-        const seen = await asking(document, (sent) =>
-          askOnLine<RunLook>("/api/run", { ...sent, run: run.id, key, window: null }),
-        );
-        setTrouble(null);
-        setResult(seen);
-        if (hasSomething(seen)) {
-          const now = {
-            circuit: circuitOf(document),
-            recipe: recipeOf(document, run.id),
-          };
+  const make = useCallback(
+    () =>
+      latest<Exercise, RunLook>({
+        ask: async (document) => {
+          asks += 1;
+          const key = `${PAGE} ${asks}`;
+          underWay.current = { key, since: performance.now() };
+          const stop = following(key, setShare);
+          try {
+            return await asking(document, (sent) =>
+              askOnLine<RunLook>("/api/run", { ...sent, run: run.id, key }),
+            );
+          } finally {
+            stop();
+            setShare(null);
+            underWay.current = null;
+          }
+        },
+        answered: (document, look) => {
+          setTrouble(null);
+          setResult(look);
+          if (!hasSomething(look)) return;
           const last = before.current;
-          if (last && last.recipe !== now.recipe) setGhost(null);
-          else if (last && last.circuit !== now.circuit) setGhost((old) => old ?? last.look);
-          before.current = { ...now, look: seen };
-          setShown(seen);
-        }
-      } catch (error) {
-        setTrouble((error as Error).message);
-        if (error instanceof Refused) continue;
-        wanted.current ??= document;
-        await new Promise((done) => setTimeout(done, RETRY));
-      } finally {
-        stop();
-        setShare(null);
-      }
-    }
-    underWay.current = null;
-    setBusy(false);
-  }, [run.id]);
+          const recipe = recipeOf(document, run.id);
+          if (last && last.recipe !== recipe) setGhost(null);
+          else if (last && last.look.circuit !== look.circuit) setGhost((old) => old ?? last.look);
+          before.current = { recipe, look };
+          setShown(look);
+        },
+        refused: (_, error) => setTrouble(error.message),
+        unanswered: (error) => setTrouble(error.message),
+        busy: setBusy,
+      }),
+    [run.id],
+  );
+  const line = useRef<ReturnType<typeof make> | null>(null);
 
   const cancel = useCallback(() => {
     const key = underWay.current?.key;
@@ -140,42 +117,44 @@ export function useRunning(run: Run): Running {
   }, []);
 
   const again = useCallback(() => {
-    wanted.current = useExercise.getState().document;
     // What is under way is of no use any more: worth stopping where it takes its time.
     const since = underWay.current?.since ?? Number.POSITIVE_INFINITY;
     if (performance.now() - since > 1_000 * QUICK) cancel();
-    asked.current = wanted.current;
-    void go();
-  }, [go, cancel]);
+    line.current?.want(useExercise.getState().document);
+  }, [cancel]);
 
   useEffect(() => {
-    alive.current = true;
-    return () => {
-      alive.current = false;
-      cancel();
-    };
-  }, [cancel]);
-  useEffect(() => {
+    const own = make();
+    line.current = own;
     again();
     // Asked for before the page is drawn, as the edit is all that a result depends on.
-    return useExercise.subscribe(({ document: now }, { document: before }) => {
-      if (now !== before && !slow.current && !sameRun(now, before, run.id)) again();
+    const leave = useExercise.subscribe(({ document: now }, { document: was }) => {
+      if (now !== was && !slow.current && !isUntouched(now, was, run.id)) again();
     });
-  }, [again, run.id]);
-  const outOfDate = useExercise(
-    ({ document }) =>
-      isSlow && asked.current !== null && !sameResult(asked.current, document, run.id),
+    return () => {
+      leave();
+      own.stop();
+      cancel();
+    };
+  }, [make, again, cancel, run.id]);
+  const current = useExercise(
+    ({ look }) => look?.runs.find((mark) => mark.id === run.id)?.fingerprint,
   );
-  return {
-    result,
-    shown,
-    ghost,
-    busy,
-    share,
-    trouble,
-    again,
-    cancel,
-    outOfDate,
-    dismissGhost: () => setGhost(null),
-  };
+  const outOfDate =
+    isSlow && Boolean(result && current) && result?.fingerprint !== current && !busy;
+  return useMemo(
+    () => ({
+      result,
+      shown,
+      ghost,
+      busy,
+      share,
+      trouble,
+      again,
+      cancel,
+      outOfDate,
+      dismissGhost: () => setGhost(null),
+    }),
+    [result, shown, ghost, busy, share, trouble, again, cancel, outOfDate],
+  );
 }

@@ -13,7 +13,7 @@ import { logTicks, ticksOf } from "./ticks";
 const curve = (text: string, unit: string, more = {}) => ({
   text,
   unit,
-  member: "",
+  member: null,
   y: [1, 10],
   phase: null,
   readings: [],
@@ -69,9 +69,10 @@ describe("a result", () => {
   });
 
   it("of a family tells its members apart by value", () => {
+    const ohms = (key: string) => ({ key, label: `R1 = ${key}`, role: "value" as const });
     const seen = look(
-      curve("V_a", "V", { member: "R1 = 1 kΩ" }),
-      curve("V_a", "V", { member: "R1 = 2 kΩ" }),
+      curve("V_a", "V", { member: ohms("1 kΩ") }),
+      curve("V_a", "V", { member: ohms("2 kΩ") }),
     );
     const traces = panesOf(seen, as("plain"), none)[0]?.traces ?? [];
     expect(traces.map((t) => t.label)).toEqual(["1 kΩ", "2 kΩ"]);
@@ -96,8 +97,8 @@ describe("what is chosen on the sheet", () => {
       { name: "0", ground: true, named: false, wires: ["w2"], pins: [["p2", 1]] },
     ],
     parts: [
-      { id: "p1", description: "R1, resistor, from a to b" },
-      { id: "p2", description: "R10, resistor, from b to ground" },
+      { id: "p1", name: "R1" },
+      { id: "p2", name: "R10" },
     ],
     quantities: [
       { name: "V_a", kind: "voltage", subject: "a" },

@@ -1,6 +1,7 @@
 // A figure taken from a run into the ledger, with the conditions it held under.
-import type { Exercise, Run, RunLook } from "../api/types";
-import { useExercise } from "../exercise/store";
+import type { Exercise, Figure, Run, RunLook } from "../api/types";
+import { isSame } from "../document/figures";
+import { useExercise } from "../document/store";
 import { freshId } from "../schematic/wires";
 import { say } from "../ui/Toasts";
 
@@ -10,12 +11,14 @@ export interface Takeable {
   label: string;
   value: number;
   unit: string;
+  /** What it is of, within the run. */
+  of: Pick<Figure, "quantity" | "reading" | "member">;
 }
 
 /** What a figure is called in the ledger: its symbol, numbered where that is taken. */
 export function freeName(symbol: string, document: Exercise): string {
   const used = new Set([
-    ...document.taken.map((figure) => figure.name),
+    ...document.ledger.map((row) => row.name),
     ...document.parameters.map((parameter) => parameter.name),
     ...document.schematic.parts.map((part) => part.name),
     ...document.schematic.labels.map((label) => `V_${label.name}`),
@@ -30,23 +33,27 @@ export function freeName(symbol: string, document: Exercise): string {
 }
 
 /** Into the ledger; taken again it takes the place of what was there. */
-export function take(figure: Takeable, run: Run, look: RunLook): void {
+export function take(taken: Takeable, run: Run, look: RunLook): void {
   let name = "";
+  const figure: Figure = { ...taken.of, run: run.id, record: "", case: run.case };
   useExercise.getState().edit((document) => {
-    const known = document.taken.find(
-      (other) => other.run === run.name && other.label === figure.label,
-    );
-    name = known?.name ?? freeName(figure.symbol, document);
-    const told = {
-      label: figure.label,
-      value: figure.value,
-      unit: figure.unit,
-      run: run.name,
+    const known = document.ledger.find((row) => isSame(row.figure, figure));
+    name = known?.name ?? freeName(taken.symbol, document);
+    const pinned = {
+      value: taken.value,
+      unit: taken.unit,
       conditions: look.conditions,
-      circuit: look.circuit,
+      fingerprint: look.circuit,
     };
-    if (known) Object.assign(known, told);
-    else document.taken.push({ id: freshId("t", document.taken), name, ...told });
+    if (known) Object.assign(known, { label: taken.label, pinned });
+    else
+      document.ledger.push({
+        id: freshId("t", document.ledger),
+        name,
+        figure,
+        label: taken.label,
+        pinned,
+      });
   });
-  say(`${name}, ${figure.label}, is in the ledger (Compare).`);
+  say(`${name}, ${taken.label}, is in the ledger (Compare).`);
 }

@@ -1,7 +1,7 @@
 import { ToggleGroup } from "radix-ui";
 import type { ComponentProps } from "react";
 
-const frame =
+export const frame =
   "mt-1 block w-full rounded-md border border-edge bg-paper px-2.5 py-1.5 text-base font-normal text-ink " +
   "focus:border-accent focus:outline-2 focus:outline-accent aria-invalid:border-fault";
 

@@ -1,6 +1,6 @@
 // Keeping: every pause in editing is saved as a revision; what is not saved yet survives a reload.
 import { api, ask, Refused } from "../api/client";
-import type { Exercise, Opened, Saved } from "../api/types";
+import type { Exercise, Imported, Opened, Saved } from "../api/types";
 import { useExercise } from "./store";
 
 const PAUSE = 400; // ms without an edit before saving
@@ -125,23 +125,29 @@ export function forgetDraft(id: number): void {
   localStorage.removeItem(draftKey(id));
 }
 
-/** Take up edits that a closed page could not save any more. */
-export function takeUpDraft(opened: Opened): void {
+/** Take up edits that a closed page could not save any more; those of an older page are read anew. */
+export async function takeUpDraft(opened: Opened): Promise<void> {
   const text = localStorage.getItem(draftKey(opened.id));
   if (!text) return;
   try {
     const draft = JSON.parse(text) as Draft;
-    if (JSON.stringify(draft.document) === JSON.stringify(opened.document)) {
+    let { document } = draft;
+    if (document.version !== opened.document.version) {
+      const body = { text: JSON.stringify(document), name: "" };
+      document = (await ask<Imported>(api.POST("/api/import", { body }))).document;
+    }
+    const store = useExercise.getState();
+    if (store.id !== opened.id) return;
+    if (JSON.stringify(document) === JSON.stringify(opened.document)) {
       forgetDraft(opened.id);
       return;
     }
-    const store = useExercise.getState();
     store.rebase(draft.basedOn);
-    store.edit((document) => {
-      Object.assign(document, draft.document);
+    store.edit((now) => {
+      Object.assign(now, document);
     });
-  } catch {
-    forgetDraft(opened.id);
+  } catch (error) {
+    if (error instanceof Refused || error instanceof SyntaxError) forgetDraft(opened.id);
   }
 }
 

@@ -10,8 +10,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
+from lucidbench.core.document.exercise import Exercise, checked
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.exercise import Exercise, checked
 
 
 class Change(BaseModel):

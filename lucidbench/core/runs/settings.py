@@ -1,20 +1,19 @@
-"""The settings of a run as they were typed: understood, proposed, or found fault with at their field."""
+"""What an analysis is told: settings as they were typed, understood, proposed, or found fault with."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from pydantic import BaseModel
 
 from lucidbench.core.analyses.dc_sweep import SOURCES, TEMPERATURE, axis_of
+from lucidbench.core.document.exercise import Run
 from lucidbench.core.errors import CircuitError, LucidError, ValueTextError
-from lucidbench.core.exercise import Run
 from lucidbench.core.netlist import Circuit
-from lucidbench.core.runs.analyses import Analysis, Setting
 from lucidbench.core.runs.looks import SettingLook
 from lucidbench.core.runs.pictures import sums
-from lucidbench.core.runs.proposals import Proposal, proposals
 from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering, parse_value
 
@@ -23,11 +22,56 @@ _AMPLIFYING = ("npn", "pnp", "nmos", "pmos", "njf", "pjf", "opamp", "powered_opa
 TOLERANCES = "tolerances"  # what is varied where every value is drawn within its own
 
 
-@dataclass
-class Asked:
+class Setting(BaseModel):
+    """One thing an analysis is told.
+
+    `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
+    or the name of a "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a
+    Kirchhoff "sum", or of an "output": a node or none. A quantity `of` another setting's subject has
+    that one's unit.
+    """
+
+    key: str
+    label: str
+    unit: str = ""
+    meaning: str = ""
+    reads: str = "quantity"
+    choices: list[tuple[str, str]] = []
+    optional: bool = False
+    of: str = ""
+
+
+# Where a circuit can rest in several states, this says which is meant.
+NEAR = Setting(
+    key="near",
+    label="Start from",
+    reads="voltages",
+    optional=True,
+    meaning="Of several states in which the circuit can rest, the one near these voltages.",
+)
+# Any run in numbers may be a family of them.
+FAMILY = (
+    Setting(key="vary", label="For several", reads="varied", optional=True,
+            meaning="A part or circuit parameter that takes one value after the other."),
+    Setting(key="over", label="Values", reads="values", optional=True,
+            meaning="Its values, with commas between: 1 µF, 10 µF, 100 µF. Of tolerances: how often."),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A setting's number in SI units, or text, and what it was taken from."""
+
+    number: float | None
+    because: str
+    text: str = ""
+
+
+@dataclass(frozen=True)
+class ResolvedSettings:
     """The settings of a run as numbers and texts, by key."""
 
-    looks: list[SettingLook]
+    looks: tuple[SettingLook, ...]
     numbers: Mapping[str, float]
     texts: Mapping[str, str]
 
@@ -36,24 +80,37 @@ class Asked:
         wrong = next((look.problem for look in self.looks if look.problem), None)
         return f"{wrong}." if wrong else None
 
+    def words(self, settings: Iterable[Setting]) -> Iterator[str]:
+        """Those that are told or decide something, as one would note them beside a figure."""
+        for setting, look in zip(settings, self.looks, strict=True):
+            words = dict(look.choices).get(look.text or look.proposed) if look.choices else None
+            text = words or look.echo or look.text or look.proposed
+            if text and (look.text or not setting.optional):
+                yield f"{setting.label.lower()} {text}"
 
-def asked_of(
-    circuit: Circuit, analysis: Analysis, run: Run, units: Mapping[str, str], proposing: bool
-) -> Asked:
-    """The settings of `run`, what is empty as proposed. `units` are those of the circuit's parameters."""
-    try:
-        offered = proposals(circuit, analysis.key) if proposing else {}
-    except LucidError:
-        offered = {}
-    looks, numbers, texts = [], {}, {}
-    subject = ""
-    for setting in analysis.settings:
+
+def resolved(
+    circuit: Circuit,
+    settings: Iterable[Setting],
+    proposals: Mapping[str, Proposal] | None,
+    run: Run,
+    units: Mapping[str, str],
+) -> ResolvedSettings:
+    """The settings of `run`, what is empty as proposed; without `proposals` it may stay so.
+
+    `units` are those of the circuit's parameters.
+    """
+    offered = proposals or {}
+    looks, numbers, texts = [], dict[str, float](), dict[str, str]()
+    for setting in settings:
         text = run.settings.get(setting.key, "").strip()
         proposal = offered.get(setting.key, Proposal(None, ""))
         unit = setting.unit
-        if analysis.key == "dc_sweep" and setting.key in ("from", "to"):
+        if setting.of:
+            subject = texts.get(setting.of, "")
             unit = unit_of(circuit, subject, units)
-            if run.settings.get("subject", "").strip() not in ("", proposal.text):
+            typed = run.settings.get(setting.of, "").strip()
+            if typed not in ("", offered.get(setting.of, Proposal(None, "")).text):
                 proposal = Proposal(None, "")
         proposed = proposal.text or (
             engineering(proposal.number, unit) if proposal.number is not None else ""
@@ -63,21 +120,15 @@ def asked_of(
             because=proposal.because, choices=_choices(circuit, setting),
         )  # fmt: skip
         if setting.reads == "voltages":
-            look.proposed = _of_several_states(circuit)
-            try:
-                near = voltages_in(text, circuit)
-                look.echo = ", ".join(f"V_{n} = {engineering(v, 'V')}" for n, v in near.items())
-            except LucidError as error:
-                look.problem = f"“{setting.label}”: {error}"
+            _read_voltages(circuit, setting, text, look)
             texts[setting.key] = text
         elif setting.reads != "quantity":
             texts[setting.key] = text or proposal.text
-            subject = texts[setting.key] if setting.reads == "swept" else subject
         elif not text:
-            if proposal.number is None and proposing and not setting.optional:
-                look.problem = f"“{setting.label}” is still empty"
-            elif proposal.number is not None:
+            if proposal.number is not None:
                 numbers[setting.key] = proposal.number
+            elif proposals is not None and not setting.optional:
+                look.problem = f"“{setting.label}” is still empty"
         else:
             try:
                 value = parse_value(text, unit)
@@ -85,8 +136,16 @@ def asked_of(
             except ValueTextError as error:
                 look.problem = f"“{setting.label}”: {error}"
         looks.append(look)
-    _check(looks, numbers)
-    return Asked(looks, numbers, texts)
+    return ResolvedSettings(tuple(looks), numbers, texts)
+
+
+def _read_voltages(circuit: Circuit, setting: Setting, text: str, look: SettingLook) -> None:
+    look.proposed = _of_several_states(circuit)
+    try:
+        near = voltages_in(text, circuit)
+        look.echo = ", ".join(f"V_{n} = {engineering(v, 'V')}" for n, v in near.items())
+    except LucidError as error:
+        look.problem = f"“{setting.label}”: {error}"
 
 
 def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
@@ -145,33 +204,3 @@ def unit_of(circuit: Circuit, subject: str, units: Mapping[str, str]) -> str:
         return units.get(subject) or axis_of(circuit, subject, np.zeros(0)).unit
     except CircuitError:
         return ""
-
-
-def _check(looks: list[SettingLook], numbers: Mapping[str, float]) -> None:
-    """What no analysis could use, said at the field."""
-    by_key = {look.key: look for look in looks}
-
-    def fault(key: str, sentence: str) -> None:
-        if not by_key[key].problem:
-            by_key[key].problem = sentence
-
-    if "stop" in numbers:
-        if numbers["stop"] <= 0:
-            fault("stop", "“How long” must be above zero: the run would end before it begins")
-        elif numbers.get("start", 0.0) < 0 or numbers.get("start", 0.0) >= numbers["stop"]:
-            end = by_key["stop"].echo or by_key["stop"].proposed
-            fault("start", f"“Shown from” must lie between zero and the end, {end}")
-    if "limit" in numbers and not 0 < numbers["limit"] <= 100:
-        fault("limit", "The distortion lies between 0 and 100 %")
-    for key in ("from", "to", "frequency", "at"):
-        of_frequency = key not in ("from", "to") or "subject" not in by_key
-        if of_frequency and key in numbers and numbers[key] <= 0:
-            fault(key, "A frequency is above zero; on a logarithmic axis there is no other")
-    if {"from", "to"} <= set(numbers):
-        if numbers["from"] == numbers["to"]:
-            fault("to", "The sweep ends where it begins")
-        elif "subject" not in by_key:
-            if numbers["from"] > numbers["to"]:
-                fault("to", "The sweep ends below where it begins; exchange the two")
-            elif numbers["from"] > 0 and numbers["to"] / numbers["from"] > 1e15:
-                fault("to", "That is more than fifteen decades")

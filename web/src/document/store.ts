@@ -1,7 +1,7 @@
 // The open exercise: its document, what was undone, what the server made of it. Components draw this.
 import { produce } from "immer";
 import { create } from "zustand";
-import type { Exercise, Look, Opened, Schematic } from "../api/types";
+import type { Exercise, Look, NodePlace, Opened, Schematic } from "../api/types";
 
 const DEEPEST_UNDO = 500;
 
@@ -28,6 +28,8 @@ interface OpenExercise {
   /** Edits of the same group in a row are undone together. */
   group: string | null;
   look: Look | null;
+  /** The document that the look is of. */
+  lookedAt: Exercise | null;
   /** The block whose drawing is open; null for the exercise's own. */
   inside: string | null;
   /** Whether the ledger is looked at, which costs every look tolerances. */
@@ -48,7 +50,7 @@ interface Actions {
   redo(): void;
   /** Undo past what this page remembers: `earlier` is revision `number`. */
   goBack(earlier: Exercise, number: number, floor: number): void;
-  seen(look: Look): void;
+  seen(look: Look, of: Exercise): void;
   compare(on: boolean): void;
   savedAs(document: Exercise, revision: number): void;
   setSaving(saving: Saving): void;
@@ -65,6 +67,7 @@ const nothing: Omit<OpenExercise, "id" | "document" | "saved" | "comparing"> = {
   future: [],
   group: null,
   look: null,
+  lookedAt: null,
   inside: null,
   saving: { state: "saved" },
 };
@@ -84,6 +87,12 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
       restores: null,
     });
   };
+  /** The document with names for the nodes it speaks of by number: with the next edit of the drawing
+   * the numbers may shift. */
+  const anchored = () => {
+    const { document, look, lookedAt } = get();
+    return look && lookedAt === document ? withNames(document, look.unnamed) : document;
+  };
   return {
     ...nothing,
     comparing: false,
@@ -95,16 +104,17 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
     close: () => set({ ...nothing, id: 0, document: blank, saved: blank }),
     edit: (change, group) => replace(produce(get().document, change), group ?? null),
     draw: (change, group) => {
-      const { document, inside } = get();
+      const { inside } = get();
+      const document = anchored();
       const before = sheetOf(document, inside);
       const schematic = change(before);
       if (schematic !== before) replace(withSheet(document, inside, schematic), group ?? null);
     },
-    editSheet: (change, group) =>
-      replace(
-        produce(get().document, (draft) => change(sheetOf(draft, get().inside))),
-        group ?? null,
-      ),
+    editSheet: (change, group) => {
+      const document = anchored();
+      const changed = produce(document, (draft) => change(sheetOf(draft, get().inside)));
+      if (changed !== document) replace(changed, group ?? null);
+    },
     enter: (inside) => set({ inside, group: null }),
     endGroup: () => set({ group: null }),
     undo: () => {
@@ -141,7 +151,7 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
         group: null,
       });
     },
-    seen: (look) => set({ look }),
+    seen: (look, lookedAt) => set({ look, lookedAt }),
     compare: (comparing) => set({ comparing }),
     savedAs: (document, revision) => set({ saved: document, revision }),
     setSaving: (saving) => set({ saving }),
@@ -165,6 +175,18 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
 /** The drawing that is open: a block's, where one was entered and is still there. */
 export function sheetOf(document: Exercise, inside: string | null): Schematic {
   return document.blocks?.find((block) => block.id === inside)?.schematic ?? document.schematic;
+}
+
+function withNames(document: Exercise, unnamed: NodePlace[]): Exercise {
+  if (!unnamed.length) return document;
+  const { labels } = document.schematic;
+  const used = new Set(labels.map((label) => label.id));
+  const named = unnamed.map(({ name, at }) => {
+    let id = `l ${name}`;
+    while (used.has(id)) id += "'";
+    return { id, name, at, style: "name" as const };
+  });
+  return { ...document, schematic: { ...document.schematic, labels: [...labels, ...named] } };
 }
 
 function withSheet(document: Exercise, inside: string | null, schematic: Schematic): Exercise {

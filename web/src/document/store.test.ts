@@ -5,7 +5,7 @@ import { useExercise } from "./store";
 
 const document: Exercise = {
   format: "lucid-bench-exercise",
-  version: 1,
+  version: 2,
   title: "one",
   author: "",
   group: "",
@@ -14,10 +14,12 @@ const document: Exercise = {
   schematic: { parts: [], wires: [], junctions: [], labels: [], notes: [] },
   parameters: [],
   blocks: [],
+  cases: [],
   hand: [],
-  bench: [],
   runs: [],
-  taken: [],
+  records: [],
+  measurements: [],
+  ledger: [],
 };
 const opened: Opened = { id: 7, revision: 4, restores: null, saved: "2026-01-01", document };
 const store = useExercise.getState;

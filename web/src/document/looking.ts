@@ -1,55 +1,45 @@
-// Asking the server what the document means, after every edit; one question under way at a time.
-import { Refused } from "../api/client";
+// Asking the server what the document means, after every edit.
+import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Exercise, Look, LookSince, Span } from "../api/types";
 import { asking, isKnown } from "./sending";
 import { useExercise } from "./store";
 
-const RETRY = 2_000; // ms between tries while the server does not answer
+interface Question {
+  id: number;
+  document: Exercise;
+  inside: string | null;
+  compared: boolean;
+}
 
 /** Follow the open exercise with looks until the returned function is called. */
 export function keepLooking(): () => void {
-  let underWay = false;
-  let lookedAt: Exercise | null = null;
-  let lookedInside: string | null = null;
-  let lookedCompared = false;
-  let stopped = false;
-  let retry: ReturnType<typeof setTimeout> | undefined;
-
-  const lookAgain = async () => {
-    const { document, id, inside, comparing: compared } = useExercise.getState();
-    const known = document === lookedAt && inside === lookedInside && (lookedCompared || !compared);
-    if (underWay || stopped || !id || known) return;
-    underWay = true;
-    try {
-      const { mark, look } = await asking(document, async (sent, since) => {
+  let last: Question | null = null;
+  const line = latest<Question, { mark: string; look: Look }>({
+    ask: ({ document, inside, compared }) =>
+      asking(document, async (sent, since) => {
         const body = { ...sent, inside: inside ?? "", compared };
         const told = await askOnLine<LookSince>("/api/look", body);
         return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
-      });
-      [lookedAt, lookedInside, lookedCompared] = [document, inside, compared];
+      }),
+    answered: ({ id, document }, { mark, look }) => {
       isKnown({ mark, document, look });
-      if (!stopped && useExercise.getState().id === id) useExercise.getState().seen(look);
-    } catch (error) {
-      // Saving tells of a server that does not answer; here it is only asked again.
-      if (error instanceof Refused)
-        [lookedAt, lookedInside, lookedCompared] = [document, inside, compared];
-      else {
-        clearTimeout(retry);
-        retry = setTimeout(() => void lookAgain(), RETRY);
-      }
-      return;
-    } finally {
-      underWay = false;
-    }
-    void lookAgain();
+      if (useExercise.getState().id === id) useExercise.getState().seen(look, document);
+    },
+    refused: () => {}, // saving tells of it
+  });
+  const lookAgain = () => {
+    const { document, id, inside, comparing: compared } = useExercise.getState();
+    const isKnownAlready =
+      last?.document === document && last.inside === inside && (last.compared || !compared);
+    if (!id || isKnownAlready) return;
+    last = { id, document, inside, compared };
+    line.want(last);
   };
-
-  const leave = useExercise.subscribe(() => void lookAgain());
-  void lookAgain();
+  const leave = useExercise.subscribe(lookAgain);
+  lookAgain();
   return () => {
-    stopped = true;
-    clearTimeout(retry);
+    line.stop();
     leave();
   };
 }
@@ -68,6 +58,8 @@ export function putTogether(told: LookSince, before: Look | null | undefined): L
     lines: entries(told.lines, before?.lines),
     compared: told.compared,
     ledger: entries(told.ledger, before?.ledger),
+    runs: entries(told.runs, before?.runs),
+    unnamed: told.unnamed,
   };
 }
 

@@ -15,8 +15,9 @@ from pydantic import BaseModel, ValidationError
 
 from lucidbench.core.devices import CATALOGUE, Description
 from lucidbench.core.devices.waveforms import Exponential, Pieces, Sine, Waveform
+from lucidbench.core.document.exercise import LARGEST_DOCUMENT, Exercise, read_exercise
+from lucidbench.core.document.migrations import migrated
 from lucidbench.core.errors import DocumentError, LucidError
-from lucidbench.core.exercise import LARGEST_DOCUMENT, Exercise, read_exercise
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, read_netlist
 from lucidbench.core.netlist.expressions import write_program
 from lucidbench.core.schematic.document import Part
@@ -71,6 +72,8 @@ def _kept(text: str) -> tuple[Exercise, list[str]]:
         raw = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise DocumentError(f"The text is no JSON document: {error}.") from error
+    if isinstance(raw, dict):
+        raw = migrated({"version": 1, **raw})
     notes: list[str] = []
     for _ in range(MOST_LEFT_OUT):
         try:

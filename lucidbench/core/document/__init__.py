@@ -1,0 +1,1 @@
+"""The exercise as one open document: its models, older forms of it, and what changes one."""

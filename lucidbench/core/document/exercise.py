@@ -1,0 +1,245 @@
+"""The exercise: what is drawn, worked out by hand, run and read on the bench, as one open document.
+
+The file form is JSON; its schema is published as docs/exercise.schema.json. A document of an older
+version is migrated on reading, one of a later version is refused, and unknown fields are kept.
+"""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any, Final, Literal
+
+from pydantic import Field, ValidationError, model_validator
+
+from lucidbench.core.document.migrations import migrated
+from lucidbench.core.errors import DocumentError
+from lucidbench.core.schematic.document import (
+    Block,
+    Identifier,
+    Kept,
+    NamedValue,
+    Schematic,
+    ShortText,
+    ValueText,
+)
+
+FORMAT: Final = "lucid-bench-exercise"
+VERSION: Final = 2
+LARGEST_DOCUMENT = 5_000_000  # bytes
+MOST_LINES = 200
+MOST_RUNS = 40
+MOST_SAMPLES = 100_000  # of one column of a record
+
+Line = Annotated[str, Field(max_length=500)]
+Reference = Annotated[str, Field(max_length=64)]  # the id of something, empty where there is none
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+
+
+class Figure(Kept):
+    """What a number is of.
+
+    At rest: `quantity` alone, a formula of V_<node>, I_<part> and P_<part>. Of a run, or of a record
+    from the bench: its id, the formula of a curve of it, and the key of the `reading`; `member` is the
+    value it was run with in a family. `cell` stands for `reading` where the figure is of a table, and
+    `quantity` then tells which. `case` is the variant of the circuit, empty for the one drawn.
+    """
+
+    quantity: Line
+    run: Reference = ""
+    record: Reference = ""
+    reading: ShortText = ""
+    member: ShortText = ""
+    case: Reference = ""
+
+    @property
+    def is_at_rest(self) -> bool:
+        return not self.run and not self.record and not self.reading
+
+
+class CaseChange(Kept):
+    """One thing in which a case differs from the circuit drawn: a part, by id, that is left `open`,
+    `short`ed, or has other `values`, `kind` and `form`; or a circuit parameter, by id, with another
+    `text`."""
+
+    part: Reference = ""
+    does: Literal["open", "short", "replace"] = "replace"
+    kind: ShortText = ""
+    form: ShortText = ""
+    values: dict[ShortText, ValueText] = Field(default={}, max_length=64)
+    parameter: Reference = ""
+    text: Annotated[str, Field(max_length=200)] = ""
+
+
+class Case(Kept):
+    """A named variant of the circuit drawn."""
+
+    id: Identifier
+    name: Annotated[str, Field(max_length=120)] = ""
+    changes: list[CaseChange] = Field(default=[], max_length=200)
+
+
+class HandLine(Kept):
+    """A line of working in the formula language."""
+
+    id: Identifier
+    text: Line
+
+
+class Measurement(Kept):
+    """A reading as it was written down: `2.61 V ± 0.02 V`, of which figure, and how it was taken."""
+
+    id: Identifier
+    figure: Figure
+    text: ShortText
+    note: Annotated[str, Field(max_length=200)] = ""
+
+
+class Column(Kept):
+    """One column of a record: what it is of, a formula; `uncertainty` is the expanded one (k = 2) of
+    every value, `uncertainties` those of each where they differ."""
+
+    quantity: Line
+    unit: Annotated[str, Field(max_length=20)] = ""
+    values: list[Finite] = Field(default=[], max_length=MOST_SAMPLES)
+    uncertainty: Annotated[float, Field(ge=0, allow_inf_nan=False)] | None = None
+    uncertainties: list[Finite] = Field(default=[], max_length=MOST_SAMPLES)
+
+
+class Record(Kept):
+    """A table from the bench, of equally long columns, the abscissa first."""
+
+    id: Identifier
+    name: Annotated[str, Field(max_length=120)] = ""
+    columns: list[Column] = Field(default=[], max_length=40)
+    note: Annotated[str, Field(max_length=600)] = ""
+    case: Reference = ""
+
+    @model_validator(mode="after")
+    def _equally_long(self) -> Record:
+        lengths = {len(c.values) for c in self.columns} | {
+            len(c.uncertainties) for c in self.columns if c.uncertainties
+        }
+        if len(lengths) > 1:
+            raise ValueError("the columns of a record are equally long")
+        return self
+
+
+class PlotNote(Kept):
+    """Words tied to a place of a curve: by its formula, and in a family the value it was run with."""
+
+    id: Identifier
+    curve: Line
+    member: ShortText = ""
+    at: Finite
+    text: Line
+
+
+class Run(Kept):
+    """A kept recipe: an analysis, its settings as typed (empty: as proposed), formulas to show, and what
+    is read off them beside what comes by itself."""
+
+    id: Identifier
+    name: Annotated[str, Field(max_length=120)] = ""
+    analysis: ShortText
+    settings: dict[ShortText, Annotated[str, Field(max_length=120)]] = Field(
+        default={}, max_length=32
+    )
+    show: list[Line] = Field(default=[], max_length=24)
+    reads: list[ShortText] = Field(default=[], max_length=24)
+    notes: list[PlotNote] = Field(default=[], max_length=100)
+    case: Reference = ""
+
+
+class Pinned(Kept):
+    """A figure as it was at a moment, with the conditions it held under.
+
+    `fingerprint` is that of the circuit of that moment, so that a later change shows.
+    """
+
+    value: Finite
+    unit: Annotated[str, Field(max_length=20)] = ""
+    conditions: Line = ""
+    fingerprint: Annotated[str, Field(max_length=40)] = ""
+
+
+class LedgerRow(Kept):
+    """A figure that was put into the ledger, under the name hand lines call it by; `label` tells it in
+    words."""
+
+    id: Identifier
+    name: ShortText
+    figure: Figure
+    label: Annotated[str, Field(max_length=200)] = ""
+    pinned: Pinned | None = None
+
+
+class Exercise(Kept):
+    format: Literal["lucid-bench-exercise"] = FORMAT
+    version: Literal[2] = VERSION
+    title: Annotated[str, Field(max_length=120)] = ""
+    author: Annotated[str, Field(max_length=120)] = ""
+    group: Annotated[str, Field(max_length=120)] = ""
+    number: Annotated[str, Field(max_length=40)] = ""
+    purpose: Annotated[str, Field(max_length=600)] = ""
+    schematic: Schematic = Schematic()
+    parameters: list[NamedValue] = Field(default=[], max_length=MOST_LINES)
+    blocks: list[Block] = Field(default=[], max_length=100)
+    cases: list[Case] = Field(default=[], max_length=40)
+    hand: list[HandLine] = Field(default=[], max_length=MOST_LINES)
+    runs: list[Run] = Field(default=[], max_length=MOST_RUNS)
+    records: list[Record] = Field(default=[], max_length=MOST_RUNS)
+    measurements: list[Measurement] = Field(default=[], max_length=MOST_LINES)
+    ledger: list[LedgerRow] = Field(default=[], max_length=MOST_LINES)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_today(cls, raw: Any) -> Any:
+        return migrated(raw)
+
+
+def read_exercise(text: str | bytes) -> Exercise:
+    """Read the file form. Raises DocumentError with a sentence saying what is wrong and where."""
+    if len(text) > LARGEST_DOCUMENT:
+        raise DocumentError(f"The document is larger than {LARGEST_DOCUMENT // 1_000_000} MB.")
+    try:
+        raw = json.loads(text, parse_constant=_no_constant)
+    except (ValueError, RecursionError) as error:
+        raise DocumentError(f"The text is no JSON document: {error}.") from error
+    if isinstance(raw, dict):
+        raw.setdefault("version", 1)  # files told theirs from the first on, but needed not
+    return checked(raw)
+
+
+def checked(raw: Any) -> Exercise:
+    """The exercise of what JSON holds, of any version; parts of it that are models already are taken as
+    they are.
+
+    Raises DocumentError.
+    """
+    try:
+        return Exercise.model_validate(raw)
+    except ValidationError as error:
+        raise DocumentError(_sentence(error)) from error
+
+
+def _no_constant(word: str) -> None:
+    raise ValueError(f"{word} is no number")
+
+
+def _sentence(error: ValidationError) -> str:
+    first = error.errors()[0]
+    place = " → ".join(str(step) for step in first["loc"])
+    if first["loc"] == ("format",):
+        return "The document is no Lucid Bench exercise."
+    if first["loc"] == ("version",):
+        return f"The document is of version {first['input']}; up to version {VERSION} is read here."
+    return f"The document cannot be read at {place}: {first['msg'].lower()}."
+
+
+def schema() -> str:
+    """The JSON Schema of the file form, as published."""
+    return json.dumps(Exercise.model_json_schema(), indent=1, ensure_ascii=False) + "\n"
+
+
+if __name__ == "__main__":
+    print(schema(), end="")

@@ -1,0 +1,112 @@
+"""Every text of a document that speaks of a part, a node or a parameter by its name."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from enum import Enum
+
+from lucidbench.core.document.exercise import Exercise, Figure
+from lucidbench.core.schematic.document import Block, NamedValue, Schematic
+from lucidbench.core.schematic.kinds import Kinds, kind_of_part, kinds_with
+
+# How a setting of a run is read, by the key of its analysis and its own.
+SettingReads = Mapping[str, Mapping[str, str]]
+
+
+class Speech(Enum):
+    """How a text names things."""
+
+    FORMULA = "formula"  # of V_<node>, I_<part>, P_<part>, parts and parameters
+    PART = "part"  # the name of a part or parameter, and nothing else
+    NODE = "node"  # the name of a node, and nothing else
+    SUM = "sum"  # "at <node>" or "round <part>, <part>"
+    PROSE = "prose"  # words, among which such names may stand
+
+
+_OF_SETTINGS = {
+    "source": Speech.PART, "swept": Speech.PART, "varied": Speech.PART, "node": Speech.NODE,
+    "output": Speech.NODE, "trace": Speech.FORMULA, "voltages": Speech.FORMULA, "sum": Speech.SUM,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Mention:
+    """`path` is a JSON Pointer (RFC 6901); `sheet` the block whose drawing it stands in, "" for the
+    exercise's own, which all that is no drawing speaks of."""
+
+    path: str
+    text: str
+    speech: Speech
+    sheet: str = ""
+
+
+def mentions(document: Exercise, settings: SettingReads) -> Iterator[Mention]:
+    """All of them; not the names themselves where they are given."""
+    kinds = kinds_with(document.blocks)
+    yield from _of_drawing(document.schematic, document.parameters, kinds, "", "")
+    for k, block in enumerate(document.blocks):
+        yield from _of_block(block, kinds, f"/blocks/{k}")
+    for k, case in enumerate(document.cases):
+        for m, change in enumerate(case.changes):
+            at = f"/cases/{k}/changes/{m}"
+            yield Mention(f"{at}/text", change.text, Speech.FORMULA)
+            for key, text in change.values.items():
+                yield Mention(f"{at}/values/{_escaped(key)}", text, Speech.FORMULA)
+    for k, line in enumerate(document.hand):
+        yield Mention(f"/hand/{k}/text", line.text, Speech.FORMULA)
+    for k, run in enumerate(document.runs):
+        at = f"/runs/{k}"
+        reads = settings.get(run.analysis, {})
+        for key, text in run.settings.items():
+            speech = _OF_SETTINGS.get(reads.get(key, ""))
+            if speech:
+                yield Mention(f"{at}/settings/{_escaped(key)}", text, speech)
+        for m, text in enumerate(run.show):
+            yield Mention(f"{at}/show/{m}", text, Speech.FORMULA)
+        for m, note in enumerate(run.notes):
+            yield Mention(f"{at}/notes/{m}/curve", note.curve, Speech.FORMULA)
+            yield Mention(f"{at}/notes/{m}/text", note.text, Speech.PROSE)
+    for k, record in enumerate(document.records):
+        for m, column in enumerate(record.columns):
+            yield Mention(f"/records/{k}/columns/{m}/quantity", column.quantity, Speech.FORMULA)
+    for k, measurement in enumerate(document.measurements):
+        yield _of_figure(measurement.figure, f"/measurements/{k}/figure")
+    for k, row in enumerate(document.ledger):
+        yield _of_figure(row.figure, f"/ledger/{k}/figure")
+        yield Mention(f"/ledger/{k}/label", row.label, Speech.PROSE)
+        yield Mention(f"/ledger/{k}/name", row.name, Speech.FORMULA)
+
+
+def _of_figure(figure: Figure, at: str) -> Mention:
+    speech = Speech.PROSE if figure.reading == "cell" else Speech.FORMULA
+    return Mention(f"{at}/quantity", figure.quantity, speech)
+
+
+def _of_block(block: Block, kinds: Kinds, at: str) -> Iterator[Mention]:
+    yield from _of_drawing(block.schematic, block.parameters, kinds, at, block.id)
+    for k, port in enumerate(block.ports):
+        yield Mention(f"{at}/ports/{k}/name", port.name, Speech.NODE, block.id)
+
+
+def _of_drawing(
+    schematic: Schematic, parameters: list[NamedValue], kinds: Kinds, at: str, sheet: str
+) -> Iterator[Mention]:
+    for k, named in enumerate(parameters):
+        yield Mention(f"{at}/parameters/{k}/text", named.text, Speech.FORMULA, sheet)
+    for k, part in enumerate(schematic.parts):
+        description = kind_of_part(part, kinds)
+        reads = {p.key: p.reads for p in description.parameters} if description else {}
+        for key, text in part.values.items():
+            how = reads.get(key, "")
+            if how == "points":
+                continue
+            speech = Speech.PART if how == "part" else Speech.FORMULA
+            path = f"{at}/schematic/parts/{k}/values/{_escaped(key)}"
+            yield Mention(path, text, speech, sheet)
+    for k, note in enumerate(schematic.notes):
+        yield Mention(f"{at}/schematic/notes/{k}/text", note.text, Speech.PROSE, sheet)
+
+
+def _escaped(key: str) -> str:
+    return key.replace("~", "~0").replace("/", "~1")

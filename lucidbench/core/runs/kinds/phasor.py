@@ -1,0 +1,57 @@
+"""Phasors: how large, and how far turned, at one frequency."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from lucidbench.core.analyses import Watch, phasors
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.runs import tables
+from lucidbench.core.runs.kinds.base import AnalysisKind, Solution, driven, frequency_fault
+from lucidbench.core.runs.kinds.rates import modes_of, waves_of
+from lucidbench.core.runs.pictures import from_origin, summed
+from lucidbench.core.runs.settings import FAMILY, Proposal, ResolvedSettings, Setting
+
+TOLD = [("peak", "peak values"), ("RMS", "RMS values")]
+
+
+def _propose(circuit: Circuit) -> Mapping[str, Proposal]:
+    for name, wave in waves_of(circuit):
+        if wave.period:
+            return {"frequency": Proposal(1 / wave.period, f"the frequency of {name}")}
+    modes = modes_of(circuit)
+    rates = [m.frequency for m in modes.modes if m.s != 0] if modes else []
+    if rates:
+        return {"frequency": Proposal(rates[0], "the slowest natural frequency")}
+    return {"frequency": Proposal(1e3, "nothing in the circuit says which")}
+
+
+def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Solution:
+    circuit, notes = driven(circuit)
+    told_as = settings.texts.get("told") or TOLD[0][0]
+    at_peak = phasors(circuit, settings.numbers["frequency"])
+    here = at_peak.rms if told_as == "RMS" else at_peak
+    key = settings.texts.get("sum")
+    one = summed(here, key) if key else None
+    return Solution(
+        tables=tuple(tables.at_one_frequency(here, told_as)),
+        phasors=(one,) if one else tuple(from_origin(here)),
+        notes=notes,
+    )
+
+
+KIND = AnalysisKind(
+    key="phasor",
+    label="Phasors",
+    answers="How large, and how far turned, at one frequency?",
+    settings=(
+        Setting(key="frequency", label="At", unit="Hz", meaning="The one frequency."),
+        Setting(key="told", label="Told as", reads="choice", choices=TOLD),
+        Setting(key="sum", label="Arrows", reads="sum", optional=True,
+                meaning="All from one origin, or one Kirchhoff sum laid head to tail."),
+        *FAMILY,
+    ),
+    propose=_propose,
+    check=frequency_fault,
+    solve=_solve,
+)  # fmt: skip

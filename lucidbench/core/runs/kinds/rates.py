@@ -1,0 +1,45 @@
+"""What in a circuit sets the pace: its sources' periods, its own natural frequencies, and its ends."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from lucidbench.core.analyses import NaturalFrequencies, natural_frequencies
+from lucidbench.core.analyses.dc_sweep import SOURCES
+from lucidbench.core.devices.waveforms import Waveform
+from lucidbench.core.errors import LucidError
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.runs.settings import Proposal
+
+
+def waves_of(circuit: Circuit) -> list[tuple[str, Waveform]]:
+    return [(e.name, e.waveform) for e in circuit if e.waveform is not None]
+
+
+def modes_of(circuit: Circuit) -> NaturalFrequencies | None:
+    """None where the circuit cannot be asked."""
+    try:
+        return natural_frequencies(circuit)
+    except LucidError:
+        return None
+
+
+def source_period(circuit: Circuit) -> float | None:
+    """Of the slowest source that repeats [s]; None where none does."""
+    return max((w.period for _, w in waves_of(circuit) if w.period), default=None)
+
+
+def likely_output(circuit: Circuit) -> str:
+    """The node most likely asked for: one called out, else the last that someone drew."""
+    return "out" if "out" in circuit.nodes else circuit.nodes[-1] if circuit.nodes else ""
+
+
+def driving(circuit: Circuit) -> Mapping[str, Proposal]:
+    """The source that drives it: the first that moves, else the first."""
+    sources = [e for e in circuit if e.kind in SOURCES]
+    first = next((e for e in sources if e.waveform is not None), sources[0] if sources else None)
+    return {"source": Proposal(None, "", first.name)} if first else {}
+
+
+def counted(count: int) -> str:
+    return {5: "five", 10: "ten"}.get(count, str(count))

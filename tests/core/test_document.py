@@ -1,0 +1,231 @@
+"""The document: older versions, names that change, and what is written about its form."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import BaseModel
+
+from lucidbench.core.document import exercise as models
+from lucidbench.core.document.exercise import Exercise, read_exercise
+from lucidbench.core.document.importing import read_any
+from lucidbench.core.document.patch import patched
+from lucidbench.core.document.rename import Renaming, rename
+from lucidbench.core.errors import DocumentError
+from lucidbench.core.look import look
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.runs import SETTING_READS, carry_out
+from lucidbench.core.schematic import document as drawn
+from lucidbench.core.schematic import read_drawing
+
+HOME = Path(__file__).parents[2]
+OLD = Path(__file__).parent / "documents" / "version-1"
+DEMO = sorted(path.stem for path in (HOME / "examples").glob("*.json"))
+
+
+def everything() -> Exercise:
+    """A document of version 1 with every field that one could have."""
+    return read_exercise((OLD / "everything.json").read_text())
+
+
+@pytest.mark.parametrize("name", DEMO)
+def test_a_demo_document_of_version_1_opens_as_the_one_of_today(name: str) -> None:
+    today = read_exercise((HOME / "examples" / f"{name}.json").read_text())
+    assert read_exercise((OLD / f"{name}.json").read_text()) == today
+
+
+def test_everything_a_document_of_version_1_says_it_says_still() -> None:
+    document = everything()
+    assert document.version == 2
+    # As version 1 told them: hand, simulated, bench, whether the circuit was changed since, verdict.
+    rows = {
+        r.quantity: (r.hand, r.simulated, r.bench, r.stale, r.verdict)
+        for r in look(document).ledger
+    }
+    plain = {key: tuple(str(v).replace("\u00a0", " ") for v in told) for key, told in rows.items()}
+    assert plain == {
+        "V_a": ("3 V", "300 mV", "None", "True", "gap"),
+        "V_out": ("333.3 mV", "266.3 mV", "37 mV", "False", "gap"),
+        "f_2": ("500 Hz", "1 kHz", "990 Hz", "False", "gap"),
+        "V_max": ("None", "74.07 mV", "None", "False", "open"),
+    }
+    figures = {row.name: row.figure for row in document.ledger}
+    assert figures["V_max"] == models.Figure(
+        quantity="V_out", run="r1", reading="maximum", member="2 V"
+    )
+    assert figures["f_2"].reading == "upper_cutoff"
+    assert document.measurements[1].figure == figures["f_2"]
+    note = document.runs[0].notes[0]
+    assert (note.curve, note.member, note.at, note.text) == ("V_out", "2 V", 1e3, "here")
+    # What no version knows is kept, and it comes back from its own file as it was.
+    assert document.model_extra == {"course": {"kept": "as it is"}}
+    assert document.hand[0].model_extra == {"mark": "unknown too"}
+    assert read_exercise(document.model_dump_json()) == document
+
+
+@given(st.data())
+@settings(max_examples=60)
+def test_a_damaged_document_of_version_1_is_kept_as_far_as_it_can_be_read(data: Any) -> None:
+    raw = json.loads((OLD / "everything.json").read_text())
+    spoilt = st.sampled_from([None, 7, "x", [], {}, [3], {"a": []}, True])
+    key = data.draw(st.sampled_from(sorted(set(raw) - {"format", "version", "schematic"})))
+    held = raw[key]
+    if isinstance(held, list) and held and isinstance(held[0], dict) and data.draw(st.booleans()):
+        at = data.draw(st.integers(0, len(held) - 1))
+        field = data.draw(st.sampled_from([None, *held[at]]))
+        if field is None:
+            held[at] = data.draw(spoilt)
+        else:
+            held[at][field] = data.draw(spoilt)
+    else:
+        raw[key] = data.draw(spoilt)
+    kept = read_any(json.dumps(raw)).document  # and never an error that is no sentence
+    assert kept.schematic.parts == everything().schematic.parts
+
+
+def test_a_document_of_a_later_version_is_refused_with_its_number() -> None:
+    with pytest.raises(DocumentError, match="of version 3; up to version 2"):
+        read_exercise('{"format": "lucid-bench-exercise", "version": 3}')
+
+
+def beside(raw: dict[str, Any], name: str, kind: str, node: str, row: int, **values: str) -> None:
+    """Draw a part from a named node to ground, where nothing else is."""
+    at = [200, 4 * row]
+    raw["schematic"]["parts"] += [
+        {"id": f"x{row}", "kind": kind, "name": name, "at": at, "values": values},
+        {"id": f"g{row}", "kind": "ground", "name": "GND", "at": [203, at[1]]},
+    ]
+    raw["schematic"]["labels"].append({"id": f"l{row}", "name": node, "at": [197, at[1]]})
+
+
+def speaking() -> Exercise:
+    """A document that speaks of everything by name wherever that can be done."""
+    raw = everything().model_dump(mode="json")
+    first = raw["schematic"]["labels"][0]["name"]
+    source = next(p["name"] for p in raw["schematic"]["parts"] if p["kind"] == "voltage_source")
+    use = next(p for p in raw["schematic"]["parts"] if p["kind"] == "block")
+    own = raw["blocks"][0]["schematic"]["parts"][0]["name"]
+    beside(raw, "B1", "formula_voltage", "bx", 1, formula=f"2*V_{first} + I_{source}*f_c")
+    beside(raw, "RB", "resistor", "bx", 2, resistance="f_c*1 V*1 s/(1 A)")
+    beside(raw, "F1", "current_controlled_current", "fx", 3, gain="2", senses=source)
+    beside(raw, "RF", "resistor", "fx", 4, resistance="1k")
+    raw["hand"] += [
+        {"id": "s1", "text": f"x = {source}*f_c/(1 Hz) + V_{first} + RB*I_RF"},
+        {"id": "s2", "text": f"y = I_{use['name']}.{own}"},
+    ]
+    raw["runs"] += [
+        {"id": "s3", "analysis": "transient", "settings": {"near": "V_fx = 0 V"},
+         "show": [f"V_{first}*2", "P_RF", f"I_{use['name']}.{own}"]},
+        {"id": "s4", "analysis": "dc_sweep", "settings": {"subject": source}, "show": ["V_bx"]},
+        {"id": "s5", "analysis": "equivalent", "settings": {"node": first}},
+        {"id": "s6", "analysis": "phasor", "settings": {"sum": "at bx"}},
+    ]  # fmt: skip
+    return Exercise.model_validate(raw)
+
+
+def told(document: Exercise) -> list[object]:
+    """Every figure of a document, without the names it goes by."""
+    seen = look(document)
+    figures: list[object] = [(line.result, line.problem is None) for line in seen.lines]
+    figures += [(r.hand, r.simulated, r.bench, r.verdict) for r in seen.ledger]
+    figures += sorted(q.value for q in seen.quantities)
+    for run in document.runs:
+        answer = carry_out(document, run)
+        figures.append(answer.problem is None)
+        figures += [(c.y, [f.value for f in c.readings]) for c in answer.curves]
+        figures += [[cell.value for cell in row] for t in answer.tables for row in t.rows]
+    return figures
+
+
+@given(st.data())
+@settings(max_examples=20, deadline=None)
+def test_after_any_renaming_every_figure_is_the_same(data: Any) -> None:
+    document = speaking()
+    sheet = data.draw(st.sampled_from(["", document.blocks[0].id]))
+    schematic = document.blocks[0].schematic if sheet else document.schematic
+    parameters = document.blocks[0].parameters if sheet else document.parameters
+    things = [("part", p.id) for p in schematic.parts if p.kind != "ground"]
+    things += [("node", label.name) for label in schematic.labels]
+    things += [("parameter", named.id) for named in parameters]
+    things += [] if sheet else [("row", row.id) for row in document.ledger]
+    chosen = data.draw(st.lists(st.sampled_from(things), min_size=1, max_size=4, unique=True))
+    renamings = [
+        Renaming(what=what, which=which, name=f"Z{k}q", sheet=sheet)  # type: ignore[arg-type]
+        for k, (what, which) in enumerate(chosen)
+    ]
+    after = patched(document, rename(document, renamings, SETTING_READS))
+    assert after != document
+    assert told(after) == told(document)
+
+
+def test_names_may_change_places_and_none_is_given_twice() -> None:
+    document = everything()
+    parts = [p for p in document.schematic.parts if p.kind != "ground"][:2]
+    swapped = [
+        Renaming(what="part", which=parts[0].id, name=parts[1].name),
+        Renaming(what="part", which=parts[1].id, name=parts[0].name),
+    ]
+    after = patched(document, rename(document, swapped, SETTING_READS))
+    names = {part.id: part.name for part in after.schematic.parts}
+    assert [names[part.id] for part in parts] == [parts[1].name, parts[0].name]
+    with pytest.raises(DocumentError, match="is the name of another part already"):
+        rename(document, swapped[:1], SETTING_READS)
+
+
+def test_a_node_spoken_of_by_its_number_is_to_be_named() -> None:
+    raw = json.loads((HOME / "examples" / "attenuator-chain.json").read_text())
+    raw["schematic"]["labels"] = []
+    bare = Exercise.model_validate(raw)
+    numbered = [net.name for net in look(bare).nets if not net.ground]
+    assert not look(bare).unnamed
+    raw["hand"] = [{"id": "h", "text": f"V_{numbered[1]} = 1 V"}]
+    [place] = look(Exercise.model_validate(raw)).unnamed
+    assert place.name == numbered[1]
+    raw["schematic"]["labels"] = [{"id": "l", "name": place.name, "at": place.at}]
+    named = Exercise.model_validate(raw)
+    assert not look(named).unnamed
+    assert look(named).lines == look(Exercise.model_validate(raw)).lines
+
+
+def test_a_pinned_figure_is_of_another_circuit_once_a_source_senses_another() -> None:
+    def is_stale() -> bool:
+        rows = look(Exercise.model_validate(raw)).ledger
+        return next(row.stale for row in rows if row.quantity == "V_max")
+
+    raw = speaking().model_dump(mode="json")
+    source = next(p for p in raw["schematic"]["parts"] if p["name"] == "F1")
+    beside(raw, "V9", "voltage_source", "vx", 5, voltage="1 V")
+    raw["ledger"][0]["pinned"]["fingerprint"] = read(raw).fingerprint
+    assert not is_stale()
+    source["values"]["senses"] = "V9"
+    assert is_stale()
+
+
+def read(raw: dict[str, Any]) -> Circuit:
+    document = Exercise.model_validate(raw)
+    return read_drawing(
+        document.schematic, document.title, document.parameters, document.blocks
+    ).circuit
+
+
+def test_the_form_is_documented_field_by_field() -> None:
+    text = (HOME / "docs" / "document-format.md").read_text()
+    sections = dict(re.findall(r"^### (\w+)\n(.*?)(?=^### |\Z)", text, re.M | re.S))
+    described = {
+        name: set(re.findall(r"^\| `(\w+)`", section, re.M)) for name, section in sections.items()
+    }
+    found = {
+        model.__name__: set(model.model_fields)
+        for room in (models, drawn)
+        for model in vars(room).values()
+        if isinstance(model, type)
+        and issubclass(model, BaseModel)
+        and model not in (BaseModel, drawn.Kept)
+    }
+    assert described == found
