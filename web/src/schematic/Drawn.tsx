@@ -1,7 +1,8 @@
 // What is drawn: wires, parts, dots, pins, texts. It knows nothing of pan and zoom.
 import { memo, useMemo } from "react";
 import type { Look, Point, Schematic, Wire } from "../api/types";
-import { type Annotations, nodeWires } from "./annotations";
+import { nodeWires } from "./annotations/annotate";
+import type { Annotations } from "./annotations/notes";
 import { Grouped } from "./Grouped";
 import { allPins, type Catalogue, key, kindOf, onWire, type PlacedPin, pinsOf } from "./geometry";
 import { Notes } from "./Notes";

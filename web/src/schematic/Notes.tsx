@@ -1,7 +1,7 @@
 // Everything written on the drawing: names, values, figures, arrows.
 import { memo, useMemo } from "react";
-import type { Annotations, Note } from "./annotations";
-import { sameNote, TEXT } from "./annotations";
+import type { Annotations, Note } from "./annotations/notes";
+import { sameNote, TEXT } from "./annotations/notes";
 import { Grouped } from "./Grouped";
 import { SIZE } from "./measure";
 import { useHand } from "./tools";

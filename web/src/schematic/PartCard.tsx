@@ -12,7 +12,7 @@ import { NameField } from "../ui/NameField";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
 import { mirror, remove, replace, turn } from "./actions";
-import { noteBox } from "./annotations";
+import { noteBox } from "./annotations/noteBox";
 import { enterBlock } from "./blocks";
 import { useCatalogue } from "./catalogue";
 import { FromTable } from "./FromTable";

@@ -3,7 +3,8 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Part, Point, Schematic } from "../api/types";
 import { useExercise } from "../document/store";
 import { drawing, remove, wayTo } from "./actions";
-import { annotate, type Laid } from "./annotations";
+import { annotate } from "./annotations/annotate";
+import type { Annotations } from "./annotations/notes";
 import { useCatalogue } from "./catalogue";
 import { clipboardHandlers } from "./clipboard";
 import { Drawn } from "./Drawn";
@@ -72,7 +73,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const dragging = tool.kind === "dragging" ? tool : null;
   // While things are dragged, texts are not laid out anew: those of what moves come along.
   const shape = dragging ? schematic : preview;
-  const before = useRef<Laid | null>(null);
+  const before = useRef<Annotations | null>(null);
   const laid = useMemo(() => {
     before.current = annotate(shape, look, catalogue, hand.layers, measure, before.current);
     return before.current;

@@ -2,7 +2,7 @@
 import { memo } from "react";
 import type { Note } from "../api/types";
 import { Formula } from "../ui/Formula";
-import { noteBox } from "./annotations";
+import { noteBox } from "./annotations/noteBox";
 
 const SHRUNK = 1.25 / 20; // grid units for a pixel of the text as it is set, 20 px high
 

@@ -1,7 +1,8 @@
 // What is in the hand while things are dragged, apart from what lies still: only that is drawn anew.
 import { useMemo, useRef } from "react";
 import type { Point, Schematic } from "../api/types";
-import { type Annotations, carried } from "./annotations";
+import { carried } from "./annotations/annotate";
+import type { Annotations } from "./annotations/notes";
 
 const NOTHING: ReadonlySet<string> = new Set();
 

@@ -1,6 +1,6 @@
 // Widths of texts on the drawing, in grid units.
 import { useEffect, useState } from "react";
-import type { Measure, Tone } from "./annotations";
+import type { Measure, Tone } from "./annotations/notes";
 
 /** Font size of each tone, grid units. */
 export const SIZE: Record<Tone, number> = {

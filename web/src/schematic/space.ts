@@ -1,5 +1,5 @@
 // Boxes by where they lie, so that a question about one place meets only what is near it.
-import { type Box, overlap, sameSides } from "./geometry";
+import { type Box, overlap } from "./geometry";
 
 const CELL = 8; // grid units
 const ROW = 1 << 20; // more cells than a sheet is high
@@ -7,25 +7,11 @@ const ROW = 1 << 20; // more cells than a sheet is high
 export class Space {
   private readonly cells = new Map<number, Box[]>();
 
-  /** Whether nothing was ever added. */
-  get isEmpty(): boolean {
-    return !this.cells.size;
-  }
-
   add(box: Box): void {
     for (const cell of cellsOf(box)) {
       const there = this.cells.get(cell);
       if (there) there.push(box);
       else this.cells.set(cell, [box]);
-    }
-  }
-
-  /** Take away a box of the same sides; it must have been added. */
-  remove(box: Box): void {
-    for (const cell of cellsOf(box)) {
-      const there = this.cells.get(cell) ?? [];
-      const at = there.findIndex((other) => sameSides(other, box));
-      if (at >= 0) there.splice(at, 1);
     }
   }
 

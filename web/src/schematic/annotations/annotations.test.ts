@@ -1,8 +1,9 @@
 // Whatever is drawn, nothing written on the drawing covers a part or another text.
 import { describe, expect, it } from "vitest";
-import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../api/types";
-import { annotate, type Note } from "./annotations";
-import { bodyOf, type Catalogue, overlap, pinsOf } from "./geometry";
+import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../../api/types";
+import { bodyOf, type Catalogue, overlap, pinsOf } from "../geometry";
+import { annotate } from "./annotate";
+import type { Note } from "./notes";
 
 const catalogue = new Map([
   [
@@ -109,6 +110,14 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
   return { schematic: { parts, wires, junctions: [], labels, notes: [] }, look };
 }
 
+/** What is told as before is the very same object, as in the page. */
+const known = new Map<string, QuantityLook>();
+const sameAgain = (figure: QuantityLook): QuantityLook => {
+  const before = known.get(figure.name);
+  if (!before) known.set(figure.name, figure);
+  return before ?? figure;
+};
+
 /** `look` with a node without a name at the first pin of each part, numbered as the parts come. */
 function numbered(look: Look, parts: Part[]): Look {
   const figure = look.quantities[0] as QuantityLook;
@@ -124,7 +133,9 @@ function numbered(look: Look, parts: Part[]): Look {
     ],
     quantities: [
       ...look.quantities,
-      ...nodes.map(({ name }) => ({ ...figure, name: `V_${name}`, kind: "voltage", text: "0 V" })),
+      ...nodes.map(({ name }) =>
+        sameAgain({ ...figure, name: `V_${name}`, kind: "voltage", text: "0 V" }),
+      ),
     ],
   };
 }
@@ -173,7 +184,7 @@ describe("what is written on the drawing", () => {
     const shorter = now(look, ["1.2 V", "3 A"]);
     const second = annotate(schematic, shorter, catalogue, layers, measure, first);
     for (const note of second.notes)
-      if (places.has(note.id)) expect(note.place).toBe(places.get(note.id));
+      if (places.has(note.id)) expect(note.place).toEqual(places.get(note.id));
     expect(second.notes.length).toBeGreaterThanOrEqual(first.notes.length);
     // Some much longer: these may have to go elsewhere, and none to where another is.
     const longer = now(look, ["−1.234 mV over all", "3 A", "12.34 µW"]);
@@ -221,6 +232,46 @@ describe("what is written on the drawing", () => {
         if (before.has(id))
           expect([before.get(id)?.place.at, fresh.get(id)], id).toContainEqual(place.at);
     }
+  });
+
+  describe.each([
+    ["where all has room", (text: string) => 0.1 * text.length],
+    ["in a crowd", measure],
+  ])("says after any edits what it would say from nothing, %s", (where, wide) => {
+    it.each(seeds)("(crowd %i)", (seed) => {
+      const { schematic, look } = crowd(seed);
+      const random = numbers(seed + 200);
+      const next = (most: number) => Math.floor((random.next().value as number) * most);
+      const told = (notes: Note[]) =>
+        notes.map(({ id, quantity, lines }) => `${id} | ${quantity} | ${JSON.stringify(lines)}`);
+      let now = schematic;
+      let known = numbered(look, now.parts);
+      let laid = annotate(now, known, catalogue, layers, wide);
+      for (let round = 0; round < 15; round++) {
+        const gone = now.parts[next(now.parts.length)] as Part;
+        const others = now.parts.filter((part) => part !== gone);
+        const moved: Part = { ...gone, at: [gone.at[0] + next(9) - 4, gone.at[1] + next(9) - 4] };
+        const back = schematic.parts.find((part) => !now.parts.some(({ id }) => id === part.id));
+        const parts = [others, [...others, moved], back ? [...now.parts, back] : others][next(3)];
+        now = { ...now, parts: parts as Part[] };
+        // The drawing is there at once; what the look tells of it comes later, and its numbers shift.
+        laid = annotate(now, known, catalogue, layers, wide, laid);
+        known = numbered(look, now.parts);
+        laid = annotate(now, known, catalogue, layers, wide, laid);
+        const written = told(laid.notes);
+        expect(new Set(laid.notes.map(({ id }) => id)).size).toBe(written.length);
+        const anew = told(annotate(now, known, catalogue, layers, wide).notes);
+        const all = told(annotate(now, known, catalogue, layers, () => 0.01).notes);
+        expect(all).toEqual(expect.arrayContaining(written));
+        if (where !== "in a crowd") expect(written.sort()).toEqual(anew.sort());
+        else {
+          // Every name is there; of figures, for which there is not always room, about as many.
+          const names = anew.filter((text) => /^(part|label|node) /.test(text));
+          expect(written).toEqual(expect.arrayContaining(names));
+          expect(written.length).toBeGreaterThanOrEqual(0.9 * anew.length);
+        }
+      }
+    });
   });
 
   it("draws an arrow the way the current flows", () => {
