@@ -10,5 +10,5 @@ from lucidbench.server.pages import application
 urlpatterns = [
     path("api/", api.urls),
     path("", application),
-    re_path(r"^exercises/\d+$", application),
+    re_path(r"^exercises/\d+(?:/[a-z]+)?$", application),
 ]

@@ -177,7 +177,7 @@ def test_drawing_from_an_empty_sheet(notebook: Page, name: str, hand: type[Mouse
 def stored(page: Page) -> Any:
     """The document as the server keeps it."""
     return page.evaluate(
-        "async () => (await (await fetch(location.pathname.replace('/exercises', '/api/exercises')))"
+        "async () => (await (await fetch('/api' + location.pathname.replace(/[/][a-z]+$/, '')))"
         ".json()).document"
     )
 

@@ -516,8 +516,8 @@ def test_a_latch_balances_until_it_is_told_where_to_start(notebook: Page, tmp_pa
     expect(findings).to_contain_text("The circuit only balances at this operating point")
     notebook.get_by_role("tab", name="Simulate").click()
     notebook.get_by_role("button", name="Where does it rest?").click()
-    expect(notebook.get_by_text("“Start from” chooses.")).to_be_visible()
-    start = notebook.get_by_role("textbox", name="Start from")
+    expect(notebook.get_by_text("“Rests near” chooses.")).to_be_visible()
+    start = notebook.get_by_role("textbox", name="Rests near")
     start.click()
     notebook.keyboard.type("V_c1 = 0 V")
     # The one transistor is saturated then: some 70 mV are left across it.

@@ -13,7 +13,7 @@ from django.test import Client
 from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.server.api import api
 from lucidbench.server.demo import load_examples
-from lucidbench.server.models import Revision
+from lucidbench.server.models import Exercise, Revision
 
 HOME = Path(__file__).parents[2]
 pytestmark = pytest.mark.django_db
@@ -50,6 +50,31 @@ def test_saving_against_a_revision(client: Client) -> None:
     _, first = call(client, "GET", f"{path}/revisions/1")
     assert first["document"]["title"] == "One"
     assert [r["number"] for r in call(client, "GET", f"{path}/revisions")[1]] == [2, 1]
+
+
+def test_what_was_kept_as_version_1_opens_and_is_saved_as_2_at_the_next_edit(
+    client: Client,
+) -> None:
+    folder = HOME / "tests" / "core" / "documents" / "version-1"
+    old = json.loads((folder / "everything.json").read_text())
+    kept = Exercise.objects.create()
+    for number, title in ((1, "First"), (2, "Second")):
+        kept.revisions.create(number=number, document={**old, "title": title})
+    path = f"/exercises/{kept.pk}"
+    _, opened = call(client, "GET", path)
+    assert (opened["document"]["version"], opened["document"]["title"]) == (2, "Second")
+    assert kept.latest.document["version"] == 1  # opening is no edit
+    document = {**opened["document"], "title": "Third"}
+    assert call(client, "PUT", path, {"based_on": 2, "document": document})[0] == 200
+    assert kept.latest.document["version"] == 2
+    _, first = call(client, "GET", f"{path}/revisions/1")
+    assert (first["document"]["version"], first["document"]["title"]) == (2, "First")
+    assert len(first["document"]["ledger"]) == len(old["taken"])
+    # A document of version 1 may be sent, too, to begin another exercise from.
+    status, again = call(client, "POST", "/exercises", {"document": old})
+    assert (status, again["document"]["measurements"][1]["figure"]["reading"]) == (
+        201, "upper_cutoff",
+    )  # fmt: skip
 
 
 def test_deleting_duplicating_and_restoring(client: Client) -> None:

@@ -10,7 +10,9 @@ export function App() {
   return (
     <>
       <Switch>
-        <Route path="/exercises/:id">{({ id }) => <ExercisePage key={id} id={Number(id)} />}</Route>
+        <Route path="/exercises/:id/:station?">
+          {({ id, station }) => <ExercisePage key={id} id={Number(id)} station={station} />}
+        </Route>
         <Route>
           <Notebook />
         </Route>

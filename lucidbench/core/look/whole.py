@@ -188,7 +188,7 @@ def _balancing(point: OperatingPoint | None, whole: Reading) -> Iterator[Finding
         return
     others = resting_points(point)
     if others:
-        sentence = balance_sentence(point, others, "“Start from” in a run chooses")
+        sentence = balance_sentence(point, others, "“Rests near” in a run chooses")
         elements = whole.circuit.elements
         bending = {s.element.name for s in point.system.shares if s.stamps.laws}
         parts = [part for part, at in whole.places.items() if elements[at].name in bending]

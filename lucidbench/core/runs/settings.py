@@ -44,7 +44,7 @@ class Setting(BaseModel):
 # Where a circuit can rest in several states, this says which is meant.
 NEAR = Setting(
     key="near",
-    label="Start from",
+    label="Rests near",
     reads="voltages",
     optional=True,
     meaning="Of several states in which the circuit can rest, the one near these voltages.",

@@ -4,8 +4,8 @@ import type { DifferenceLook, Exercise, Measurement, QuantityLook, RowLook } fro
 import { isSame } from "../document/figures";
 import { rename } from "../document/rename";
 import { useExercise } from "../document/store";
-import { useHand } from "../schematic/tools";
-import { freshId } from "../schematic/wires";
+import { useHand } from "../schematic/hand/tools";
+import { freshId } from "../schematic/model/wires";
 import { Formula } from "../ui/Formula";
 import { Named } from "../ui/Named";
 import { NameField } from "../ui/NameField";

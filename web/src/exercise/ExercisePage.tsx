@@ -1,25 +1,22 @@
 // The two-page spread: the schematic on the left, one station of work on the right, a seam between.
 import { useQuery } from "@tanstack/react-query";
-import { Tabs } from "radix-ui";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import { Link } from "wouter";
 import { api, ask } from "../api/client";
 import type { Opened } from "../api/types";
-import { Compare } from "../compare/Compare";
 import { keepLooking } from "../document/looking";
 import { keepSaving, takeUpDraft, undoFurther } from "../document/saving";
 import { useExercise } from "../document/store";
-import { Predict } from "../predict/Predict";
-import { WithCatalogue } from "../schematic/catalogue";
+import { WithCatalogue } from "../schematic/hand/catalogue";
+import { useHand } from "../schematic/hand/tools";
 import { SchematicPage } from "../schematic/SchematicPage";
-import { useHand } from "../schematic/tools";
-import { Simulate } from "../simulate/Simulate";
 import { usePreferences } from "../ui/theme";
 import { ClashNote } from "./ClashNote";
 import { Header } from "./Header";
 import { Palette } from "./Palette";
+import { Stations } from "./Stations";
 
-export function ExercisePage({ id }: { id: number }) {
+export function ExercisePage({ id, station }: { id: number; station: string | undefined }) {
   const openId = useExercise((state) => state.id);
   const { data, error } = useQuery({
     queryKey: ["exercise", id],
@@ -61,14 +58,14 @@ export function ExercisePage({ id }: { id: number }) {
       <div className="flex h-full min-w-[960px] flex-col">
         <Header />
         <ClashNote />
-        <Spread />
+        <Spread station={station} />
         <Palette />
       </div>
     </WithCatalogue>
   );
 }
 
-function Spread() {
+function Spread({ station }: { station: string | undefined }) {
   const seam = usePreferences((preferences) => preferences.seam);
   return (
     <main className="flex min-h-0 grow border-t border-hairline">
@@ -81,52 +78,9 @@ function Spread() {
       </section>
       <Seam />
       <section aria-label="Stations" className="min-w-0 grow bg-paper">
-        <Stations />
+        <Stations station={station} />
       </section>
     </main>
-  );
-}
-
-const STATIONS = { predict: "Predict", simulate: "Simulate", compare: "Compare" } as const;
-type Station = keyof typeof STATIONS;
-
-function Stations() {
-  const [station, setStation] = useState<Station>(
-    () => (sessionStorage.getItem("lucid-bench.station") as Station | null) ?? "predict",
-  );
-  return (
-    <Tabs.Root
-      value={station}
-      onValueChange={(value) => {
-        sessionStorage.setItem("lucid-bench.station", value);
-        setStation(value as Station);
-      }}
-      className="flex h-full flex-col"
-    >
-      <Tabs.List
-        aria-label="Stations"
-        className="flex shrink-0 gap-6 border-b border-hairline px-6 pt-2"
-      >
-        {(Object.keys(STATIONS) as Station[]).map((name) => (
-          <Tabs.Trigger
-            key={name}
-            value={name}
-            className="-mb-px border-b-2 border-transparent pt-2 pb-2.5 font-serif text-lg text-soft hover:text-ink data-[state=active]:border-accent data-[state=active]:text-ink"
-          >
-            {STATIONS[name]}
-          </Tabs.Trigger>
-        ))}
-      </Tabs.List>
-      <Tabs.Content value="predict" className="min-h-0 grow overflow-y-auto" tabIndex={-1}>
-        <Predict />
-      </Tabs.Content>
-      <Tabs.Content value="simulate" className="min-h-0 grow overflow-y-auto" tabIndex={-1}>
-        <Simulate />
-      </Tabs.Content>
-      <Tabs.Content value="compare" className="min-h-0 grow overflow-y-auto" tabIndex={-1}>
-        <Compare />
-      </Tabs.Content>
-    </Tabs.Root>
   );
 }
 

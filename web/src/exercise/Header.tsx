@@ -6,7 +6,7 @@ import { api, ask } from "../api/client";
 import type { Opened } from "../api/types";
 import { undoFurther } from "../document/saving";
 import { type Saving, useExercise } from "../document/store";
-import { askPicture } from "../schematic/picture";
+import { askPicture } from "../schematic/view/picture";
 import { IconButton } from "../ui/Button";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { usePreferences } from "../ui/theme";

@@ -2,8 +2,10 @@
 import { Command } from "cmdk";
 import { useEffect, useState } from "react";
 import { useLocation } from "wouter";
+import { turnTo } from "../document/address";
 import { undoFurther } from "../document/saving";
 import { useExercise } from "../document/store";
+import type { Layers } from "../schematic/annotations/notes";
 import {
   align,
   duplicate,
@@ -14,10 +16,10 @@ import {
   startPlacingKind,
   startWire,
   turn,
-} from "../schematic/actions";
-import { enterBlock, makeBlock } from "../schematic/blocks";
-import { useCatalogue } from "../schematic/catalogue";
-import { type Layers, useHand } from "../schematic/tools";
+} from "../schematic/hand/actions";
+import { enterBlock, makeBlock } from "../schematic/hand/blocks";
+import { useCatalogue } from "../schematic/hand/catalogue";
+import { useHand } from "../schematic/hand/tools";
 import { Keys } from "../ui/Hint";
 import { usePreferences } from "../ui/theme";
 
@@ -77,6 +79,9 @@ function useEntries(): Entry[] {
       name: symbols === "iec" ? "Symbols as in IEEE Std 315" : "Symbols as in IEC 60617",
       run: () => set({ symbols: symbols === "iec" ? "ieee" : "iec" }),
     },
+    { name: "Turn to Predict", run: () => turnTo("predict") },
+    { name: "Turn to Simulate", run: () => turnTo("simulate") },
+    { name: "Turn to Compare", run: () => turnTo("compare") },
     { name: "Back to the notebook", run: () => go("/") },
   ];
 }

@@ -2,8 +2,8 @@
 import { useEffect } from "react";
 import { api, ask } from "../api/client";
 import type { Exercise, Imported, Opened } from "../api/types";
-import { offered } from "../schematic/catalogue";
-import { laidOut } from "../schematic/layout";
+import { offered } from "../schematic/hand/catalogue";
+import { laidOut } from "../schematic/model/layout";
 import { say } from "../ui/Toasts";
 
 const LARGEST = 5_000_000; // bytes, as the server reads
@@ -26,26 +26,6 @@ export async function importFile(file: File): Promise<number | null> {
     say(`${file.name}: ${(error as Error).message}`);
     return null;
   }
-}
-
-/** Let the user choose a file; calls back with it. */
-export function chooseFile(
-  take: (file: File) => void,
-  label = "File to import",
-  accept = ".json,.cir,.net,.txt,application/json,text/plain",
-): void {
-  const input = document.createElement("input");
-  input.type = "file";
-  input.accept = accept;
-  input.setAttribute("aria-label", label);
-  input.hidden = true;
-  input.addEventListener("change", () => {
-    const [file] = input.files ?? [];
-    if (file) take(file);
-    input.remove();
-  });
-  document.body.append(input);
-  input.click();
 }
 
 /** Take files dropped anywhere on the page; `opened` is called with the new exercise. */

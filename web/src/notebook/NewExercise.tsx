@@ -4,8 +4,9 @@ import { FileUp, Plus } from "lucide-react";
 import { useState } from "react";
 import { api, ask } from "../api/client";
 import type { Exercise, Opened, Starter } from "../api/types";
-import { chooseFile, importFile } from "../exercise/importing";
+import { importFile } from "../exercise/importing";
 import { Button } from "../ui/Button";
+import { chooseFile } from "../ui/chooseFile";
 import { Panel } from "../ui/Panel";
 
 export function NewExercise({ onOpened }: { onOpened(id: number): void }) {

@@ -3,7 +3,7 @@ import { Plus, X } from "lucide-react";
 import { useRef, useState } from "react";
 import type { LineLook } from "../api/types";
 import { useExercise } from "../document/store";
-import { freshId } from "../schematic/wires";
+import { freshId } from "../schematic/model/wires";
 import { Button } from "../ui/Button";
 import { Formula } from "../ui/Formula";
 

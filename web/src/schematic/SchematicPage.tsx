@@ -2,19 +2,20 @@
 import { useEffect, useState } from "react";
 import { sheetOf, useExercise } from "../document/store";
 import { say } from "../ui/Toasts";
-import { BlockBar } from "./BlockBar";
-import { ChosenBar } from "./ChosenBar";
-import { useCatalogue } from "./catalogue";
-import { Findings } from "./Findings";
-import { allPins, kindOf, onWire, same } from "./geometry";
-import { LayerSwitches, ZoomButtons } from "./Layers";
-import { Parameters } from "./Parameters";
-import { PlaceBox } from "./PlaceBox";
-import { PICTURE, type PictureAsked, pngOf, save } from "./picture";
-import { Sheet, type SheetWishes } from "./Sheet";
-import { useShape } from "./shape";
-import { Tray } from "./Tray";
-import { type Tool, useHand } from "./tools";
+import { useCatalogue } from "./hand/catalogue";
+import { useShape } from "./hand/shape";
+import { type Tool, useHand } from "./hand/tools";
+import { allPins, kindOf, onWire, same } from "./model/geometry";
+import type { SheetWishes } from "./model/view";
+import { BlockBar } from "./panels/BlockBar";
+import { ChosenBar } from "./panels/ChosenBar";
+import { Findings } from "./panels/Findings";
+import { LayerSwitches, ZoomButtons } from "./panels/Layers";
+import { Parameters } from "./panels/Parameters";
+import { PlaceBox } from "./panels/PlaceBox";
+import { Tray } from "./panels/Tray";
+import { Sheet } from "./Sheet";
+import { PICTURE, type PictureAsked, pngOf, save } from "./view/picture";
 
 export function SchematicPage() {
   const [wishes, setWishes] = useState<SheetWishes | null>(null);

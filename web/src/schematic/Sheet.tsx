@@ -2,28 +2,20 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Part, Point, Schematic } from "../api/types";
 import { useExercise } from "../document/store";
-import { drawing, remove, wayTo } from "./actions";
 import { annotate } from "./annotations/annotate";
 import type { Annotations } from "./annotations/notes";
-import { useCatalogue } from "./catalogue";
-import { clipboardHandlers } from "./clipboard";
-import { Drawn } from "./Drawn";
-import { joinsAt } from "./edits";
-import { extent, joined, kindOf, shifted, spanned } from "./geometry";
-import { sheetKey } from "./keys";
-import { useLift } from "./lift";
-import { useMeasure } from "./measure";
-import { Paper } from "./Paper";
-import { PartCard } from "./PartCard";
-import { svgOf } from "./picture";
-import { usePointing } from "./pointing";
-import { Sweep } from "./Sweep";
-import { PartSymbol } from "./Symbol";
-import { useShape } from "./shape";
-import { TitleBlock } from "./TitleBlock";
-import { type Tool, useHand } from "./tools";
+import { drawing, remove, wayTo } from "./hand/actions";
+import { useCatalogue } from "./hand/catalogue";
+import { clipboardHandlers } from "./hand/clipboard";
+import { sheetKey } from "./hand/keys";
+import { usePointing } from "./hand/pointing";
+import { useShape } from "./hand/shape";
+import { type Tool, useHand } from "./hand/tools";
+import { joinsAt } from "./model/edits";
+import { extent, joined, kindOf, shifted, spanned } from "./model/geometry";
 import {
   fitted,
+  type SheetWishes,
   UNIT,
   useGrid,
   usePainted,
@@ -32,8 +24,17 @@ import {
   useWheel,
   type View,
   zoomed,
-} from "./view";
-import { shiftedBy } from "./wires";
+} from "./model/view";
+import { shiftedBy } from "./model/wires";
+import { PartCard } from "./panels/PartCard";
+import { Drawn } from "./view/Drawn";
+import { useLift } from "./view/lift";
+import { useMeasure } from "./view/measure";
+import { Paper } from "./view/Paper";
+import { svgOf } from "./view/picture";
+import { Sweep } from "./view/Sweep";
+import { PartSymbol } from "./view/Symbol";
+import { TitleBlock } from "./view/TitleBlock";
 
 const NONE: ReadonlySet<string> = new Set();
 const RESERVE = { top: 56, bottom: 56 }; // px of the sheet that the tray and the layers lie over
@@ -246,13 +247,6 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
       <PartCard view={view} />
     </div>
   );
-}
-
-export interface SheetWishes {
-  fit(): void;
-  zoom(factor: number): void;
-  /** The drawing as SVG text; null while nothing is drawn. */
-  picture(): string | null;
 }
 
 type Ghost = Pick<Part, "at" | "rotation" | "mirror" | "kind" | "block">;

@@ -12,8 +12,8 @@ import {
 } from "react";
 import { api, ask, Refused } from "../api/client";
 import type { Analysis, Run, RunLook } from "../api/types";
-import { useHand } from "../schematic/tools";
-import { freshId } from "../schematic/wires";
+import { useHand } from "../schematic/hand/tools";
+import { freshId } from "../schematic/model/wires";
 import { engineering } from "../ui/engineering";
 import { Switched } from "../ui/Field";
 import { Named } from "../ui/Named";

@@ -73,7 +73,7 @@ export const Settings = memo(function Settings({ run, analysis, look }: Props) {
                   autoComplete="off"
                   aria-invalid={Boolean(problem)}
                   onChange={(event) => write(event.target.value)}
-                  className={`${field} figure mt-1 ${setting.reads !== "quantity" && !counts ? "w-52" : "w-28"}`}
+                  className={`${field} figure mt-1 h-[31px] ${setting.reads !== "quantity" && !counts ? "w-52" : "w-28"}`}
                 />
               ) : (
                 <select

@@ -1,7 +1,7 @@
 // What can be shown of the things chosen on the sheet, by the names they have in formulas.
 import type { Look } from "../api/types";
 import { useExercise } from "../document/store";
-import { useHand } from "../schematic/tools";
+import { useHand } from "../schematic/hand/tools";
 
 const MOST = 6;
 

@@ -1,6 +1,6 @@
 // Plots as a picture of their own: SVG text with nothing outside it.
 import type uPlot from "uplot";
-import { resolved } from "../schematic/picture";
+import { resolved } from "../schematic/view/picture";
 import { pieces } from "../ui/Named";
 import { freeOf, marksOf, wordsOf } from "./bands";
 import { endsOf, inkOf, isDashed, type Made, notesOf, SIDE, scaleOf } from "./Plot";

@@ -1,8 +1,9 @@
 // A figure taken from a run into the ledger, with the conditions it held under.
 import type { Exercise, Figure, Run, RunLook } from "../api/types";
+import { turnTo } from "../document/address";
 import { isSame } from "../document/figures";
 import { useExercise } from "../document/store";
-import { freshId } from "../schematic/wires";
+import { freshId } from "../schematic/model/wires";
 import { say } from "../ui/Toasts";
 
 export interface Takeable {
@@ -55,5 +56,8 @@ export function take(taken: Takeable, run: Run, look: RunLook): void {
         pinned,
       });
   });
-  say(`${name}, ${taken.label}, is in the ledger (Compare).`);
+  say(`${name}, ${taken.label}, is in the ledger (Compare).`, {
+    label: "Show it",
+    run: () => turnTo("compare"),
+  });
 }

@@ -16,6 +16,7 @@ interface Props extends Omit<ComponentProps<"input">, "value" | "onChange"> {
 export function NameField({ value, onGive, onRefused, waits, ...rest }: Props) {
   const [text, setText] = useState(value);
   const given = useRef(value); // last, or being given
+  const refused = useRef<string | null>(null); // said already
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => {
     if (given.current === value) return;
@@ -27,7 +28,7 @@ export function NameField({ value, onGive, onRefused, waits, ...rest }: Props) {
   const settle = async (typed: string, isLeft: boolean) => {
     clearTimeout(timer.current);
     const name = typed.trim();
-    if (!name || name === given.current) {
+    if (!name || name === given.current || name === refused.current) {
       if (isLeft) setText(given.current);
       return;
     }
@@ -39,6 +40,7 @@ export function NameField({ value, onGive, onRefused, waits, ...rest }: Props) {
     } catch (error) {
       given.current = before;
       if (!isLeft) return;
+      refused.current = name;
       setText(before);
       onRefused((error as Error).message);
     }
@@ -56,6 +58,7 @@ export function NameField({ value, onGive, onRefused, waits, ...rest }: Props) {
       onChange={(event) => {
         const typed = event.target.value;
         setText(typed);
+        refused.current = null;
         clearTimeout(timer.current);
         timer.current = setTimeout(() => void settle(typed, false), REST);
       }}

@@ -114,7 +114,7 @@ KIND = AnalysisKind(
         Setting(key="start", label="Shown from", unit="s",
                 meaning="What comes before is run, and not shown."),
         Setting(key="begin", label="Begins from", reads="choice", choices=BEGINS),
-        NEAR.model_copy(update={"label": "Rests near"}),
+        NEAR,
         *FAMILY,
     ),
     propose=_propose,

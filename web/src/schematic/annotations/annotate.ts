@@ -9,14 +9,13 @@ import {
   segmentsOf,
   shifted,
   spanned,
-} from "../geometry";
-import { Space } from "../space";
-import type { Layers } from "../tools";
+} from "../model/geometry";
+import { Space } from "../model/space";
 import { arrowBox, arrows } from "./arrows";
 import { type Drawn, Layout } from "./layout";
 import { nearestIn } from "./leaders";
 import { noteBox } from "./noteBox";
-import type { Annotations, Arrow, Measure, Note } from "./notes";
+import type { Annotations, Arrow, Layers, Measure, Note } from "./notes";
 import { texts } from "./texts";
 
 const WIRE_HALF = 0.15;

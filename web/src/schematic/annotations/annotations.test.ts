@@ -1,7 +1,7 @@
 // Whatever is drawn, nothing written on the drawing covers a part or another text.
 import { describe, expect, it } from "vitest";
 import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../../api/types";
-import { bodyOf, type Catalogue, overlap, pinsOf } from "../geometry";
+import { bodyOf, type Catalogue, overlap, pinsOf } from "../model/geometry";
 import { annotate } from "./annotate";
 import type { Note } from "./notes";
 

@@ -1,6 +1,14 @@
 // Arrows of the currents that flow, on the leads they flow through.
 import type { Kind, Part, QuantityLook, Schematic } from "../../api/types";
-import { type Box, bodyOf, type Catalogue, grown, kindOf, pinsOf, spanned } from "../geometry";
+import {
+  type Box,
+  bodyOf,
+  type Catalogue,
+  grown,
+  kindOf,
+  pinsOf,
+  spanned,
+} from "../model/geometry";
 import { nearestIn } from "./leaders";
 import type { Arrow } from "./notes";
 

@@ -4,8 +4,8 @@
 // is taken. A text stays where it was as long as that place is free and still beside what it speaks of,
 // unless it was a poor one and something was changed near it: what is being read does not jump about.
 import type { Point } from "../../api/types";
-import { type Box, grown, spanned } from "../geometry";
-import type { Space } from "../space";
+import { type Box, grown, spanned } from "../model/geometry";
+import type { Space } from "../model/space";
 import { leaderOf } from "./leaders";
 import { type Line, type Measure, type Note, type Place, TEXT } from "./notes";
 

@@ -1,6 +1,6 @@
 // The thin line from a text to what it speaks of, where there was no room beside it.
 import type { Point } from "../../api/types";
-import { type Box, overlap, spanned } from "../geometry";
+import { type Box, overlap, spanned } from "../model/geometry";
 
 const STEP = 0.05; // grid units between the places of a line that are looked at
 

@@ -1,6 +1,6 @@
 // The room a text note takes on the sheet.
 import type { Point } from "../../api/types";
-import type { Box } from "../geometry";
+import type { Box } from "../model/geometry";
 
 /** The room a text note takes: as wide as its longest line, at most what it is broken at. */
 export function noteBox(note: { at: Point; text: string }): Box {

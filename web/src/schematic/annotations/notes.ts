@@ -1,9 +1,17 @@
 // What is written on the drawing: texts with their places, and arrows of currents.
 import type { Part, Point, QuantityLook, Schematic } from "../../api/types";
-import { type Box, sameSides } from "../geometry";
+import { type Box, sameSides } from "../model/geometry";
 
 export const TEXT = 1.5; // height of a line, grid units
 export const GAP = 0.5; // between a text and what it speaks of
+
+/** Which figures are drawn. */
+export interface Layers {
+  voltage: boolean;
+  current: boolean;
+  power: boolean;
+  title: boolean;
+}
 
 export type Tone = "name" | "value" | "voltage" | "current" | "power";
 

@@ -9,7 +9,7 @@ import {
   same,
   segmentsOf,
   spanned,
-} from "../geometry";
+} from "../model/geometry";
 import { GAP, type Place } from "./notes";
 
 /** Places around a box: beside it for upright parts first, above and below for lying ones first. */

@@ -1,10 +1,9 @@
 // The texts a drawing asks for: what stands beside parts, names of nodes, and their figures.
 import type { Look, Part, QuantityLook, Schematic } from "../../api/types";
-import { type Box, bodyOf, type Catalogue, kindOf, same, shifted } from "../geometry";
-import type { Layers } from "../tools";
+import { type Box, bodyOf, type Catalogue, kindOf, same, shifted } from "../model/geometry";
 import { arrowBox } from "./arrows";
 import type { Request } from "./layout";
-import type { Arrow, Line, Place, Tone } from "./notes";
+import type { Arrow, Layers, Line, Place, Tone } from "./notes";
 import { around, besidePoint, endPlaces, NetPlaces } from "./places";
 
 type Figures = ReadonlyMap<string, QuantityLook>;

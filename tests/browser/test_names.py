@@ -1,0 +1,153 @@
+"""Names and results: what is called otherwise is so everywhere, and no result passes for another's."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import HOME
+from tests.browser.hands import (
+    figure,
+    open_exercise,
+    part,
+    row,
+    saved,
+    set_value,
+    sheet,
+)
+
+
+def opened_from(page: Page, folder: Path, document: dict[str, Any]) -> None:
+    """The document opened as a file."""
+    (folder / "own.json").write_text(json.dumps(document))
+    page.get_by_role("button", name="New exercise").click()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="From a file").click()
+    chooser.value.set_files(folder / "own.json")
+    expect(sheet(page)).to_be_visible()
+    expect(page.get_by_role("region", name="Findings")).not_to_contain_text("Looking")
+
+
+def demo(name: str) -> dict[str, Any]:
+    document: dict[str, Any] = json.loads((HOME / "examples" / f"{name}.json").read_text())
+    return document
+
+
+def test_a_part_and_a_node_are_renamed_wherever_they_are_spoken_of(notebook: Page) -> None:
+    open_exercise(notebook, "Battery sense")
+    part(notebook, "R1, resistor").dblclick()
+    name = notebook.get_by_role("textbox", name="Name", exact=True)
+    name.click()
+    notebook.keyboard.press("ControlOrMeta+A")
+    notebook.keyboard.type("R_top")
+    notebook.keyboard.press("Enter")
+    notebook.keyboard.press("Escape")
+    line = notebook.get_by_role("textbox", name="Line 1")
+    expect(line).to_have_value("V_out = V1*R2/(R_top+R2)")
+    expect(notebook.get_by_role("textbox", name="Line 2")).to_have_value("I_R_top = V1/(R_top+R2)")
+    figure(notebook, "label l2").click()
+    notebook.get_by_role("textbox", name="Node name").fill("tap")
+    notebook.keyboard.press("Enter")
+    expect(line).to_have_value("V_tap = V1*R2/(R_top+R2)")
+    notebook.get_by_role("tab", name="Compare").click()
+    expect(notebook.get_by_role("textbox", name="Bench reading of V_tap")).to_have_value(
+        "2.597 V ± 0.015 V"
+    )
+    expect(notebook.get_by_text("All 4 compared quantities agree.")).to_be_visible()
+    # One step back each, and forth again.
+    notebook.keyboard.press("Escape")
+    notebook.keyboard.press("ControlOrMeta+Z")
+    expect(row(notebook, "V_out")).to_be_visible()
+    notebook.keyboard.press("ControlOrMeta+Z")
+    expect(row(notebook, "I_R1")).to_be_visible()
+    # A name that is another's is refused.
+    part(notebook, "R1, resistor").dblclick()
+    name.fill("R2")
+    notebook.keyboard.press("Enter")
+    expect(notebook.get_by_text("R2 is the name of another part already.")).to_be_visible()
+    expect(part(notebook, "R1, resistor")).to_be_visible()
+
+
+def test_a_node_spoken_of_by_its_number_keeps_its_place(notebook: Page, tmp_path: Path) -> None:
+    document = demo("level-bridge")
+    document["schematic"]["labels"] = []
+    document |= {"hand": [], "measurements": []}
+    opened_from(notebook, tmp_path, document)
+    written = sheet(notebook).locator("[data-note^='node ']").filter(has_text="n1")
+    told = (written.text_content() or "").removeprefix("n1")
+    assert told
+    notebook.get_by_role("button", name="Line", exact=True).click()
+    notebook.keyboard.type(f"V_n1 = {told.replace('−', '-')}")
+    saved(notebook)
+    # Something is drawn to the left of everything: the numbers shift, the name does not.
+    sheet(notebook).focus()
+    for key in ("Home", *["Shift+ArrowLeft"] * 6):
+        notebook.keyboard.press(key)
+    notebook.keyboard.type("1k")
+    notebook.keyboard.press("Enter")
+    notebook.keyboard.press("Enter")
+    expect(part(notebook, "R6, resistor")).to_be_visible()
+    expect(sheet(notebook).locator("[data-note^='label ']").filter(has_text="n1")).to_have_text(
+        f"n1{told}"
+    )
+    notebook.get_by_role("tab", name="Compare").click()
+    expect(row(notebook, "V_n1")).to_contain_text("agrees")
+
+
+def test_the_reading_that_counts_is_the_one_that_is_written(notebook: Page, tmp_path: Path) -> None:
+    document = demo("battery-sense")
+    first = document["measurements"][0]
+    document["measurements"].append({**first, "id": "b9", "text": "2.9 V ± 0.01 V"})
+    opened_from(notebook, tmp_path, document)
+    notebook.get_by_role("tab", name="Compare").click()
+    field = notebook.get_by_role("textbox", name="Bench reading of V_out")
+    expect(field).to_have_value("2.9 V ± 0.01 V")
+    expect(row(notebook, "V_out")).to_contain_text("gap")
+    field.fill("2.6 V ± 0.01 V")
+    expect(row(notebook, "V_out")).to_contain_text("agrees")
+
+
+def test_a_slow_result_is_out_of_date_and_looked_at_as_it_was(notebook: Page) -> None:
+    open_exercise(notebook, "Hydrophone stage")
+    notebook.get_by_role("tab", name="Simulate").click()
+    notebook.get_by_role("button", name="What happens in time?").click()
+    notebook.get_by_role("textbox", name="How long").fill("8 s")
+    shown = notebook.get_by_role("list", name="Readings")
+    expect(notebook.locator("section[aria-busy=true]")).to_have_count(0)
+    before = shown.text_content()
+    again = notebook.get_by_role("button", name="Run again")
+    expect(again).to_have_count(0)
+    set_value(notebook, "R3", "Resistance", "1k")
+    notebook.keyboard.press("Escape")
+    expect(again).to_be_visible()
+    # Looked at closer it is the same result still, and nothing is run.
+    plot = notebook.get_by_role("group", name="Plot of")
+    box = plot.locator(".u-over").first.bounding_box()
+    assert box
+    notebook.mouse.move(box["x"] + 50, box["y"] + 50)
+    notebook.mouse.down()
+    notebook.mouse.move(box["x"] + 90, box["y"] + 50, steps=4)
+    with notebook.expect_response("**/api/result") as answer:
+        notebook.mouse.up()
+    assert answer.value.ok
+    expect(again).to_be_visible()
+    assert shown.text_content() == before
+    notebook.keyboard.press("ControlOrMeta+Z")
+    expect(again).to_have_count(0)  # undone, it is of now again
+
+
+def test_a_station_has_an_address(notebook: Page) -> None:
+    open_exercise(notebook, "Battery sense")
+    notebook.get_by_role("tab", name="Compare").click()
+    expect(notebook).to_have_url(re.compile("/compare$"))
+    notebook.reload()
+    expect(notebook.get_by_role("tab", name="Compare")).to_have_attribute("aria-selected", "true")
+    notebook.goto(notebook.url.replace("compare", "simulate"))
+    expect(notebook.get_by_role("tab", name="Simulate")).to_have_attribute("aria-selected", "true")
+    notebook.go_back()
+    notebook.go_back()
+    expect(notebook.get_by_role("heading", name="Notebook")).to_be_visible()

@@ -1,0 +1,59 @@
+// The right page: one station of work at a time, in the order of work, each at its own address.
+import { Tabs } from "radix-ui";
+import { type ComponentType, useEffect } from "react";
+import { Compare } from "../compare/Compare";
+import { isStation, STATIONS, type Station, turnTo } from "../document/address";
+import { Predict } from "../predict/Predict";
+import { Simulate } from "../simulate/Simulate";
+
+const PAGES: Record<Station, { label: string; Page: ComponentType }> = {
+  predict: { label: "Predict", Page: Predict },
+  simulate: { label: "Simulate", Page: Simulate },
+  compare: { label: "Compare", Page: Compare },
+};
+
+const LAST = "lucid-bench.station"; // the one worked at last, where an address names none
+
+export function Stations({ station }: { station: string | undefined }) {
+  const last = sessionStorage.getItem(LAST) ?? undefined;
+  const open = isStation(station) ? station : isStation(last) ? last : STATIONS[0];
+  useEffect(() => {
+    sessionStorage.setItem(LAST, open);
+    if (station !== open) turnTo(open);
+  }, [station, open]);
+  return (
+    <Tabs.Root
+      value={open}
+      onValueChange={(value) => isStation(value) && turnTo(value)}
+      className="flex h-full flex-col"
+    >
+      <Tabs.List
+        aria-label="Stations"
+        className="flex shrink-0 gap-6 border-b border-hairline px-6 pt-2"
+      >
+        {STATIONS.map((each) => (
+          <Tabs.Trigger
+            key={each}
+            value={each}
+            className="-mb-px border-b-2 border-transparent pt-2 pb-2.5 font-serif text-lg text-soft hover:text-ink data-[state=active]:border-accent data-[state=active]:text-ink"
+          >
+            {PAGES[each].label}
+          </Tabs.Trigger>
+        ))}
+      </Tabs.List>
+      {STATIONS.map((each) => {
+        const { Page } = PAGES[each];
+        return (
+          <Tabs.Content
+            key={each}
+            value={each}
+            className="min-h-0 grow overflow-y-auto"
+            tabIndex={-1}
+          >
+            <Page />
+          </Tabs.Content>
+        );
+      })}
+    </Tabs.Root>
+  );
+}

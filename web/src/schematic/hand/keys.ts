@@ -1,0 +1,128 @@
+// The sheet by keyboard: arrows point, letters and digits place, w wires, Enter does what is under way.
+import type { KeyboardEvent } from "react";
+import type { Point } from "../../api/types";
+import { allPins, type Catalogue, same } from "../model/geometry";
+import {
+  askName,
+  chooseAll,
+  drawing,
+  duplicate,
+  mirror,
+  noteAt,
+  placeAt,
+  remove,
+  shift,
+  startWire,
+  turn,
+  wireTo,
+} from "./actions";
+import { useHand } from "./tools";
+
+const STEPS: Record<string, Point> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+const STRIDE = 5; // grid units an arrow key goes with Shift
+
+interface Wishes {
+  zoom(factor: number): void;
+  fit(): void;
+}
+
+export function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): void {
+  const { tool, cursor, chosen, card, set, choose } = useHand.getState();
+  const step = STEPS[event.key];
+  const bare = !event.ctrlKey && !event.metaKey && !event.altKey;
+  const done = () => {
+    event.preventDefault();
+    event.stopPropagation();
+  };
+
+  if (step) {
+    done();
+    const length = event.shiftKey ? STRIDE : 1;
+    const stride: Point = [step[0] * length, step[1] * length];
+    if (tool.kind === "idle" && chosen.size && !event.ctrlKey) {
+      shift(stride, catalogue, "nudge");
+      return;
+    }
+    const to = event.ctrlKey
+      ? nextPin(cursor, step, catalogue)
+      : ([cursor[0] + stride[0], cursor[1] + stride[1]] as Point);
+    set({ cursor: to, byKeys: true });
+    return;
+  }
+  switch (event.key) {
+    case "Enter":
+      done();
+      if (tool.kind === "placing") placeAt(cursor, catalogue, event.shiftKey);
+      else if (tool.kind === "naming") askName(cursor, catalogue);
+      else if (tool.kind === "noting") noteAt(cursor);
+      else if (tool.kind === "wiring") wireTo(cursor, catalogue);
+      else if (chosen.size === 1) set({ card: [...chosen][0] ?? null });
+      return;
+    case "Escape":
+      if (tool.kind !== "idle" || chosen.size || card) done();
+      set({ tool: { kind: "idle" }, card: null });
+      choose([]);
+      return;
+    case "Delete":
+    case "Backspace":
+      done();
+      remove(catalogue, event.shiftKey);
+      return;
+    case "Home":
+      done();
+      wishes.fit();
+      return;
+    case "+":
+    case "-":
+      if (!bare) return;
+      done();
+      wishes.zoom(event.key === "+" ? 1.25 : 0.8);
+      return;
+  }
+  if (event.ctrlKey || event.metaKey) {
+    const held: Record<string, () => void> = {
+      a: chooseAll,
+      d: () => duplicate(catalogue),
+    };
+    const run = held[event.key.toLowerCase()];
+    if (!run) return;
+    done();
+    run();
+    return;
+  }
+  if (!bare || event.key.length !== 1) return;
+  const letter = event.key.toLowerCase();
+  const holding = tool.kind === "placing" || chosen.size > 0;
+  if (holding && letter === "r") {
+    done();
+    turn(catalogue);
+  } else if (holding && letter === "m") {
+    done();
+    mirror(catalogue);
+  } else if (letter === "w" && tool.kind === "idle") {
+    done();
+    startWire(useHand.getState().byKeys ? cursor : null);
+  } else if (/[\p{L}\p{N}.]/u.test(event.key) && tool.kind === "idle") {
+    done();
+    choose([]);
+    set({ typed: event.key, card: null });
+  }
+}
+
+/** The nearest pin in a direction, those straight ahead first. */
+function nextPin(from: Point, [dx, dy]: Point, catalogue: Catalogue): Point {
+  let best = from;
+  let least = Number.POSITIVE_INFINITY;
+  for (const { at } of allPins(drawing(), catalogue)) {
+    const ahead = (at[0] - from[0]) * dx + (at[1] - from[1]) * dy;
+    const aside = Math.abs((at[0] - from[0]) * dy) + Math.abs((at[1] - from[1]) * dx);
+    const cost = ahead + 3 * aside;
+    if (ahead > 0 && !same(at, from) && cost < least) [best, least] = [at, cost];
+  }
+  return best;
+}

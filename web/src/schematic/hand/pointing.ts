@@ -1,0 +1,224 @@
+// The sheet by mouse, pen or finger: press, move, release, and what each means for the tool in hand.
+import { type PointerEvent, useRef } from "react";
+import type { Point } from "../../api/types";
+import { joinsAt } from "../model/edits";
+import {
+  type Box,
+  bodyOf,
+  type Catalogue,
+  nearestOn,
+  overlap,
+  same,
+  spanned,
+} from "../model/geometry";
+import { type View, zoomed } from "../model/view";
+import {
+  askName,
+  drawing,
+  leaveCaption,
+  noteAt,
+  placeAt,
+  shift,
+  snapped,
+  startWire,
+  wireTo,
+} from "./actions";
+import { useHand } from "./tools";
+
+const hand = useHand.getState;
+const moved = ([x, y]: Point, [dx, dy]: Point): Point => [x + dx, y + dy];
+
+/** The upper left corner of the part's text under the pointer; null where there is none. */
+function captionUnder(event: PointerEvent): Point | null {
+  const note = (event.target as Element).closest<SVGElement>("[data-note^='part ']");
+  return note ? [Number(note.dataset.left), Number(note.dataset.top)] : null;
+}
+
+const rounded = ([x, y]: Point): Point => [Math.round(x), Math.round(y)];
+
+/** Handlers for the sheet; `look` is called with the new view while the paper is pushed about. */
+export function usePointing(
+  catalogue: Catalogue,
+  gridAt: (event: { clientX: number; clientY: number }) => Point,
+  view: View,
+  look: (view: View) => void,
+) {
+  const touches = useRef(new Map<number, Point>());
+  const pinch = useRef<{ gap: number; middle: Point; view: View } | null>(null);
+  const panning = useRef<{ x: number; y: number; view: View } | null>(null);
+
+  const target = (event: PointerEvent) => {
+    const element = (event.target as Element).closest<SVGElement>("[data-id]");
+    return element ? { id: element.dataset.id as string, role: element.dataset.role } : null;
+  };
+
+  /** Two fingers: the paper follows their middle and grows with their distance. */
+  const pinched = (): { gap: number; middle: Point } | null => {
+    const [a, b] = [...touches.current.values()];
+    if (!a || !b) return null;
+    return {
+      gap: Math.hypot(a[0] - b[0], a[1] - b[1]),
+      middle: [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2],
+    };
+  };
+
+  const down = (event: PointerEvent<HTMLElement>) => {
+    if (event.pointerType === "touch") {
+      touches.current.set(event.pointerId, [event.clientX, event.clientY]);
+      const both = pinched();
+      if (both) {
+        pinch.current = { ...both, view };
+        hand().set({ tool: { kind: "idle" } });
+        return;
+      }
+    }
+    const { tool, chosen } = hand();
+    const at = gridAt(event);
+    if (event.button === 1 || event.button === 2) {
+      panning.current = { x: event.clientX, y: event.clientY, view };
+      event.currentTarget.setPointerCapture(event.pointerId);
+      return;
+    }
+    hand().set({ cursor: rounded(at), byKeys: false, card: null, typed: null });
+    if (tool.kind === "placing") {
+      placeAt(rounded(at), catalogue, event.shiftKey);
+      return;
+    }
+    if (tool.kind === "noting") {
+      noteAt(rounded(at));
+      return;
+    }
+    if (tool.kind === "wiring") {
+      wireTo(snapped(at, catalogue), catalogue);
+      return;
+    }
+    if (tool.kind === "naming") {
+      askName(snapped(at, catalogue), catalogue);
+      return;
+    }
+    const hit = target(event);
+    const text = hit && captionUnder(event);
+    event.currentTarget.setPointerCapture(event.pointerId);
+    if (hit?.role === "pin") {
+      startWire(snapped(at, catalogue));
+    } else if (hit && (hit.role === "part" || hit.role === "wire" || hit.role === "note")) {
+      const ids = new Set(event.shiftKey ? chosen : chosen.has(hit.id) ? chosen : []);
+      if (event.shiftKey && ids.has(hit.id)) ids.delete(hit.id);
+      else ids.add(hit.id);
+      hand().choose(ids);
+      hand().set({
+        tool: text
+          ? { kind: "captioning", id: hit.id, corner: text, from: at, step: [0, 0] }
+          : { kind: "dragging", ids, from: at, step: [0, 0] },
+      });
+    } else {
+      if (!event.shiftKey) hand().choose([]);
+      hand().set({ tool: { kind: "sweeping", from: at, to: at } });
+    }
+  };
+
+  const move = (event: PointerEvent<HTMLElement>) => {
+    if (touches.current.has(event.pointerId))
+      touches.current.set(event.pointerId, [event.clientX, event.clientY]);
+    const both = pinched();
+    if (pinch.current && both) {
+      const { gap, middle, view: start } = pinch.current;
+      const frame = event.currentTarget.getBoundingClientRect();
+      const about = { px: middle[0] - frame.left, py: middle[1] - frame.top };
+      const grown = zoomed(start, both.gap / Math.max(gap, 1), about);
+      look({
+        ...grown,
+        x: grown.x - (both.middle[0] - middle[0]) / grown.scale,
+        y: grown.y - (both.middle[1] - middle[1]) / grown.scale,
+      });
+      return;
+    }
+    const pan = panning.current;
+    if (pan) {
+      const [dx, dy] = [event.clientX - pan.x, event.clientY - pan.y];
+      look({
+        ...pan.view,
+        x: pan.view.x - dx / pan.view.scale,
+        y: pan.view.y - dy / pan.view.scale,
+      });
+      return;
+    }
+    const { tool, cursor, byKeys } = hand();
+    const at = gridAt(event);
+    const joining = tool.kind === "wiring" || tool.kind === "naming";
+    const pointed = joining ? snapped(at, catalogue) : rounded(at);
+    if (!same(pointed, cursor) || byKeys) hand().set({ cursor: pointed, byKeys: false });
+    const branch = tool.kind === "dragging" ? branchOff(tool.ids, tool.from, catalogue) : null;
+    if (branch && !same(branch, pointed)) {
+      hand().choose([]);
+      hand().set({ tool: { kind: "wiring", points: [branch], dragged: true } });
+    } else if (tool.kind === "dragging" || tool.kind === "captioning") {
+      const step = rounded([at[0] - tool.from[0], at[1] - tool.from[1]]);
+      if (!same(step, tool.step)) hand().set({ tool: { ...tool, step } });
+    } else if (tool.kind === "sweeping") {
+      hand().set({ tool: { ...tool, to: at } });
+    } else if (tool.kind === "wiring" && event.buttons === 1 && !tool.dragged) {
+      const from = tool.points.at(-1);
+      if (from && !same(from, pointed)) hand().set({ tool: { ...tool, dragged: true } });
+    }
+  };
+
+  const up = (event: PointerEvent<HTMLElement>) => {
+    touches.current.delete(event.pointerId);
+    if (pinch.current) {
+      if (!touches.current.size) pinch.current = null;
+      return;
+    }
+    if (panning.current) {
+      panning.current = null;
+      return;
+    }
+    const { tool, chosen } = hand();
+    if (tool.kind === "dragging" || tool.kind === "captioning") {
+      const stayed = !tool.step[0] && !tool.step[1];
+      const pressed = stayed ? document.elementFromPoint(event.clientX, event.clientY) : null;
+      const note = pressed?.closest<SVGElement>("[data-role=note]");
+      hand().set({ tool: { kind: "idle" }, card: note?.dataset.id ?? null });
+      if (stayed) return;
+      if (tool.kind === "captioning") leaveCaption(tool.id, moved(tool.corner, tool.step));
+      else shift(tool.step, catalogue);
+    } else if (tool.kind === "sweeping") {
+      const box = spanned(tool.from, tool.to);
+      const ids = within(box, catalogue);
+      const isSweep = box.right - box.left > 0.5 || box.bottom - box.top > 0.5;
+      if (isSweep) hand().choose([...(event.shiftKey ? chosen : []), ...ids]);
+      hand().set({ tool: { kind: "idle" } });
+    } else if (tool.kind === "wiring" && tool.dragged) {
+      wireTo(snapped(gridAt(event), catalogue), catalogue);
+    }
+  };
+
+  return { onPointerDown: down, onPointerMove: move, onPointerUp: up, onPointerCancel: up };
+}
+
+/** Where a new wire begins when a wire that is held at both ends is pulled at; null for all else. */
+function branchOff(ids: ReadonlySet<string>, from: Point, catalogue: Catalogue): Point | null {
+  const [id] = ids;
+  const { wires } = drawing();
+  const wire = ids.size === 1 ? wires.find((candidate) => candidate.id === id) : undefined;
+  if (!wire) return null;
+  const others = { ...drawing(), wires: wires.filter((other) => other !== wire) };
+  const held = [wire.points[0], wire.points.at(-1)].every(
+    (end) => end && joinsAt(others, end, catalogue),
+  );
+  return held ? nearestOn(rounded(from), wire.points) : null;
+}
+
+/** What a sweep chooses: the parts it touches, the wires and names it holds whole. */
+function within(box: Box, catalogue: Catalogue): string[] {
+  const { parts, wires, labels, notes } = drawing();
+  const holds = ([x, y]: Point) =>
+    box.left <= x && x <= box.right && box.top <= y && y <= box.bottom;
+  const swept = [
+    ...parts.filter((part) => overlap(bodyOf(part, catalogue), box)),
+    ...wires.filter((wire) => wire.points.every(holds)),
+    ...labels.filter((label) => holds(label.at)),
+    ...notes.filter((note) => holds(note.at)),
+  ];
+  return swept.map((item) => item.id);
+}

@@ -1,0 +1,80 @@
+// What the hand is doing on the sheet, where the cursor is, what is chosen and what is lit.
+import { create } from "zustand";
+import type { Part, Placement, Point } from "../../api/types";
+import type { Layers } from "../annotations/notes";
+
+export type Tool =
+  | { kind: "idle" }
+  | {
+      kind: "placing";
+      placement: Placement;
+      rotation: Part["rotation"];
+      mirror: boolean;
+    }
+  | { kind: "wiring"; points: Point[]; dragged: boolean }
+  | { kind: "naming" }
+  | { kind: "noting" }
+  | { kind: "captioning"; id: string; corner: Point; from: Point; step: Point }
+  | { kind: "dragging"; ids: ReadonlySet<string>; from: Point; step: Point }
+  | { kind: "sweeping"; from: Point; to: Point };
+
+interface Hand {
+  tool: Tool;
+  /** Where the mouse or the arrow keys point, in grid units. */
+  cursor: Point;
+  /** The arrow keys were used last, so the cursor is drawn. */
+  byKeys: boolean;
+  chosen: ReadonlySet<string>;
+  /** The part or name whose card is open. */
+  card: string | null;
+  /** What was typed to place something; null while the box is closed. */
+  typed: string | null;
+  /** The quantity pointed at on either page. */
+  lit: string | null;
+  /** The places of the finding pointed at. */
+  pointedOut: { ids: ReadonlySet<string>; points: Point[] } | null;
+  /** The quantities that are drawn as curves beside the sheet, and the hue of each. */
+  hues: ReadonlyMap<string, number>;
+  layers: Layers;
+  /** Kinds placed lately, latest first. */
+  recent: readonly string[];
+  set(change: Partial<Hand>): void;
+  choose(ids: Iterable<string>): void;
+  reset(): void;
+}
+
+const LAYERS_KEY = "lucid-bench.layers";
+
+const usual: Layers = { voltage: true, current: true, power: false, title: false };
+
+function storedLayers(): Layers {
+  try {
+    return { ...usual, ...JSON.parse(localStorage.getItem(LAYERS_KEY) ?? "{}") };
+  } catch {
+    return usual;
+  }
+}
+
+const atRest = {
+  tool: { kind: "idle" } as Tool,
+  cursor: [0, 0] as Point,
+  byKeys: false,
+  chosen: new Set<string>() as ReadonlySet<string>,
+  card: null,
+  typed: null,
+  lit: null,
+  pointedOut: null,
+  hues: new Map() as ReadonlyMap<string, number>,
+};
+
+export const useHand = create<Hand>()((set) => ({
+  ...atRest,
+  layers: storedLayers(),
+  recent: [],
+  set: (change) => {
+    if (change.layers) localStorage.setItem(LAYERS_KEY, JSON.stringify(change.layers));
+    set(change);
+  },
+  choose: (ids) => set({ chosen: new Set(ids) }),
+  reset: () => set(atRest),
+}));

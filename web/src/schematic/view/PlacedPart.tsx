@@ -1,0 +1,56 @@
+// A part where it stands: its symbol, and the place to press, focus and hear it.
+import { memo } from "react";
+import type { Kind, Part } from "../../api/types";
+import { useHand } from "../hand/tools";
+import { bodyAs, grown } from "../model/geometry";
+import { PartSymbol, PartTexts } from "./Symbol";
+
+interface PlacedPartProps {
+  id: string;
+  part: Part;
+  kind: Kind | undefined;
+  description: string;
+  chosen: boolean;
+  lit: boolean;
+  pointed: boolean;
+  lifted: boolean;
+}
+
+export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
+  const { part, kind, description, chosen, lit, pointed, lifted } = props;
+  const box = grown(bodyAs(part, kind), 0.5);
+  return (
+    <>
+      <g
+        className="part"
+        opacity={lifted ? 0 : undefined}
+        role="button"
+        aria-label={description}
+        aria-pressed={chosen}
+        tabIndex={0}
+        data-id={part.id}
+        data-role="part"
+        data-chosen={chosen}
+        data-lit={lit}
+        data-pointed={pointed}
+        onFocus={() => {
+          // A press has chosen already, perhaps several; a focus that came by key chooses this one.
+          if (useHand.getState().tool.kind === "idle") useHand.getState().choose([part.id]);
+        }}
+        onPointerEnter={() => useHand.getState().set({ lit: `I_${part.name}` })}
+        onPointerLeave={() => useHand.getState().set({ lit: null })}
+      >
+        <rect
+          className="halo"
+          x={box.left}
+          y={box.top}
+          width={box.right - box.left}
+          height={box.bottom - box.top}
+          rx={0.4}
+        />
+        <PartSymbol kind={kind} part={part} texts={false} />
+      </g>
+      {!lifted && <PartTexts kind={kind} part={part} />}
+    </>
+  );
+});
