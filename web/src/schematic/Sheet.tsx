@@ -26,7 +26,7 @@ import {
   zoomed,
 } from "./model/view";
 import { shiftedBy } from "./model/wires";
-import { PartCard } from "./panels/PartCard";
+import { PartCard } from "./panels/card/PartCard";
 import { Drawn } from "./view/Drawn";
 import { useLift } from "./view/lift";
 import { useMeasure } from "./view/measure";

@@ -20,14 +20,17 @@ import { Named } from "../ui/Named";
 import { say } from "../ui/Toasts";
 import { Axes, canBeLog, type Limits, NONE } from "./Axes";
 import { Ends } from "./Ends";
-import { type Jump, nextPlace } from "./jumps";
 import { Marked, TakeButton } from "./Marked";
 import { MoreReadings } from "./MoreReadings";
 import { Paths } from "./Plane";
-import { HUES, type Made, Plot, SIDE, type Turn } from "./Plot";
-import { type Form, isBuild, type Looks, nameOf, PLAIN_LOOKS, panesOf } from "./panes";
+import { SIDE } from "./plot/axes";
+import type { Turn } from "./plot/gestures";
+import { HUES } from "./plot/inks";
+import { type Jump, nextPlace } from "./plot/jumps";
+import { type Made, Plot } from "./plot/Plot";
+import { type Form, isBuild, type Looks, nameOf, PLAIN_LOOKS, panesOf } from "./plot/panes";
+import { enlarged, moved, type Stretch } from "./plot/stretch";
 import { changeRun } from "./Recipe";
-import { enlarged, moved, type Stretch } from "./stretch";
 import type { Takeable } from "./taking";
 
 const [LEAST_MARGIN, MOST_MARGIN] = [64, 140]; // px

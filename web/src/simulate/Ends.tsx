@@ -3,7 +3,7 @@ import { ChevronsLeftRight } from "lucide-react";
 import { type PointerEvent, type RefObject, useState } from "react";
 import type { Run, RunLook } from "../api/types";
 import { engineering } from "../ui/engineering";
-import type { Made } from "./Plot";
+import type { Made } from "./plot/Plot";
 import { changeRun } from "./Recipe";
 
 // Which setting each end is.

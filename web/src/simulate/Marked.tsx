@@ -6,8 +6,8 @@ import { engineering } from "../ui/engineering";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
-import { JUMPS, type Jump } from "./jumps";
-import type { Pane } from "./panes";
+import { JUMPS, type Jump } from "./plot/jumps";
+import type { Pane } from "./plot/panes";
 import type { Takeable } from "./taking";
 
 interface Props {

@@ -5,8 +5,8 @@ import { memo } from "react";
 import type { CurveLook, RunLook } from "../api/types";
 import { engineering, scaleFor } from "../ui/engineering";
 import { Named, NamedSpans } from "../ui/Named";
-import { HUES } from "./Plot";
-import { ticksOf } from "./ticks";
+import { HUES } from "./plot/inks";
+import { ticksOf } from "./plot/ticks";
 
 const [WIDTH, HEIGHT, EDGE] = [680, 400, 44];
 const WIDE = 60; // from smallest to largest: beyond it, places are drawn by decades

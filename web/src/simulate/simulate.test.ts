@@ -3,12 +3,12 @@ import { describe, expect, it } from "vitest";
 import type { Look, RunLook } from "../api/types";
 import { engineering, scaleFor, typed } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
-import { columnsOf } from "./dense";
-import { nextPlace } from "./jumps";
-import { type Form, type Looks, PLAIN_LOOKS, panesOf } from "./panes";
-import { enlarged, moved } from "./stretch";
+import { columnsOf } from "./plot/dense";
+import { nextPlace } from "./plot/jumps";
+import { type Form, type Looks, PLAIN_LOOKS, panesOf } from "./plot/panes";
+import { enlarged, moved } from "./plot/stretch";
+import { logTicks, ticksOf } from "./plot/ticks";
 import { sorted } from "./Tables";
-import { logTicks, ticksOf } from "./ticks";
 
 const curve = (text: string, unit: string, more = {}) => ({
   text,

@@ -1,6 +1,8 @@
 // A curve that swings several times within a few pixels is drawn column by column: to stroke it as a line
 // would take the browser many times longer, and looks the same.
 import uPlot from "uplot";
+import { type Inks, widthOf } from "./inks";
+import type { Trace } from "./panes";
 
 const DENSE = 1.5; // points for each column of pixels, at least
 const STEEP = 24; // px that it goes up or down within a column, on the whole
@@ -33,8 +35,17 @@ export const lineIfPlain: uPlot.Series.PathBuilder = (u, k, from, to) => {
   return { stroke: null, fill: null, clip: null, flags: 0 };
 };
 
+export const denseLayer = (traces: () => Trace[], { of }: Inks): uPlot.Plugin => ({
+  hooks: {
+    drawSeries: (u, k) => {
+      const trace = traces()[k - 1];
+      if (trace) drawDense(u, k, of(trace), widthOf(trace));
+    },
+  },
+});
+
 /** What `lineIfPlain` left out of the k-th curve, in `ink` and `width` px wide. */
-export function drawDense(u: uPlot, k: number, ink: string, width: number): void {
+function drawDense(u: uPlot, k: number, ink: string, width: number): void {
   const { ctx, bbox } = u;
   const half = (width * devicePixelRatio) / 2;
   const wide = Math.max(1, Math.round(2 * half));

@@ -1,9 +1,12 @@
 // Plots as a picture of their own: SVG text with nothing outside it.
 import type uPlot from "uplot";
-import { resolved } from "../schematic/view/picture";
-import { pieces } from "../ui/Named";
+import { resolved } from "../../schematic/view/picture";
+import { pieces } from "../../ui/Named";
+import { SIDE } from "./axes";
 import { freeOf, marksOf, wordsOf } from "./bands";
-import { endsOf, inkOf, isDashed, type Made, notesOf, SIDE, scaleOf } from "./Plot";
+import { inkOf, isDashed, scaleOf } from "./inks";
+import { endsOf, notesOf } from "./marks";
+import type { Made } from "./Plot";
 import type { Trace } from "./panes";
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (letter) => `&#${letter.charCodeAt(0)};`);

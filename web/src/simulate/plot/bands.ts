@@ -1,7 +1,9 @@
 // Pass bands on a plot: the band itself, its corners, and how the curve falls off beside it.
 import type uPlot from "uplot";
-import type { BandLook } from "../api/types";
-import { engineering } from "../ui/engineering";
+import type { BandLook } from "../../api/types";
+import { engineering } from "../../ui/engineering";
+import { FAMILY, type Inks } from "./inks";
+import type { Pane } from "./panes";
 
 const HALF = 7; // px of a line of writing, up and down from its middle
 const AIR = 2; // px kept between a curve and what is written
@@ -50,8 +52,17 @@ export function marksOf(u: uPlot, band: BandLook, inDecibels: boolean): BandMark
   };
 }
 
+export function bandLayer(pane: () => Pane, { colour }: Inks): uPlot.Plugin {
+  const passed = (u: uPlot, part: "lines" | "words") => {
+    const { bands, unit } = pane();
+    const own = { accent: colour("--accent"), paper: colour("--raised"), family: FAMILY };
+    if (bands) banded(u, bands, { inDecibels: unit === "dB", part }, own);
+  };
+  return { hooks: { drawAxes: (u) => passed(u, "lines"), draw: (u) => passed(u, "words") } };
+}
+
 /** The band and its lines, under the curves; or, over them, what is written at these. */
-export function banded(
+function banded(
   u: uPlot,
   bands: BandLook[],
   { inDecibels, part }: { inDecibels: boolean; part: "lines" | "words" },

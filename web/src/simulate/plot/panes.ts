@@ -1,5 +1,5 @@
 // A result divided into plots: one for each unit, and one for the phase of phasors.
-import type { BandLook, CurveLook, PlotNote, RunLook } from "../api/types";
+import type { BandLook, CurveLook, PlotNote, RunLook } from "../../api/types";
 
 /** What a curve is called: its formula, and in a family the value it was run with. */
 export const nameOf = (curve: CurveLook) =>
@@ -10,6 +10,7 @@ export const isBuild = (curve: CurveLook) => curve.member?.role === "build";
 
 export interface Trace {
   name: string;
+  formula: string;
   /** Written at the curve: in a family of one formula, the value alone. */
   label: string;
   hue: number;
@@ -96,6 +97,7 @@ export function panesOf(
   const isOne = new Set(look.curves.map((curve) => curve.text)).size === 1;
   const named = (curve: CurveLook) => ({
     name: nameOf(curve),
+    formula: curve.text,
     label: labelOf(curve, isOne),
     notes: notes.filter(
       (note) => note.curve === curve.text && note.member === (curve.member?.key ?? ""),

@@ -1,0 +1,247 @@
+// What a part is: its name, how it is modelled, its values, and what can be done with it.
+import { FlipHorizontal2, Replace, RotateCw, Trash2 } from "lucide-react";
+import { memo, type ReactNode, useEffect, useState } from "react";
+import type { Kind, Parameter, Part, PartLook } from "../../../api/types";
+import { rename } from "../../../document/rename";
+import { sheetOf, useExercise } from "../../../document/store";
+import { IconButton } from "../../../ui/Button";
+import { Choice, Switched } from "../../../ui/Field";
+import { Menu, MenuItem } from "../../../ui/Menu";
+import { NameField } from "../../../ui/NameField";
+import { Pill } from "../../../ui/Pill";
+import { say } from "../../../ui/Toasts";
+import { mirror, remove, replace, turn } from "../../hand/actions";
+import { enterBlock } from "../../hand/blocks";
+import { useCatalogue } from "../../hand/catalogue";
+import { useHand } from "../../hand/tools";
+import { kindOf } from "../../model/geometry";
+import { FromTable } from "../FromTable";
+import { WavePicture } from "../WavePicture";
+
+import { ValueField } from "./ValueField";
+
+export const PartFields = memo(function PartFields({ id }: { id: string }) {
+  const part = useExercise(({ document, inside }) =>
+    sheetOf(document, inside).parts.find((item) => item.id === id),
+  );
+  const look = useExercise((state) => state.look?.parts.find((item) => item.id === id));
+  return part && <Fields part={part} look={look} />;
+});
+
+function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
+  const catalogue = useCatalogue();
+  const kind = kindOf(part, catalogue);
+  const change = (edit: (part: Part) => void, group: string) =>
+    useExercise.getState().editSheet((schematic) => {
+      const item = schematic.parts.find((candidate) => candidate.id === part.id);
+      if (item) edit(item as Part);
+    }, `${group} ${part.id}`);
+  // Turning and removing act on what is chosen.
+  useEffect(() => useHand.getState().choose([part.id]), [part.id]);
+  const form = part.form || (kind?.forms[0]?.key ?? "");
+  const asked = kind?.parameters.filter((p) => !p.forms.length || p.forms.includes(form)) ?? [];
+  const usual = asked.filter((p) => !p.aside);
+  const aside = asked.filter((p) => p.aside && !p.practical);
+  const practical = asked.filter((p) => p.practical);
+  const isWave = part.kind.endsWith("_source") && form !== "constant";
+  const field = (parameter: Parameter, first: boolean) => (
+    <ValueField
+      key={parameter.key}
+      first={first}
+      parameter={parameter}
+      text={part.values[parameter.key] ?? ""}
+      seen={look?.values.find((value) => value.key === parameter.key)}
+      names={parameter.reads === "part" ? namesBeside(part.id) : undefined}
+      onChange={(text) =>
+        change((item) => {
+          item.values[parameter.key] = text;
+        }, parameter.key)
+      }
+    />
+  );
+  return (
+    <>
+      <div className="flex items-center gap-1">
+        <NameField
+          aria-label="Name"
+          value={part.name}
+          maxLength={24}
+          disabled={part.kind === "ground"}
+          onGive={(name) => {
+            const sheet = useExercise.getState().inside ?? "";
+            return rename([{ what: "part", which: part.id, name, sheet }], `name ${part.id}`);
+          }}
+          onRefused={say}
+          className="w-24 min-w-0 rounded-md border border-transparent px-1.5 py-1 font-serif text-lg italic hover:border-hairline focus:border-accent focus:outline-none"
+        />
+        <span className="grow text-right text-xs text-soft">{kind?.label ?? part.kind}</span>
+      </div>
+      {kind && kind.forms.length > 1 && (
+        <Choice
+          label={part.kind.endsWith("_source") ? "In time" : "Model"}
+          value={form}
+          options={kind.forms.map((f) => ({ value: f.key, text: f.label, hint: f.meaning }))}
+          onChange={(to) =>
+            change((item) => {
+              item.form = to === kind.forms[0]?.key ? "" : to;
+              for (const p of kind.parameters)
+                if (!(p.key in item.values)) item.values[p.key] = kind.values[p.key] ?? "";
+            }, "form")
+          }
+        />
+      )}
+      {isWave && <WavePicture part={part} />}
+      {(form === "samples" || form === "piecewise") && (
+        <FromTable
+          onRead={({ form, values }) =>
+            change((item) => {
+              item.form = form;
+              Object.assign(item.values, values);
+            }, "table")
+          }
+        />
+      )}
+      {usual.map((parameter, i) => field(parameter, i === 0))}
+      {kind && kind.presets.length > 0 && (
+        <div className="mt-3 flex flex-wrap gap-1.5">
+          {kind.presets.map((preset) => (
+            <Pill
+              key={preset.label}
+              onClick={() =>
+                change((item) => {
+                  Object.assign(item.values, preset.values);
+                }, "preset")
+              }
+            >
+              {preset.label}
+            </Pill>
+          ))}
+        </div>
+      )}
+      {kind && practical.length > 0 && (
+        <Practical
+          part={part}
+          adds={kind.practical}
+          change={change}
+          isGiven={practical.some((p) => part.values[p.key])}
+        >
+          {practical.map((parameter) => field(parameter, false))}
+        </Practical>
+      )}
+      {aside.length > 0 && (
+        <details
+          open={aside.some((p) => part.values[p.key] && part.values[p.key] !== kind?.values[p.key])}
+          className="mt-3"
+        >
+          <summary className="cursor-pointer text-[13px] text-soft hover:text-ink">
+            More values
+          </summary>
+          {aside.map((parameter) => field(parameter, false))}
+        </details>
+      )}
+      <Foot id={part.id} kind={kind} block={part.block ?? ""} />
+    </>
+  );
+}
+
+/** The names of the parts on the sheet but the one of this id. */
+function namesBeside(id: string): string[] {
+  const { document, inside } = useExercise.getState();
+  const others = sheetOf(document, inside).parts.filter((p) => p.kind !== "ground" && p.id !== id);
+  return others.map((other) => other.name);
+}
+
+interface FootProps {
+  id: string;
+  kind: Kind | undefined;
+  /** The block it is a use of; "" for none. */
+  block: string;
+}
+
+/** What can be done with the part itself. */
+const Foot = memo(function Foot({ id, kind, block }: FootProps) {
+  const catalogue = useCatalogue();
+  return (
+    <div className="mt-3 -mb-1 flex items-center gap-1 border-t border-hairline pt-2">
+      <IconButton label="Turn" shortcut="R" onClick={() => turn(catalogue)}>
+        <RotateCw size={17} />
+      </IconButton>
+      <IconButton label="Mirror" shortcut="M" onClick={() => mirror(catalogue)}>
+        <FlipHorizontal2 size={17} />
+      </IconButton>
+      {kind && <ReplaceMenu id={id} kind={kind} />}
+      {block && <Pill onClick={() => enterBlock(block)}>Open its drawing</Pill>}
+      <span className="grow" />
+      <IconButton label="Remove" shortcut="Delete" onClick={() => remove(catalogue)}>
+        <Trash2 size={17} />
+      </IconButton>
+    </div>
+  );
+});
+
+interface PracticalProps {
+  part: Part;
+  adds: string;
+  isGiven: boolean;
+  change(edit: (part: Part) => void, group: string): void;
+  children: ReactNode;
+}
+
+/** The textbook's ideal part, or the one with its imperfections; what was written for these is kept. */
+function Practical({ part, adds, isGiven, change, children }: PracticalProps) {
+  const [asked, setAsked] = useState(false);
+  const isPractical = !part.textbook && (isGiven || asked);
+  const choose = (practical: boolean) => {
+    setAsked(practical);
+    if (isGiven || part.textbook)
+      change((item) => {
+        item.textbook = !practical;
+      }, "textbook");
+  };
+  return (
+    <>
+      <Switched
+        label="Model"
+        value={isPractical ? "practical" : "textbook"}
+        options={[
+          { value: "textbook", text: "Textbook" },
+          { value: "practical", text: "Practical" },
+        ]}
+        onChange={(to) => choose(to === "practical")}
+      />
+      <p className="mt-1 text-xs text-soft">
+        {isPractical ? `With ${adds}.` : `Practical adds ${adds}.`}
+      </p>
+      {isPractical && children}
+    </>
+  );
+}
+
+/** The kinds with as many pins, any of which may take this one's place. */
+function ReplaceMenu({ id, kind }: { id: string; kind: Kind }) {
+  const catalogue = useCatalogue();
+  const others = [...catalogue.values()].filter(
+    (other) => other.key !== kind.key && other.pins.length === kind.pins.length,
+  );
+  if (!others.length || kind.key === "ground") return null;
+  return (
+    <Menu
+      trigger={
+        <button
+          type="button"
+          aria-label="Replace by another part"
+          title="Replace by another part"
+          className="inline-flex size-9 items-center justify-center rounded-md hover:bg-ruling"
+        >
+          <Replace size={17} />
+        </button>
+      }
+    >
+      {others.map((other) => (
+        <MenuItem key={other.key} onSelect={() => replace(id, other, catalogue)}>
+          {other.label}
+        </MenuItem>
+      ))}
+    </Menu>
+  );
+}

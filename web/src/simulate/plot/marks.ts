@@ -1,0 +1,112 @@
+// What stands at the curves: their names at the ends, notes, and markers.
+import type uPlot from "uplot";
+import { paintName } from "../../ui/Named";
+import { SIDE } from "./axes";
+import { FAMILY, type Inks, scaleOf } from "./inks";
+import type { Pane, Trace } from "./panes";
+
+const ROOM = 12; // px between names of curves
+
+/** `marks` are places in the data. */
+export const marksLayer = (
+  pane: () => Pane,
+  marks: () => number[],
+  { colour, of }: Inks,
+): uPlot.Plugin => ({
+  hooks: {
+    draw: (u) => drawn(u, pane(), marks(), of, colour("--ink"), colour("--raised")),
+  },
+});
+
+/** Where the curves' names stand at their ends, apart from each other [px below the plot's top]. */
+export function endsOf(u: uPlot, pane: Pane): { trace: Trace; y: number }[] {
+  const ends = pane.traces
+    .flatMap((trace, k) => {
+      if (!trace.label) return [];
+      const values = u.data[k + 1] as (number | null)[];
+      const [, to] = u.series[0]?.idxs ?? [0, values.length - 1];
+      let i = Math.min(to, values.length - 1);
+      while (i > 0 && values[i] === null) i -= 1;
+      return [{ trace, y: u.valToPos(values[i] ?? 0, scaleOf(trace)) }];
+    })
+    .sort((a, b) => a.y - b.y);
+  // Downwards apart from each other, then upwards again off the lower edge.
+  let above = Number.NEGATIVE_INFINITY;
+  for (const end of ends) above = end.y = Math.max(end.y, above + ROOM);
+  let below = u.bbox.height / devicePixelRatio + ROOM;
+  for (const end of [...ends].reverse()) below = end.y = Math.min(end.y, below - ROOM);
+  return ends;
+}
+
+/** Where the notes in view stand [px from the plot's corner]; those far right turn to the left. */
+export function notesOf(u: uPlot, pane: Pane) {
+  const xs = u.data[0];
+  return pane.traces.flatMap((trace, k) =>
+    (trace.notes ?? []).flatMap(({ at, text }) => {
+      const after = xs.findIndex((x) => x >= at * (1 - 1e-9));
+      const value = (u.data[k + 1] as (number | null)[])[after];
+      const x = u.valToPos(at, "x");
+      const width = u.bbox.width / devicePixelRatio;
+      if (value == null || x < 0 || x > width) return [];
+      return [{ text, x, y: u.valToPos(value, scaleOf(trace)), flips: x > 0.7 * width }];
+    }),
+  );
+}
+
+/** Names at the curves' ends, the notes, and the markers. */
+function drawn(
+  u: uPlot,
+  pane: Pane,
+  marks: number[],
+  hue: (trace: Trace) => string,
+  ink: string,
+  paper: string,
+): void {
+  const { ctx, bbox } = u;
+  const ratio = devicePixelRatio;
+  ctx.save();
+  ctx.textBaseline = "middle";
+  ctx.textAlign = "left";
+  const ends = endsOf(u, pane);
+  for (const { trace, y } of ends) {
+    ctx.fillStyle = hue(trace);
+    const x = bbox.left + bbox.width + (pane.side ? SIDE + 2 : 6) * ratio;
+    paintName(ctx, trace.label, x, bbox.top + y * ratio, FAMILY, 12 * ratio);
+  }
+  ctx.font = `${12 * ratio}px ${FAMILY}`;
+  for (const { text, x, y, flips } of notesOf(u, pane)) {
+    ctx.fillStyle = ink;
+    ctx.strokeStyle = paper;
+    ctx.lineWidth = 4 * ratio;
+    ctx.textAlign = flips ? "right" : "left";
+    const [px, py] = [bbox.left + x * ratio, bbox.top + y * ratio];
+    const at = px + (flips ? -7 : 7) * ratio;
+    ctx.strokeText(text, at, py - 10 * ratio);
+    ctx.fillText(text, at, py - 10 * ratio);
+    ctx.beginPath();
+    ctx.arc(px, py, 3 * ratio, 0, 2 * Math.PI);
+    ctx.fill();
+  }
+  ctx.textAlign = "left";
+  marks.forEach((place, k) => {
+    const x = u.valToPos(u.data[0][place] as number, "x", true);
+    if (!(x >= bbox.left - 1 && x <= bbox.left + bbox.width + 1)) return;
+    ctx.strokeStyle = ink;
+    ctx.fillStyle = ink;
+    ctx.lineWidth = ratio;
+    ctx.beginPath();
+    ctx.moveTo(x, bbox.top);
+    ctx.lineTo(x, bbox.top + bbox.height);
+    ctx.stroke();
+    ctx.fillText("AB"[k] as string, x + 4 * ratio, bbox.top + 8 * ratio);
+    pane.traces.forEach((trace, i) => {
+      const value = (u.data[i + 1] as (number | null)[])[place];
+      if (value == null) return;
+      ctx.fillStyle = hue(trace);
+      ctx.beginPath();
+      ctx.arc(x, u.valToPos(value, scaleOf(trace), true), 3.5 * ratio, 0, 2 * Math.PI);
+      ctx.fill();
+    });
+  });
+  ctx.restore();
+}
