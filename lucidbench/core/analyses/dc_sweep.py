@@ -22,7 +22,6 @@ from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, value_fault
 
 TEMPERATURE = "temp"
-SOURCES = {"voltage_source": ("voltage", "V"), "current_source": ("current", "A")}
 
 
 @dataclass(frozen=True)
@@ -63,8 +62,8 @@ def axis_of(circuit: Circuit, subject: str, values: Array) -> Axis:
     if parameter is not None:
         return Axis(parameter, "", values)
     element = circuit.element(subject)
-    if element.kind in SOURCES:
-        return Axis(element.name, SOURCES[element.kind][1], values)
+    if element.imposes:
+        return Axis(element.name, element.imposes, values)
     main = element.device.description.main
     if main is None:
         raise CircuitError(f"{element.name} has no value to be swept.", (element.name,))
@@ -152,9 +151,9 @@ def _solver_over_source(
     if subject == TEMPERATURE or circuit.parameter(subject) is not None:
         return None
     element = circuit.element(subject)
-    if element.kind not in SOURCES:
+    if not element.imposes:
         return None
-    key = SOURCES[element.kind][0]
+    key = element.main_key
     linear = system.solver() if system.is_linear else None
     prepared = first.ready
 

@@ -78,13 +78,13 @@ def two_port(
     system, solve = _linear(circuit, frequency)
     element = circuit.element(source)
     unit = np.zeros(system.size, complex if frequency is not None else float)
-    if element.kind == "voltage_source":
+    if element.imposes == "V":
         row = system.own_rows[element.name][0]
         unit[row] = 1.0
         x = solve(unit)
         current = -x[row]
         seen = 1 / current if current != 0 else complex(np.inf)
-    elif element.kind == "current_source":
+    elif element.imposes == "A":
         for pin, sign in ((0, -1.0), (1, 1.0)):
             at = system.rows[element.nodes[pin]]
             if at >= 0:

@@ -77,7 +77,7 @@ def factored_transfer(
     Raises CircuitError, RunRefused.
     """
     element = circuit.element(source)
-    if element.kind not in ("voltage_source", "current_source"):
+    if not element.imposes:
         raise CircuitError(f"{source} is no independent source.", (source,))
     alone = replace(circuit, elements=tuple(_driven(e, source) for e in circuit))
     poles = list(natural_frequencies(alone).poles)
@@ -96,7 +96,7 @@ def factored_transfer(
     unit = 1 / min((abs(p) for p in poles), default=1.0)
     bare = Factored(
         1.0,
-        "Ω" if element.kind == "current_source" else "",
+        "Ω" if element.imposes == "A" else "",
         at_zero,
         unit,
         tuple(nulls),
@@ -110,7 +110,7 @@ def factored_transfer(
 
 def _driven(element: Element, source: str) -> Element:
     """The source with a phasor of one, all others silent."""
-    if element.kind not in ("voltage_source", "current_source"):
+    if not element.imposes:
         return element
     values = {**element.values, "magnitude": float(element.name == source), "phase": 0.0}
     return replace(element, values=values)

@@ -105,7 +105,7 @@ def _node_phasors(sweep: FrequencySweep, node: str) -> ComplexArray:
 def source_phasor(circuit: Circuit, name: str) -> complex:
     """The phasor a source imposes. Raises CircuitError where it is none, or zero."""
     element = circuit.element(name)
-    if element.kind not in ("voltage_source", "current_source"):
+    if not element.imposes:
         raise CircuitError(f"{name} is no independent source.", (name,))
     magnitude = element.values.get("magnitude", 0.0)
     if not magnitude:
@@ -221,7 +221,7 @@ class Phasors:
     def impedance(self, source: str) -> complex:
         """What an independent source sees [Ω]. Raises CircuitError."""
         element = self.circuit.element(source)
-        if element.kind not in ("voltage_source", "current_source"):
+        if not element.imposes:
             raise CircuitError(f"{source} is no independent source.", (source,))
         a, b = (self.voltages[node] for node in element.nodes)
         current = -self.currents[element.name]

@@ -84,7 +84,7 @@ def transfer(circuit: Circuit, source: str, output: str, reference: str = GROUND
     import sympy
 
     element = circuit.element(source)
-    if element.kind not in ("voltage_source", "current_source"):
+    if not element.imposes:
         raise CircuitError(f"{source} is no independent source.", (source,))
     refuse_reactances(circuit, "a formula in s")
     linear = linear_equivalent(circuit)
@@ -96,7 +96,7 @@ def transfer(circuit: Circuit, source: str, output: str, reference: str = GROUND
     share = next(x for x in system.shares if x.element.name == element.name)
     for own, _ in share.stamps.drives:
         if share.row(own) >= 0:
-            sign = -1 if element.kind == "current_source" and own == 0 else 1
+            sign = -1 if element.imposes == "A" and own == 0 else 1
             drive[share.row(own)] += sign
     numerator, denominator = _solved(system, matrix, drive, output, reference)
     return Transfer(numerator, denominator, s, values)
@@ -133,7 +133,7 @@ def in_letters(circuit: Circuit, sources: bool = False) -> tuple[Circuit, dict[A
     elements = []
     for element in circuit:
         main = element.device.description.main
-        is_source = element.kind in ("voltage_source", "current_source")
+        is_source = bool(element.imposes)
         if main is None or main.key not in element.values or (is_source and not sources):
             elements.append(element)
             continue

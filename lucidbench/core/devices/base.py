@@ -29,7 +29,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum, IntEnum
 from functools import cached_property
-from typing import Any, ClassVar, Protocol, TypeAlias
+from typing import Any, ClassVar, Literal, Protocol, TypeAlias
 
 from lucidbench.core.devices.symbol import Symbol
 from lucidbench.core.devices.waveforms import Waveform
@@ -107,6 +107,10 @@ class Description:
     main_key: str = ""  # the main parameter, where it is not the first
     by_value: bool = False  # a bare value ("4k7") may stand for one
     practical: str = ""  # what its further values add to the textbook's part: "ESR, leakage"
+    imposes: Literal["", "V", "A"] = ""  # the unit of what it imposes, of an independent source
+    stores: Literal["", "charge", "flux", "either"] = ""  # what it holds at the next moment still
+    couples: bool = False  # two coils, which it refers to
+    amplifies: bool = False  # gives more power to a signal than it takes
 
     @property
     def symbol(self) -> Symbol:

@@ -117,6 +117,7 @@ class Bipolar(Device):
         self.sign = sign  # 1 for NPN, -1 for PNP
         self.description = Description(  # type: ignore[misc]  # one class, two kinds
             kind=kind,
+            amplifies=True,
             label=label,
             purpose="Semiconductors",
             prefix="Q",

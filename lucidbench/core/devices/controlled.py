@@ -127,6 +127,7 @@ class FormulaVoltage(Device):
 
     description = Description(
         kind="formula_voltage",
+        amplifies=True,
         label="Voltage source by a formula",
         purpose="Controlled sources",
         prefix="B",
@@ -151,6 +152,7 @@ class FormulaCurrent(Device):
 
     description = Description(
         kind="formula_current",
+        amplifies=True,
         label="Current source by a formula",
         purpose="Controlled sources",
         prefix="B",

@@ -34,6 +34,7 @@ class InsulatedGate(Device):
         threshold = "1" if sign > 0 else "-1"
         self.description = Description(  # type: ignore[misc]  # one class, two kinds
             kind=kind,
+            amplifies=True,
             label=label,
             purpose="Semiconductors",
             prefix="M",
@@ -99,6 +100,7 @@ class JunctionGate(Device):
         self.sign = sign
         self.description = Description(  # type: ignore[misc]  # one class, two kinds
             kind=kind,
+            amplifies=True,
             label=label,
             purpose="Semiconductors",
             prefix="J",

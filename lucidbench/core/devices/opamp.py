@@ -47,6 +47,7 @@ class OpAmp(Device):
 
     description = Description(
         kind="opamp",
+        amplifies=True,
         label="Op-amp",
         purpose="Amplifiers",
         prefix="A",
@@ -79,6 +80,7 @@ class PoweredOpAmp(Device):
 
     description = Description(
         kind="powered_opamp",
+        amplifies=True,
         label="Op-amp with supply pins",
         purpose="Amplifiers",
         prefix="A",

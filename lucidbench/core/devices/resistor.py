@@ -141,6 +141,7 @@ class Impedance(Device):
 
     description = Description(
         kind="impedance",
+        stores="either",
         label="Impedance",
         purpose="Resistors",
         prefix="Z",

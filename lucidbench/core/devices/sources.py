@@ -63,6 +63,7 @@ class VoltageSource(Device):
     letter = "V"
     description = Description(
         kind="voltage_source",
+        imposes="V",
         label="Voltage source",
         purpose="Sources",
         prefix="V",
@@ -113,6 +114,7 @@ class CurrentSource(Device):
     letter = "I"
     description = Description(
         kind="current_source",
+        imposes="A",
         label="Current source",
         purpose="Sources",
         prefix="I",

@@ -21,6 +21,7 @@ class Capacitor(Device):
     letter = "C"
     description = Description(
         kind="capacitor",
+        stores="charge",
         label="Capacitor",
         purpose="Energy storage",
         prefix="C",
@@ -112,6 +113,7 @@ class Inductor(Device):
     letter = "L"
     description = Description(
         kind="inductor",
+        stores="flux",
         label="Inductor",
         purpose="Energy storage",
         prefix="L",
@@ -198,6 +200,7 @@ class Coupling(Device):
     references = 2
     description = Description(
         kind="coupling",
+        couples=True,
         label="Coupling",
         purpose="Energy storage",
         prefix="K",

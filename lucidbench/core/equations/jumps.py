@@ -58,9 +58,9 @@ def weigh_jump(system: System, jump: Array, time: float) -> str | None:
 
 def _coupled(system: System) -> Iterator[list[str]]:
     """The coils, those that share flux together."""
-    group_of = {e.name: [e.name] for e in system.circuit if e.kind == "inductor"}
+    group_of = {e.name: [e.name] for e in system.circuit if e.device.description.stores == "flux"}
     for element in system.circuit:
-        if element.kind == "coupling":
+        if element.device.description.couples:
             one, other = (group_of[system.circuit.element(name).name] for name in element.refers)
             if one is not other:
                 one += other

@@ -316,7 +316,7 @@ def _refuse_impossible_coupling(
     Their inductance matrix must not have a negative eigenvalue: else some set of currents would store
     less than no energy.
     """
-    pairs = [(e, *referred[e.name][0]) for e in circuit if e.kind == "coupling"]
+    pairs = [(e, *referred[e.name][0]) for e in circuit if e.device.description.couples]
     seen: set[frozenset[str]] = set()
     for coupling, first, second in pairs:
         both = frozenset((first.name, second.name))
@@ -386,8 +386,8 @@ def _referred(
             ) from None
         rows_of_other = own_rows.get(other.name, ())
         row = next((r for r in rows_of_other if unknowns[r].name == f"I_{other.name}"), None)
-        wanted = element.kind == "coupling"
-        if row is None or (wanted and other.kind != "inductor"):
+        wanted = element.device.description.couples
+        if row is None or (wanted and other.device.description.stores != "flux"):
             what = "couples inductors" if wanted else "senses the current of a voltage source"
             raise CircuitError(
                 f"{element.name} {what}, and {other.name} is "

@@ -40,6 +40,17 @@ class Element:
     def device(self) -> Device:
         return DEVICES[self.kind]
 
+    @property
+    def imposes(self) -> str:
+        """ "V" of a voltage source, "A" of a current source, "" of what is no independent source."""
+        return self.device.description.imposes
+
+    @property
+    def main_key(self) -> str:
+        """The parameter that a bare value sets, of parts that have one."""
+        main = self.device.description.main
+        return main.key if main else ""
+
     @cached_property
     def derived(self) -> dict[object, object]:
         """What has been worked out of it before, by whom it concerns; a changed copy begins empty."""

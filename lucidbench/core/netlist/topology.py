@@ -33,8 +33,7 @@ class Fault:
 
 
 _HOLDING = (Tie.BY_CONDUCTANCE, Tie.BY_VOLTAGE)
-_STORING = ("capacitor", "inductor", "impedance")
-_COILS = ("inductor", "impedance")
+_COILS = ("flux", "either")
 
 
 @dataclass(frozen=True)
@@ -64,7 +63,7 @@ def _all_faults(circuit: Circuit, moving: bool) -> list[Fault]:
         return []
     tied = [tie for element in circuit for tie in _ties(element)]
     if moving:
-        storing = {e.name for e in circuit if e.kind in _STORING}
+        storing = {e.name for e in circuit if e.device.description.stores}
         tied = [replace(t, how=Tie.BY_CONDUCTANCE) if t.element in storing else t for t in tied]
     faults = list(_unreached(circuit, tied))
     if any(fault.kind is FaultKind.NO_GROUND for fault in faults):
@@ -83,7 +82,7 @@ def _is_sound(circuit: Circuit, moving: bool) -> bool:
     apart = len(circuit.nodes)
     for element in circuit:
         nodes = element.nodes
-        storing = moving and element.kind in _STORING
+        storing = moving and bool(element.device.description.stores)
         for a, b, how in element.device.ties(element):
             first = GROUND_NODE if a == GROUND_ROW else nodes[a]
             second = GROUND_NODE if b == GROUND_ROW else nodes[b]
@@ -158,7 +157,9 @@ def _voltage_loops(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
             continue
         loop = {*path, tie.element}
         members = tuple(e.name for e in circuit if e.name in loop)
-        coils = tuple(name for name in members if circuit.by_name[name].kind in _COILS)
+        coils = tuple(
+            name for name in members if circuit.by_name[name].device.description.stores in _COILS
+        )
         if len(members) == 1:
             sentence = f"{tie.element} is shorted: both its ends are on the same node."
         elif len(coils) == len(members):

@@ -16,14 +16,8 @@ from lucidbench.core.netlist.circuit import Circuit, Element
 from lucidbench.core.netlist.expressions import write_program
 from lucidbench.core.netlist.models import ELEMENT_KEYS, MODEL_TYPES
 
-_CONTROLLED = {
-    "voltage_controlled_voltage": "E",
-    "voltage_controlled_current": "G",
-    "current_controlled_current": "F",
-    "current_controlled_voltage": "H",
-}
+_CONTROLLED = ("E", "F", "G", "H")  # letters
 _MODEL_OF = {model.kind: (name, model) for name, model in MODEL_TYPES.items()}
-_SOURCES = {"voltage_source": ("V", "voltage"), "current_source": ("I", "current")}
 
 
 class CannotBeWritten(LucidError):
@@ -54,10 +48,10 @@ def _letter(element: Element) -> str:
     kind = element.kind
     if element.form and element.form != element.device.description.forms[0].key:
         return "Y"
-    if kind in _SOURCES:
-        return "Y" if "internal_resistance" in element.values else _SOURCES[kind][0]
-    if kind in _CONTROLLED:
-        return _CONTROLLED[kind]
+    if element.imposes:
+        return "Y" if "internal_resistance" in element.values else element.device.letter
+    if element.device.letter in _CONTROLLED:
+        return element.device.letter
     if kind.startswith("formula"):
         return "B"
     if kind in _MODEL_OF:
@@ -124,7 +118,7 @@ def _line(element: Element, names: dict[str, str], models: list[str]) -> str:
 
 def _source(element: Element) -> Iterable[str]:
     values = element.values
-    yield f"DC {_number(values[_SOURCES[element.kind][1]])}"
+    yield f"DC {_number(values[element.main_key])}"
     if values.get("magnitude"):
         yield f"AC {_number(values['magnitude'])} {_number(values.get('phase', 0.0))}"
     if element.waveform is not None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from pydantic import BaseModel
 
-from lucidbench.core.analyses.dc_sweep import SOURCES, TEMPERATURE, axis_of
+from lucidbench.core.analyses.dc_sweep import TEMPERATURE, axis_of
 from lucidbench.core.document.exercise import Run
 from lucidbench.core.errors import CircuitError, LucidError, ValueTextError
 from lucidbench.core.netlist import Circuit
@@ -17,8 +17,6 @@ from lucidbench.core.runs.pictures import sums
 from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering, parse_value
 
-_AMPLIFYING = ("npn", "pnp", "nmos", "pmos", "njf", "pjf", "opamp", "powered_opamp", "formula_voltage",
-               "formula_current")  # fmt: skip
 TOLERANCES = "tolerances"  # what is varied where every value is drawn within its own
 
 
@@ -149,7 +147,7 @@ def _read_voltages(circuit: Circuit, setting: Setting, text: str, look: SettingL
 
 
 def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
-    sources = [e.name for e in circuit if e.kind in SOURCES]
+    sources = [e.name for e in circuit if e.imposes]
     match setting.reads:
         case "source":
             return _named(sources)
@@ -191,7 +189,7 @@ def voltages_in(text: str, circuit: Circuit) -> dict[str, float]:
 
 def _of_several_states(circuit: Circuit) -> str:
     """How voltages are written, for a circuit that may rest in several states; "" for others."""
-    amplifying = [e for e in circuit if e.kind in _AMPLIFYING]
+    amplifying = [e for e in circuit if e.device.description.amplifies]
     if len(amplifying) < 2 or len(circuit.nodes) < 2:
         return ""
     node = next((n for e in amplifying for n in e.nodes if n in circuit.nodes), "")

@@ -15,7 +15,6 @@ from lucidbench.core.analyses import (
     Watch,
     zeros,
 )
-from lucidbench.core.analyses.dc_sweep import SOURCES
 from lucidbench.core.analyses.equivalents import equivalent, two_port
 from lucidbench.core.analyses.factored import factored_transfer
 from lucidbench.core.analyses.fourier import harmonics, largest_output
@@ -179,7 +178,7 @@ def largest(circuit: Circuit, source: str, trace: str, limit: float, watch: Watc
     highest = MOST_TURNED_UP * wave.amplitude if isinstance(wave, Sine) else 1.0
     found = largest_output(circuit, source, trace, limit / 100, highest, watch=watch)
     known = dimensions_of(circuit).get(trace, NUMBER)
-    unit = "V" if element.kind == "voltage_source" else "A"
+    unit = element.imposes
     at_most = found.distortion * 100 <= 0.98 * limit
     return TableLook(
         title=f"Undistorted up to {engineering(MOST_TURNED_UP, '')} times the source as it is"
@@ -207,9 +206,9 @@ def equivalents(circuit: Circuit, node: str, frequency: float | None) -> Iterato
     yield TableLook(title=f"Seen from {node} and ground{at}", head=["", "value"], rows=rows)
     ports = []
     for element in circuit:
-        if element.kind in SOURCES:
+        if element.imposes:
             port = two_port(circuit, element.name, node, frequency=frequency)
-            gain_unit = "" if element.kind == "voltage_source" else "Ω"
+            gain_unit = "" if element.imposes == "V" else "Ω"
             ports.append([
                 _word(element.name), _polar(port.gain, gain_unit), _polar(port.input_impedance, "Ω"),
                 _polar(port.output_impedance, "Ω"),
@@ -298,7 +297,7 @@ def in_letters(circuit: Circuit, source: str, node: str) -> tuple[list[FormulaLo
     import sympy
 
     letters = sum(
-        1 for e in linear_equivalent(circuit) if e.device.description.main and e.kind not in SOURCES
+        1 for e in linear_equivalent(circuit) if e.device.description.main and not e.imposes
     )
     left = rf"\frac{{{name_latex('V_' + node)}}}{{{name_latex(source)}}}"
     if letters > MOST_LETTERS:
@@ -332,7 +331,7 @@ def in_letters(circuit: Circuit, source: str, node: str) -> tuple[list[FormulaLo
 def _imposed(circuit: Circuit, source: str) -> str:
     """The formula of what a source imposes."""
     element = circuit.element(source)
-    if element.kind == "current_source":
+    if element.imposes == "A":
         return f"I_{element.name}"
     a, b = (f"V_{node}" if node != GROUND_NODE else "" for node in element.nodes)
     return f"({a} - {b})" if a and b else a or f"(-{b})"

@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from lucidbench.core.analyses import RunRefused, Watch
-from lucidbench.core.analyses.dc_sweep import SOURCES
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.netlist.requests import Request
@@ -94,13 +93,13 @@ def beginning_near(circuit: Circuit, settings: ResolvedSettings) -> Circuit:
 def driven(circuit: Circuit) -> tuple[Circuit, tuple[str, ...]]:
     """The circuit with a source that drives it: where none has a phasor, the likeliest is given one, and
     a note says so. Raises RunRefused where there is no source."""
-    sources = [e for e in circuit if e.kind in SOURCES]
+    sources = [e for e in circuit if e.imposes]
     if any(e.device.value(e, "magnitude") for e in sources):
         return circuit, ()
     if not sources:
         raise RunRefused("There is no source to drive the circuit with; place one first.")
     first = next((e for e in sources if e.waveform is not None), sources[0])
-    unit = "V" if first.kind == "voltage_source" else "A"
+    unit = first.imposes
     note = (
         f"No source has a phasor, so {first.name} is taken as 1\u00a0{unit} (peak) at every frequency; "
         f"its own stands under “More values” in its card."

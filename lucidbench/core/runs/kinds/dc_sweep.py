@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 
 from lucidbench.core.analyses import Watch, dc_sweep
-from lucidbench.core.analyses.dc_sweep import SOURCES, steps
+from lucidbench.core.analyses.dc_sweep import steps
 from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.netlist.requests import DcSweepRequest, Request
 from lucidbench.core.readings.registry import OVER_VALUE
@@ -21,12 +21,12 @@ POINTS = 500
 
 
 def _propose(circuit: Circuit) -> Mapping[str, Proposal]:
-    sources = [e for e in circuit if e.kind in SOURCES]
+    sources = [e for e in circuit if e.imposes]
     if not sources:
         return {}
 
     def at_rest(source: Element) -> float:
-        return float(source.device.value(source, SOURCES[source.kind][0]))
+        return float(source.device.value(source, source.main_key))
 
     source = next(filter(at_rest, sources), sources[0])
     value = at_rest(source) or 1.0

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from lucidbench.core.analyses import NaturalFrequencies, natural_frequencies
-from lucidbench.core.analyses.dc_sweep import SOURCES
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit
@@ -36,7 +35,7 @@ def likely_output(circuit: Circuit) -> str:
 
 def driving(circuit: Circuit) -> Mapping[str, Proposal]:
     """The source that drives it: the first that moves, else the first."""
-    sources = [e for e in circuit if e.kind in SOURCES]
+    sources = [e for e in circuit if e.imposes]
     first = next((e for e in sources if e.waveform is not None), sources[0] if sources else None)
     return {"source": Proposal(None, "", first.name)} if first else {}
 
