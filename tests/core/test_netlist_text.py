@@ -79,7 +79,7 @@ def test_suffixes_without_regard_to_case(suffix: str, factor: float) -> None:
         ("R1 a 0 {2*q}", "line 3: R1: nothing is called q here"),
         (".param a={b} b={a}\nR1 a 0 {a}", "in a circle: a → b → a"),
         ("R1 a 0 {1/0}", "a division by zero"),
-        ("R1 a 0 {(1+2}", "“)” is wanted"),
+        ("R1 a 0 {(1+2}", "this parenthesis is not closed"),
         ("R1 a 0 {1+2", "is not closed by }"),
         ("X1 a 0 sub", "there is no subcircuit sub"),
         (

@@ -5,7 +5,7 @@
     product = signed { ("*" | "/") signed }
     signed  = [ "-" | "+" ] power
     power   = atom [ "^" signed ]
-    atom    = number [ unit ] | name | function "(" sum ")" | "(" sum ")"
+    atom    = number [ unit ] | name | function "(" sum { "," sum } ")" | "(" sum ")"
 
 A number may carry a unit, close up or after a space: `0.7 V`, `10 mA`, `4k7`, `4.7 kΩ`. A name goes on
 behind a dot for a pin, or for what is within a block: `I_Q1.C`, `V_X1.mid`.
@@ -14,11 +14,20 @@ behind a dot for a pin, or for what is within a block: `I_Q1.C`, `V_X1.mid`.
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from lucidbench.core.errors import FormulaError, ValueTextError
 from lucidbench.core.formula.functions import FUNCTIONS
-from lucidbench.core.formula.tree import Call, Formula, Name, Negation, Node, Number, Operation
+from lucidbench.core.formula.tree import (
+    Call,
+    Formula,
+    Name,
+    Negation,
+    Node,
+    Number,
+    Operation,
+)
 from lucidbench.core.units.dimensions import NUMBER, UNIT_SPELLINGS, UNITS
 from lucidbench.core.units.prefixes import SPELLINGS
 from lucidbench.core.units.values import parse_value
@@ -40,7 +49,7 @@ _TOKEN = re.compile(
     )""",
     re.VERBOSE,
 )
-_PLAIN_SYMBOL = {"·": "*", "×": "*", "−": "-", "÷": "/"}
+_PLAIN_SYMBOL = {"·": "*", "×": "*", "−": "-", "÷": "/", "**": "^"}
 
 
 @dataclass(frozen=True)
@@ -54,18 +63,37 @@ class _Token:
         return self.at + len(self.text)
 
 
+@dataclass(frozen=True)
+class Dialect:
+    """What tells one language of formulas from another; the grammar is the same.
+
+    `token` has groups number, name and symbol, and may have `sensed`, for a name such as V(node). `arity`
+    gives how many arguments the function of a name takes, 0 for one that is none; it may raise.
+    """
+
+    token: re.Pattern[str]
+    number: Callable[[str, int], Number]
+    arity: Callable[[str], int]
+    functions: str  # those there are, for a message
+    longest: int = LONGEST_FORMULA  # characters
+    deepest: int = DEEPEST_NESTING
+
+
 def parse(text: str) -> Formula:
     """Parse one line. Raises FormulaError pointing at the character."""
-    if len(text) > LONGEST_FORMULA:
-        raise FormulaError(f"a formula has at most {LONGEST_FORMULA} characters", LONGEST_FORMULA)
-    return _Parser(text).line()
+    return _Parser(text, TEXTBOOK).line()
 
 
-def _tokens(text: str) -> list[_Token]:
+def parse_sum(text: str, dialect: Dialect) -> Node:
+    """Parse an expression of another language. Raises FormulaError pointing at the character."""
+    return _Parser(text, dialect).whole()
+
+
+def _tokens(text: str, dialect: Dialect) -> list[_Token]:
     tokens: list[_Token] = []
     position = 0
     while text[position:].strip():
-        match = _TOKEN.match(text, position)
+        match = dialect.token.match(text, position)
         if not match or not match.lastgroup:
             at = position + len(text[position:]) - len(text[position:].lstrip())
             raise FormulaError(f"“{text[at]}” has no meaning in a formula", at)
@@ -79,9 +107,13 @@ def _tokens(text: str) -> list[_Token]:
 
 
 class _Parser:
-    def __init__(self, text: str) -> None:
+    def __init__(self, text: str, dialect: Dialect) -> None:
+        if len(text) > dialect.longest:
+            most = f"a formula has at most {dialect.longest:,} characters"
+            raise FormulaError(most, dialect.longest)
         self.text = text
-        self.tokens = _tokens(text)
+        self.dialect = dialect
+        self.tokens = _tokens(text, dialect)
         self.index = 0
         self.depth = 0
 
@@ -103,15 +135,21 @@ class _Parser:
                 raise FormulaError("left of = stands the name of what is worked out", self.here.at)
             target = self.take().text
             self.take()
+        return Formula(target, self.whole(), self.text)
+
+    def whole(self) -> Node:
         body = self.sum()
         if self.here.kind != "end":
             raise self._misplaced(self.here)
-        return Formula(target, body, self.text)
+        return body
+
+    def _deeper(self, at: int) -> None:
+        self.depth += 1
+        if self.depth > self.dialect.deepest:
+            raise FormulaError("the formula is nested too deeply", at)
 
     def sum(self) -> Node:
-        self.depth += 1
-        if self.depth > DEEPEST_NESTING:
-            raise FormulaError("the formula is nested too deeply", self.here.at)
+        self._deeper(self.here.at)
         left = self.product()
         while self.here.text in ("+", "-"):
             operator = self.take()
@@ -129,9 +167,7 @@ class _Parser:
     def signed(self) -> Node:
         if self.here.text in ("+", "-") and self.here.kind == "symbol":
             sign = self.take()
-            self.depth += 1
-            if self.depth > DEEPEST_NESTING:
-                raise FormulaError("the formula is nested too deeply", sign.at)
+            self._deeper(sign.at)
             operand = self.signed()
             self.depth -= 1
             return operand if sign.text == "+" else Negation(operand, sign.at, operand.end)
@@ -141,18 +177,24 @@ class _Parser:
         base = self.atom()
         if self.here.text == "^":
             operator = self.take()
-            return _operation(operator, base, self.signed())
+            self._deeper(operator.at)
+            raised = _operation(operator, base, self.signed())
+            self.depth -= 1
+            return raised
         return base
 
     def atom(self) -> Node:
         token = self.take()
         if token.kind == "number":
-            return _number(token)
+            return self.dialect.number(token.text, token.at)
+        if token.kind == "sensed":
+            return Name(token.text, token.at, token.end)
         if token.kind == "name":
-            if token.text in FUNCTIONS:
-                return self._call(token)
+            arity = self.dialect.arity(token.text)
+            if arity:
+                return self._call(token, arity)
             if self.here.text == "(":
-                known = ", ".join(FUNCTIONS)
+                known = self.dialect.functions
                 raise FormulaError(
                     f"“{token.text}” is no function; there are {known}. For a product write *",
                     token.at,
@@ -167,17 +209,24 @@ class _Parser:
             raise FormulaError("something is missing at the end", max(token.at - 1, 0))
         raise FormulaError(f"a number or a name should stand before “{token.text}”", token.at)
 
-    def _call(self, function: _Token) -> Node:
+    def _call(self, function: _Token, arity: int) -> Node:
         opening = self.here
         if opening.text != "(":
+            takes = "its argument" if arity == 1 else f"its {arity} arguments"
             raise FormulaError(
-                f"{function.text} takes its argument in parentheses",
-                function.at,
-                len(function.text),
+                f"{function.text} takes {takes} in parentheses", function.at, len(function.text)
             )
         self.take()
-        argument = self.sum()
-        return Call(function.text, argument, function.at, self._close(opening).end)
+        arguments = [self.sum()]
+        while len(arguments) < arity:
+            if self.here.text != ",":
+                raise FormulaError(
+                    f"{function.text} takes {arity} arguments, with a comma between", self.here.at
+                )
+            self.take()
+            arguments.append(self.sum())
+        end = self._close(opening).end
+        return Call(function.text, tuple(arguments), function.at, end)
 
     def _close(self, opening: _Token) -> _Token:
         if self.here.text != ")":
@@ -202,15 +251,18 @@ def _operation(operator: _Token, left: Node, right: Node) -> Operation:
     return Operation(operator.text, left, right, operator.at, left.at, right.end)
 
 
-def _number(token: _Token) -> Number:
+def _number(text: str, at: int) -> Number:
     unit, dimension = "", NUMBER
     for spelling in sorted(UNIT_SPELLINGS, key=len, reverse=True):
-        if token.text.endswith(spelling):
+        if text.endswith(spelling):
             unit = UNIT_SPELLINGS[spelling]
             dimension = UNITS[unit]
             break
     try:
-        value = parse_value(token.text, unit)
+        value = parse_value(text, unit)
     except ValueTextError as error:
-        raise FormulaError(str(error), token.at + error.at) from error
-    return Number(value.number, dimension, token.text, token.at, token.end)
+        raise FormulaError(str(error), at + error.at) from error
+    return Number(value.number, dimension, text, at, at + len(text))
+
+
+TEXTBOOK = Dialect(_TOKEN, _number, lambda name: int(name in FUNCTIONS), ", ".join(FUNCTIONS))

@@ -43,9 +43,14 @@ class Operation:
 @dataclass(frozen=True)
 class Call:
     function: str
-    argument: Node
+    arguments: tuple[Node, ...]
     at: int
     end: int
+
+    @property
+    def argument(self) -> Node:
+        """Of a function that takes one."""
+        return self.arguments[0]
 
 
 Node = Number | Name | Negation | Operation | Call

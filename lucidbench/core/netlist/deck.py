@@ -43,12 +43,13 @@ def read_deck(text: str) -> tuple[str, Block, list[Statement]]:
     """(title, circuit, directives). Raises NetlistError."""
     if len(text) > LARGEST_TEXT:
         raise NetlistError(1, f"the text is longer than {LARGEST_TEXT:,} characters")
+    text = text.removeprefix("\ufeff")
     if not text.strip():
         raise NetlistError(1, "the file is empty; a title line and elements are wanted")
     if "\0" in text:
         line = text[: text.index("\0")].count("\n") + 1
         raise NetlistError(line, "this is not text: it holds a zero byte")
-    title, *body = text.removeprefix("\ufeff").splitlines()
+    title, *body = text.splitlines()
     circuit = Block()
     open_blocks = [circuit]
     directives: list[Statement] = []

@@ -12,7 +12,10 @@ import re
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
-from lucidbench.core.errors import LucidError
+from lucidbench.core.errors import FormulaError, LucidError
+from lucidbench.core.formula.parser import Dialect, parse_sum
+from lucidbench.core.formula.tree import Call, Name, Negation, Node, Number, Operation
+from lucidbench.core.units.dimensions import NUMBER as NO_DIMENSION
 
 LONGEST = 2_000  # characters
 DEEPEST = 20  # brackets within brackets; the law's stack holds a few more
@@ -34,9 +37,9 @@ SUFFIXES = (
 NUMBER = re.compile(r"(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d{1,3})?", re.IGNORECASE)
 VALUE = re.compile(rf"([+-]?{NUMBER.pattern})([a-zµμΩ]*)", re.IGNORECASE)
 _TOKEN = re.compile(
-    rf"\s*(?:(?P<number>{NUMBER.pattern})(?P<suffix>[a-zµμΩ]*)|(?P<name>[a-z_][\w.]*)"
-    rf"|(?P<sign>\*\*|[-+*/^(),]))",
-    re.IGNORECASE,
+    rf"""\s*(?:(?P<number>{NUMBER.pattern}[a-zµμΩ]*)|(?P<sensed>[vi]\s*\([^()]*\))
+    |(?P<name>[a-z_][\w.]*)|(?P<symbol>\*\*|[-+*/^(),]))""",
+    re.IGNORECASE | re.VERBOSE,
 )
 
 
@@ -75,6 +78,7 @@ _COMPUTE: dict[str, tuple[int, Callable[..., float]]] = {
     "max": (2, max),
 }
 _SAME = {"pow": "^", "pwr": "^", "arctan": "atan"}
+_OPERATORS = ("+", "-", "*", "/", "^", "negate")
 _LEAVES = ("constant", "control", "time")
 # The expression law's numbers (devices/laws/expression.py).
 _CODES = {code: number for number, code in enumerate((*_LEAVES, *_COMPUTE))}
@@ -93,13 +97,69 @@ def scaled(number: str, letters: str) -> float:
 
 def parse_expression(text: str) -> list[Op]:
     """`text` in postfix order. Raises ExpressionError."""
-    if len(text) > LONGEST:
-        raise ExpressionError(f"an expression has at most {LONGEST:,} characters")
-    parser = _Parser(text)
-    ops = parser.sum()
-    if parser.ahead:
-        raise ExpressionError(f"“{parser.ahead}” is not understood in “{text.strip()}”")
-    return ops
+    try:
+        return list(_ops(parse_sum(text, NETLIST)))
+    except FormulaError as error:
+        shown = text.strip()
+        raise ExpressionError(
+            f"{error}, in “{shown}”" if len(shown) < 80 else str(error)
+        ) from error
+
+
+def _ops(node: Node) -> Iterator[Op]:
+    match node:
+        case Number():
+            yield Op("constant", node.value)
+        case Name():
+            yield _named(node)
+        case Negation():
+            yield from _ops(node.operand)
+            yield Op("negate")
+        case Operation():
+            yield from _ops(node.left)
+            yield from _ops(node.right)
+            yield Op(node.operator)
+        case Call():
+            for argument in node.arguments:
+                yield from _ops(argument)
+            yield Op(_code(node.function))
+
+
+def _named(node: Name) -> Op:
+    """A parameter, a constant, time, or V(node), V(node, node), I(element)."""
+    name = node.name.lower()
+    if not name.endswith(")"):
+        known = {"pi": Op("constant", math.pi), "time": Op("time")}
+        return known.get(name) or Op("name", names=(name,))
+    letter, _, inside = node.name[:-1].partition("(")
+    is_voltage = letter.strip().lower() == "v"
+    names = tuple(map(str.strip, inside.split(",")))
+    if not all(names) or len(names) > (2 if is_voltage else 1):
+        raise FormulaError(f"“{node.name}” names no quantity", node.at, len(node.name))
+    return Op("voltage" if is_voltage else "current", names=names)
+
+
+def _code(function: str) -> str:
+    name = function.lower()
+    return _SAME.get(name, name)
+
+
+def _arity(name: str) -> int:
+    lowered = name.lower()
+    if lowered == "log":
+        raise FormulaError("log is read in two ways; write ln(…) or log10(…)", 0)
+    code = _code(name)
+    known = code in _COMPUTE and (lowered in _SAME or code not in _OPERATORS)
+    return _COMPUTE[code][0] if known else 0
+
+
+def _number(text: str, at: int) -> Number:
+    match = VALUE.fullmatch(text)
+    assert match is not None
+    value = scaled(match[1], match[2])
+    if not math.isfinite(value):
+        raise FormulaError(f"“{text}” is too large a number", at, len(text))
+    return Number(value, NO_DIMENSION, text, at, at + len(text))
 
 
 def evaluate_expression(ops: list[Op], lookup: Callable[[str], float]) -> float:
@@ -164,137 +224,6 @@ def compile_expression(
     return nodes, currents, tuple(float(p) for p in program)
 
 
-class _Parser:
-    """Sums of products of powers, in the usual precedence; -2^2 is -(2^2)."""
-
-    def __init__(self, text: str) -> None:
-        self.text = text
-        self.tokens = self._tokens(text)
-        self.depth = 0
-        self.match: re.Match[str] | None = None
-        self.advance()
-
-    def _tokens(self, text: str) -> Iterator[re.Match[str]]:
-        at = 0
-        while text[at:].strip():
-            match = _TOKEN.match(text, at)
-            if not match:
-                rest = text[at:].strip()
-                raise ExpressionError(f"“{rest[0]}” is not understood in “{text.strip()}”")
-            yield match
-            at = match.end()
-
-    def advance(self) -> None:
-        self.match = next(self.tokens, None)
-
-    @property
-    def ahead(self) -> str:
-        return self.match[0].strip() if self.match else ""
-
-    def take(self, wanted: str) -> None:
-        if self.ahead != wanted:
-            found = f"“{self.ahead}”" if self.ahead else "the end"
-            raise ExpressionError(f"“{wanted}” is wanted before {found} in “{self.text.strip()}”")
-        self.advance()
-
-    def sum(self) -> list[Op]:
-        self.depth += 1
-        if self.depth > DEEPEST:
-            raise ExpressionError(f"brackets go deeper than {DEEPEST}")
-        ops = self.product()
-        while self.ahead in ("+", "-"):
-            sign = self.ahead
-            self.advance()
-            ops += [*self.product(), Op(sign)]
-        self.depth -= 1
-        return ops
-
-    def product(self) -> list[Op]:
-        ops = self.signed()
-        while self.ahead in ("*", "/"):
-            sign = self.ahead
-            self.advance()
-            ops += [*self.signed(), Op(sign)]
-        return ops
-
-    def signed(self) -> list[Op]:
-        negative = False
-        while self.ahead in ("+", "-"):
-            negative ^= self.ahead == "-"
-            self.advance()
-        ops = self.power()
-        return [*ops, Op("negate")] if negative else ops
-
-    def power(self) -> list[Op]:
-        ops = self.operand()
-        if self.ahead in ("^", "**"):
-            self.advance()
-            self.depth += 1
-            if self.depth > DEEPEST:
-                raise ExpressionError(f"powers go deeper than {DEEPEST}")
-            ops += [*self.signed(), Op("^")]
-            self.depth -= 1
-        return ops
-
-    def operand(self) -> list[Op]:
-        match = self.match
-        if match is None:
-            raise ExpressionError(f"“{self.text.strip()}” ends where a value is wanted")
-        if match["number"]:
-            self.advance()
-            value = scaled(match["number"], match["suffix"])
-            if not math.isfinite(value):
-                raise ExpressionError(f"“{match[0].strip()}” is too large a number")
-            return [Op("constant", value)]
-        if match["name"]:
-            self.advance()
-            name = match["name"].lower()
-            if self.ahead == "(":
-                return self.call(name, match["name"])
-            if name == "pi":
-                return [Op("constant", math.pi)]
-            return [Op("time")] if name == "time" else [Op("name", names=(name,))]
-        self.take("(")
-        ops = self.sum()
-        self.take(")")
-        return ops
-
-    def call(self, name: str, spelled: str) -> list[Op]:
-        if name in ("v", "i"):
-            return [self.quantity(name)]
-        code = _SAME.get(name, name)
-        if code not in _COMPUTE or (code in "+-*/^negate" and name not in _SAME):
-            if name == "log":
-                raise ExpressionError("log is read in two ways; write ln(…) or log10(…)")
-            raise ExpressionError(f"“{spelled}” is no function known here")
-        count = _COMPUTE[code][0]
-        ops: list[Op] = []
-        self.take("(")
-        for k in range(count):
-            if k:
-                self.take(",")
-            ops += self.sum()
-        self.take(")")
-        return [*ops, Op(code)]
-
-    def quantity(self, name: str) -> Op:
-        """V(node), V(node, node) or I(element): what stands in the brackets is a name."""
-        end = self.text.find(")", self.match.start()) if self.match else -1
-        if self.match is None or end < 0:
-            raise ExpressionError(f"“)” is wanted in “{self.text.strip()}”")
-        inside = self.text[self.match.end() : end]
-        names = tuple(word.strip() for word in inside.split(","))
-        while self.match and self.match.start() < end:
-            if self.match[0].strip() == ")":
-                break
-            self.advance()
-        self.take(")")
-        most = 2 if name == "v" else 1
-        if not all(names) or len(names) > most:
-            raise ExpressionError(f"“{name.upper()}({inside})” names no quantity")
-        return Op("voltage" if name == "v" else "current", names=names)
-
-
 def resolver(
     texts: Mapping[str, str], outer: Callable[[str], float], fixed: Mapping[str, float]
 ) -> Callable[[str], float]:
@@ -350,3 +279,13 @@ def write_program(program: tuple[float, ...], sensed: list[str]) -> str:
             else:
                 stack.append(f"{code}({','.join(operands)})")
     return stack[0]
+
+
+NETLIST = Dialect(
+    _TOKEN,
+    _number,
+    _arity,
+    ", ".join(name for name in (*_COMPUTE, *_SAME) if name not in _OPERATORS),
+    LONGEST,
+    DEEPEST,
+)
