@@ -20,7 +20,7 @@ from lucidbench.core.document.importing import Imported, read_any
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.document.rename import rename
 from lucidbench.core.errors import DocumentError, LucidError
-from lucidbench.core.look import LookSince, look, told_since
+from lucidbench.core.evaluate import EvaluationDelta, delta, evaluation_of
 from lucidbench.core.netlist import write_netlist
 from lucidbench.core.runs import (
     SETTING_READS,
@@ -134,7 +134,7 @@ def _document(asked: Sent) -> Document:
     return patched(before.document, asked.changes)
 
 
-@api.post("/look", response={200: LookSince, 410: Problem, 422: Problem})
+@api.post("/look", response={200: EvaluationDelta, 410: Problem, 422: Problem})
 def look_at(request: HttpRequest, asked: LookAsked) -> HttpResponse:
     """Nets, findings, operating point, worked lines and ledger of a document, which is kept nowhere.
 
@@ -142,10 +142,10 @@ def look_at(request: HttpRequest, asked: LookAsked) -> HttpResponse:
     """
     document = _document(asked)
     told = looks.get(asked.since)
-    seen = look(document, asked.inside or None, asked.compared)
+    seen = evaluation_of(document, asked.inside or None, asked.compared)
     mark = looks.keep(Told(document, seen))
     # Written out at once: the library would check the whole answer again, on every edit.
-    answer = told_since(seen, mark, told.look if told else None, asked.since)
+    answer = delta(seen, mark, told.look if told else None, asked.since)
     return HttpResponse(answer, content_type="application/json")
 
 
@@ -391,7 +391,7 @@ def _card_of(revision_key: int, saved: datetime) -> Card:
     """Revisions never change, so a card is worked out once."""
     revision = Revision.objects.get(pk=revision_key, saved=saved)
     document = checked(revision.document)
-    seen = look(document)
+    seen = evaluation_of(document)
     verdicts = [row.verdict for row in seen.ledger if row.verdict != "open"]
     return Card(
         id=revision.exercise_id,

@@ -9,7 +9,7 @@ from threading import Lock
 from typing import Generic, NamedTuple, TypeVar
 
 from lucidbench.core.document.exercise import Exercise
-from lucidbench.core.look import Look
+from lucidbench.core.evaluate import Evaluation
 from lucidbench.core.runs import Result
 
 MOST_LOOKS = 32  # one for each open page is asked for again
@@ -24,7 +24,7 @@ class Forgotten(Exception):
 
 class Told(NamedTuple):
     document: Exercise
-    look: Look
+    look: Evaluation
 
 
 class Remembered(Generic[Thing]):

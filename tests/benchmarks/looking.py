@@ -17,7 +17,7 @@ from pathlib import Path
 
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.document.patch import Change, patched
-from lucidbench.core.look import look
+from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
 from tests.benchmarks.rows import Row
 from tests.browser.conftest import Server
@@ -74,13 +74,13 @@ def p95(taken: list[float]) -> float:
 def rows() -> list[Row]:
     exercise = ladder(15)
     assert len([p for p in exercise.schematic.parts if p.kind != "ground"]) == 31
-    assert not look(exercise).unsolved
+    assert not evaluation_of(exercise).unsolved
     edits = (
         {"op": "replace", "path": "/schematic/parts/2/values/resistance", "value": f"{k} Ω"}
         for k in count(1_000)
     )
     gc.freeze()
-    core = times(lambda: look(patched(exercise, [Change.model_validate(next(edits))])))
+    core = times(lambda: evaluation_of(patched(exercise, [Change.model_validate(next(edits))])))
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder))
         server.start()

@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from lucidbench.core.document.exercise import read_exercise
-from lucidbench.core.look import look
+from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.schematic import Part
 from lucidbench.core.schematic.geometry import pin_points
 from tests.browser.hands import begin_empty, name_node, open_exercise, part, place, saved, sheet
@@ -147,7 +147,7 @@ def draw(page: Page, schematic: dict[str, Any], hand: type[Mouse | Keys]) -> Mou
 
 def expect_figures_of(page: Page, name: str) -> None:
     """Every named voltage as the core computes it from the example file."""
-    expected = look(read_exercise((EXAMPLES / f"{name}.json").read_text()))
+    expected = evaluation_of(read_exercise((EXAMPLES / f"{name}.json").read_text()))
     names = {net.name for net in expected.nets if net.named}
     voltages = {q.subject: q.text for q in expected.quantities if q.kind == "voltage"}
     for node in names:
@@ -238,7 +238,9 @@ def test_an_attenuator_chain_with_a_block(notebook: Page) -> None:
     notebook.keyboard.press("Escape")
     expected = {
         q.name: q.text
-        for q in look(read_exercise((EXAMPLES / "attenuator-chain.json").read_text())).quantities
+        for q in evaluation_of(
+            read_exercise((EXAMPLES / "attenuator-chain.json").read_text())
+        ).quantities
     }
     for node in ("a", "b", "out"):
         expect(sheet(notebook)).to_contain_text(f"{node}{expected[f'V_{node}']}")

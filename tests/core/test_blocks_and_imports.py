@@ -14,7 +14,7 @@ from lucidbench.core.analyses import operating_point, phasors
 from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.document.importing import Imported, read_any
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.look import look
+from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.netlist import Circuit, write_netlist
 from lucidbench.core.schematic import Label, Part, Schematic, read_drawing
 from lucidbench.core.schematic.blocks import NewBlock, make_block
@@ -61,12 +61,12 @@ def test_making_a_block_changes_no_voltage(name: str, data: st.DataObject) -> No
     named = {label.name for label in exercise.schematic.labels}
     before = operating_point(circuit_of(exercise)).voltages
     made = make_block(exercise.schematic, chosen, "B", "b9", kinds_with(exercise.blocks))
-    after = look(joined_again(exercise, made))
+    after = evaluation_of(joined_again(exercise, made))
     assert after.unsolved is None
     found = {q.subject: q.value for q in after.quantities if q.kind == "voltage"}
     for node in named & set(found):
         assert found[node] == pytest.approx(before[node], rel=1e-9, abs=1e-9)
-    inside = look(joined_again(exercise, made), inside="b9")
+    inside = evaluation_of(joined_again(exercise, made), inside="b9")
     assert len(inside.parts) == len(made.block.schematic.parts)
     assert not [f for f in inside.findings if f.severity == "fault"]
 

@@ -18,7 +18,7 @@ from lucidbench.core.document.importing import read_any
 from lucidbench.core.document.patch import patched
 from lucidbench.core.document.rename import Renaming, rename
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.look import look
+from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs import SETTING_READS, carry_out
 from lucidbench.core.schematic import document as drawn
@@ -46,7 +46,7 @@ def test_everything_a_document_of_version_1_says_it_says_still() -> None:
     # As version 1 told them: hand, simulated, bench, whether the circuit was changed since, verdict.
     rows = {
         r.quantity: (r.hand, r.simulated, r.bench, r.stale, r.verdict)
-        for r in look(document).ledger
+        for r in evaluation_of(document).ledger
     }
     plain = {key: tuple(str(v).replace("\u00a0", " ") for v in told) for key, told in rows.items()}
     assert plain == {
@@ -131,7 +131,7 @@ def speaking() -> Exercise:
 
 def told(document: Exercise) -> list[object]:
     """Every figure of a document, without the names it goes by."""
-    seen = look(document)
+    seen = evaluation_of(document)
     figures: list[object] = [(line.result, line.problem is None) for line in seen.lines]
     figures += [(r.hand, r.simulated, r.bench, r.verdict) for r in seen.ledger]
     figures += sorted(q.value for q in seen.quantities)
@@ -182,20 +182,20 @@ def test_a_node_spoken_of_by_its_number_is_to_be_named() -> None:
     raw = json.loads((HOME / "examples" / "attenuator-chain.json").read_text())
     raw["schematic"]["labels"] = []
     bare = Exercise.model_validate(raw)
-    numbered = [net.name for net in look(bare).nets if not net.ground]
-    assert not look(bare).unnamed
+    numbered = [net.name for net in evaluation_of(bare).nets if not net.ground]
+    assert not evaluation_of(bare).unnamed
     raw["hand"] = [{"id": "h", "text": f"V_{numbered[1]} = 1 V"}]
-    [place] = look(Exercise.model_validate(raw)).unnamed
+    [place] = evaluation_of(Exercise.model_validate(raw)).unnamed
     assert place.name == numbered[1]
     raw["schematic"]["labels"] = [{"id": "l", "name": place.name, "at": place.at}]
     named = Exercise.model_validate(raw)
-    assert not look(named).unnamed
-    assert look(named).lines == look(Exercise.model_validate(raw)).lines
+    assert not evaluation_of(named).unnamed
+    assert evaluation_of(named).lines == evaluation_of(Exercise.model_validate(raw)).lines
 
 
 def test_a_pinned_figure_is_of_another_circuit_once_a_source_senses_another() -> None:
     def is_stale() -> bool:
-        rows = look(Exercise.model_validate(raw)).ledger
+        rows = evaluation_of(Exercise.model_validate(raw)).ledger
         return next(row.stale for row in rows if row.quantity == "V_max")
 
     raw = speaking().model_dump(mode="json")
@@ -226,6 +226,6 @@ def test_the_form_is_documented_field_by_field() -> None:
         for model in vars(room).values()
         if isinstance(model, type)
         and issubclass(model, BaseModel)
-        and model not in (BaseModel, drawn.Kept)
+        and model not in (BaseModel, drawn.OpenModel)
     }
     assert described == found

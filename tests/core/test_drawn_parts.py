@@ -9,7 +9,7 @@ import pytest
 from lucidbench.core.analyses import TransientSettings, dc_sweep, operating_point, transient
 from lucidbench.core.devices import CATALOGUE, DEVICES
 from lucidbench.core.document.exercise import Exercise
-from lucidbench.core.look import look
+from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.netlist import read_netlist, write_netlist
 from lucidbench.core.schematic import (
     Block,
@@ -207,21 +207,21 @@ def cascade(**values: str) -> Exercise:
 
 def test_blocks_unfold_with_their_own_values() -> None:
     # Two equal L pads of 1 kΩ: the second loads the first, V_mid = 8·(2/3)/(1 + 2/3), V_out half of it.
-    seen = {q.name: q.value for q in look(cascade()).quantities}
+    seen = {q.name: q.value for q in evaluation_of(cascade()).quantities}
     assert seen["V_mid"] == pytest.approx(8 * (2 / 3) / (5 / 3))
     assert seen["V_out"] == pytest.approx(seen["V_mid"] / 2)
-    lighter = {q.name: q.value for q in look(cascade(R_p="1 MΩ")).quantities}
+    lighter = {q.name: q.value for q in evaluation_of(cascade(R_p="1 MΩ")).quantities}
     assert lighter["V_out"] > 7.9
-    inside = look(cascade(), inside="pad")
+    inside = evaluation_of(cascade(), inside="pad")
     assert {q.name: q.value for q in inside.quantities}["V_out"] == pytest.approx(seen["V_mid"])
     assert not [f for f in inside.findings if f.severity == "fault"]
     within_itself = cascade()
     within_itself.blocks[0].schematic.parts.append(
         Part(id="Xx", kind="block", block="pad", name="Xx", at=(90, 0))
     )
-    assert any("holds itself" in f.sentence for f in look(within_itself).findings)
+    assert any("holds itself" in f.sentence for f in evaluation_of(within_itself).findings)
     gone = cascade().model_copy(update={"blocks": []})
-    assert any("not known here" in f.sentence for f in look(gone).findings)
+    assert any("not known here" in f.sentence for f in evaluation_of(gone).findings)
 
 
 def test_figures_of_a_transistor_are_told_by_pin() -> None:
@@ -231,7 +231,7 @@ def test_figures_of_a_transistor_are_told_by_pin() -> None:
         part("resistor", "RC", "vcc c", resistance="2.2k"),
         part("npn", "Q1", "c b 0", form="fixed"),
     )
-    seen = {q.name: q for q in look(Exercise(schematic=reading)).quantities}
+    seen = {q.name: q for q in evaluation_of(Exercise(schematic=reading)).quantities}
     # V_BE = 0.7 V and β = 180 (textbook form): I_C = 180·11.3 V/1 MΩ.
     assert seen["I_Q1.C"].value == pytest.approx(180 * 11.3e-6, rel=1e-3)
     assert seen["I_Q1.C"].meaning == "current into C of Q1"
@@ -253,5 +253,5 @@ def test_blocks_within_blocks_are_bounded() -> None:
         for k in range(10)
     ]
     top = Schematic(parts=[Part(id="p", kind="block", block="b0", name="X", at=(0, 0))])
-    findings = look(Exercise(schematic=top, blocks=blocks)).findings
+    findings = evaluation_of(Exercise(schematic=top, blocks=blocks)).findings
     assert any("more than 5,000 times" in f.sentence for f in findings)

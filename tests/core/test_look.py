@@ -16,7 +16,7 @@ from pydantic import TypeAdapter
 from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.look import Look, QuantityLook, RowLook, look, told_since
+from lucidbench.core.evaluate import Evaluation, QuantityLook, RowLook, delta, evaluation_of
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -26,11 +26,11 @@ def example(name: str, **changes: object) -> Exercise:
     return Exercise.model_validate({**raw, **changes})
 
 
-def quantity(seen: Look, name: str) -> QuantityLook:
+def quantity(seen: Evaluation, name: str) -> QuantityLook:
     return next(q for q in seen.quantities if q.name == name)
 
 
-def row(seen: Look, name: str) -> RowLook:
+def row(seen: Evaluation, name: str) -> RowLook:
     return next(r for r in seen.ledger if r.quantity == name)
 
 
@@ -39,7 +39,7 @@ def plain(text: str | None) -> str | None:
 
 
 def test_a_figure_carries_its_text_direction_and_meaning() -> None:
-    seen = look(example("level-bridge"))
+    seen = evaluation_of(example("level-bridge"))
     through_v2 = quantity(seen, "I_V2")
     assert (plain(through_v2.text), plain(through_v2.magnitude), through_v2.flow) == (
         "−342.7 µA",
@@ -56,7 +56,7 @@ def test_a_figure_carries_its_text_direction_and_meaning() -> None:
 
 
 def test_the_ledger_holds_the_three_voices() -> None:
-    seen = look(example("battery-sense"))
+    seen = evaluation_of(example("battery-sense"))
     out = row(seen, "V_out")
     assert [plain(t) for t in (out.hand, out.simulated, out.bench)] == [
         "2.679 V",
@@ -77,7 +77,7 @@ def test_the_ledger_holds_the_three_voices() -> None:
 
 def test_tolerances_and_ledger_are_left_out_where_nothing_is_compared() -> None:
     exercise = example("battery-sense")
-    whole, drawn = look(exercise), look(exercise, compared=False)
+    whole, drawn = evaluation_of(exercise), evaluation_of(exercise, compared=False)
     assert (whole.compared, drawn.compared, drawn.ledger) == (True, False, [])
     assert quantity(whole, "V_out").uncertainty
     assert not quantity(drawn, "V_out").uncertainty
@@ -93,7 +93,7 @@ def test_a_meter_loading_a_divider_of_exact_parts_is_a_gap() -> None:
     loaded = 12.6 / (1 + 1e6 / (1 / (1 / 270e3 + 1 / 10e6)))
     figure = {"quantity": "V_out"}
     raw["measurements"] = [{"id": "b", "figure": figure, "text": f"{loaded:.3f} V ± 5 mV"}]
-    assert row(look(Exercise.model_validate(raw)), "V_out").verdict == "gap"
+    assert row(evaluation_of(Exercise.model_validate(raw)), "V_out").verdict == "gap"
 
 
 @pytest.mark.parametrize(
@@ -108,14 +108,14 @@ def test_a_meter_loading_a_divider_of_exact_parts_is_a_gap() -> None:
     ],
 )
 def test_lines_are_worked_out(hand: str, result: str | None, problem: str | None) -> None:
-    (line,) = look(example("battery-sense", hand=[{"id": "h", "text": hand}])).lines
+    (line,) = evaluation_of(example("battery-sense", hand=[{"id": "h", "text": hand}])).lines
     assert (plain(line.result), line.problem) == (result, problem)
 
 
 def test_hand_and_bench_are_compared_though_nothing_can_be_simulated() -> None:
     raw = json.loads((EXAMPLES / "battery-sense.json").read_text())
     raw["schematic"]["parts"][1]["values"]["resistance"] = "none"
-    seen = look(Exercise.model_validate(raw))
+    seen = evaluation_of(Exercise.model_validate(raw))
     assert seen.quantities == []
     assert seen.unsolved
     assert "R1 (“none”)" in seen.unsolved
@@ -126,7 +126,7 @@ def test_hand_and_bench_are_compared_though_nothing_can_be_simulated() -> None:
 
 def test_what_is_named_but_not_drawn_is_said() -> None:
     read = [{"id": "b", "figure": {"quantity": "V_gone"}, "text": "1 V"}]
-    gone = row(look(example("battery-sense", measurements=read)), "V_gone")
+    gone = row(evaluation_of(example("battery-sense", measurements=read)), "V_gone")
     assert gone.meaning == "nothing on the drawing is called gone"
     assert gone.verdict == "open"
 
@@ -231,18 +231,18 @@ def test_a_look_told_since_another_is_the_whole_look(
     name: str, steps: list[tuple[str, int, bool]], compared: bool
 ) -> None:
     """Put together entry by entry, whatever was edited or written, and whichever look it is told since."""
-    whole = TypeAdapter(Look)
+    whole = TypeAdapter(Evaluation)
     raw = json.loads((EXAMPLES / f"{name}.json").read_text())
-    before = first = look(Exercise.model_validate(raw))
+    before = first = evaluation_of(Exercise.model_validate(raw))
     for edit, which, since_first in steps:
         raw = edited(raw, edit, which)
         since = first if since_first else before
         exercise = Exercise.model_validate(raw)
-        now = look(exercise, compared=compared)
-        told = json.loads(told_since(now, "now", since, "before"))
+        now = evaluation_of(exercise, compared=compared)
+        told = json.loads(delta(now, "now", since, "before"))
         assert (told.pop("mark"), told.pop("since")) == ("now", "before")
         earlier = whole.dump_python(since, mode="json")
-        for name in (field.name for field in fields(Look)):
+        for name in (field.name for field in fields(Evaluation)):
             if isinstance(told[name], list):
                 spans = [
                     earlier[name][entry["first"] : entry["end"]] if "end" in entry else [entry]

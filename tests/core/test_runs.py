@@ -32,9 +32,9 @@ from lucidbench.core.document.exercise import (
     read_exercise,
 )
 from lucidbench.core.errors import DocumentError, FormulaError
+from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.formula.over import dimension_of, evaluate_over
-from lucidbench.core.look import look
 from lucidbench.core.netlist import read_netlist
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME
 from lucidbench.core.runs import ANALYSES, RunLook, as_csv, as_xlsx, carry_out
@@ -189,6 +189,12 @@ def test_more_is_read_off_when_it_is_asked_for() -> None:
     assert found["rise time"] == pytest.approx(1e-3 * math.log(9), rel=1e-4)
     assert found["midpoint"] == pytest.approx(0.5, rel=1e-4)
     assert notes == ["Fall time: V_out does not fall."]
+    # 2 V and a sine of 1 V, five whole periods: (1 V/√2)/2 V.
+    lifted = read_netlist("t\nV1 out 0 SIN(2 1 1k)\nR1 out 0 1k\n").circuit
+    swinging = over_time(transient(lifted, TransientSettings(5e-3)), 0, 5e-3)
+    swing = swinging.curve(parse("V_out"), "V_out", {})
+    [factor] = [f for f in figures_of(swing, OVER_TIME, ["ripple"], notes) if f.key == "ripple"]
+    assert (factor.value, factor.unit) == (pytest.approx(100 / math.sqrt(8), rel=1e-4), "%")
     sweep = over_frequency(frequency_sweep(drawn, decades(1, 1e6, 20)))
     reads = ["slope_high", "phase_upper"]
     curve = sweep.curve(parse("V_out"), "V_out", {})
@@ -337,14 +343,14 @@ def test_a_figure_in_the_ledger_beside_its_formula() -> None:
         )
     )  # fmt: skip
     document.hand.append(HandLine(id="h", text="B = R1/(2*pi*L1)"))
-    row = next(r for r in look(document).ledger if r.quantity == "B")
+    row = next(r for r in evaluation_of(document).ledger if r.quantity == "B")
     assert (row.verdict, row.stale, row.conditions) == ("agree", False, look_at.conditions)
     # Another resistor: the figure is of the circuit as it was, and says so.
     next(p for p in document.schematic.parts if p.name == "R1").values["resistance"] = "1k"
-    row = next(r for r in look(document).ledger if r.quantity == "B")
+    row = next(r for r in evaluation_of(document).ledger if r.quantity == "B")
     assert (row.verdict, row.stale) == ("gap", True)
     document.hand[-1] = HandLine(id="h", text="B = L1/R1")
-    row = next(r for r in look(document).ledger if r.quantity == "B")
+    row = next(r for r in evaluation_of(document).ledger if r.quantity == "B")
     assert "a time in the working" in (row.hand_problem or "")
 
 
@@ -421,7 +427,7 @@ def test_the_feed_line_at_another_frequency() -> None:
     assert parse_value(rows["feed"][1].text, "V").number == pytest.approx(abs(node), rel=1e-3)
     swept = ran("feed-line", "frequency_sweep", "V_feed", **{"from": "50 Hz", "to": "200 Hz"})
     assert swept.problem is None
-    assert look(exercise("feed-line")).unsolved is None
+    assert evaluation_of(exercise("feed-line")).unsolved is None
 
 
 def test_rounding_is_told_as_nothing() -> None:

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lucidbench.core.document.exercise import Exercise, read_exercise
-from lucidbench.core.look import Look, look
+from lucidbench.core.evaluate import Evaluation, evaluation_of
 from lucidbench.core.schematic import (
     Junction,
     Label,
@@ -60,8 +60,8 @@ def divider() -> Schematic:
     )
 
 
-def seen(schematic: Schematic) -> Look:
-    return look(Exercise(schematic=schematic))
+def seen(schematic: Schematic) -> Evaluation:
+    return evaluation_of(Exercise(schematic=schematic))
 
 
 def codes(schematic: Schematic) -> list[str]:
@@ -310,7 +310,7 @@ def test_examples_are_tidy_and_round_trip() -> None:
         raw["schematic"]["parts"][0]["colour"] = "blue"
         document = read_exercise(json.dumps(raw))
         assert kept(json.loads(document.model_dump_json()), raw)
-        result = look(document)
+        result = evaluation_of(document)
         assert result.findings == []
         assert all(line.problem is None for line in result.lines)
 

@@ -16,8 +16,8 @@ from lucidbench.core.errors import DocumentError
 from lucidbench.core.schematic.document import (
     Block,
     Identifier,
-    Kept,
     NamedValue,
+    OpenModel,
     Schematic,
     ShortText,
     ValueText,
@@ -35,7 +35,7 @@ Reference = Annotated[str, Field(max_length=64)]  # the id of something, empty w
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 
 
-class Figure(Kept):
+class Figure(OpenModel):
     """What a number is of.
 
     At rest: `quantity` alone, a formula of V_<node>, I_<part> and P_<part>. Of a run, or of a record
@@ -56,7 +56,7 @@ class Figure(Kept):
         return not self.run and not self.record and not self.reading
 
 
-class CaseChange(Kept):
+class CaseChange(OpenModel):
     """One thing in which a case differs from the circuit drawn: a part, by id, that is left `open`,
     `short`ed, or has other `values`, `kind` and `form`; or a circuit parameter, by id, with another
     `text`."""
@@ -70,7 +70,7 @@ class CaseChange(Kept):
     text: Annotated[str, Field(max_length=200)] = ""
 
 
-class Case(Kept):
+class Case(OpenModel):
     """A named variant of the circuit drawn."""
 
     id: Identifier
@@ -78,14 +78,14 @@ class Case(Kept):
     changes: list[CaseChange] = Field(default=[], max_length=200)
 
 
-class HandLine(Kept):
+class HandLine(OpenModel):
     """A line of working in the formula language."""
 
     id: Identifier
     text: Line
 
 
-class Measurement(Kept):
+class Measurement(OpenModel):
     """A reading as it was written down: `2.61 V ± 0.02 V`, of which figure, and how it was taken."""
 
     id: Identifier
@@ -94,7 +94,7 @@ class Measurement(Kept):
     note: Annotated[str, Field(max_length=200)] = ""
 
 
-class Column(Kept):
+class Column(OpenModel):
     """One column of a record: what it is of, a formula; `uncertainty` is the expanded one (k = 2) of
     every value, `uncertainties` those of each where they differ."""
 
@@ -105,7 +105,7 @@ class Column(Kept):
     uncertainties: list[Finite] = Field(default=[], max_length=MOST_SAMPLES)
 
 
-class Record(Kept):
+class Record(OpenModel):
     """A table from the bench, of equally long columns, the abscissa first."""
 
     id: Identifier
@@ -124,7 +124,7 @@ class Record(Kept):
         return self
 
 
-class PlotNote(Kept):
+class PlotNote(OpenModel):
     """Words tied to a place of a curve: by its formula, and in a family the value it was run with."""
 
     id: Identifier
@@ -134,7 +134,7 @@ class PlotNote(Kept):
     text: Line
 
 
-class Run(Kept):
+class Run(OpenModel):
     """A kept recipe: an analysis, its settings as typed (empty: as proposed), formulas to show, and what
     is read off them beside what comes by itself."""
 
@@ -150,7 +150,7 @@ class Run(Kept):
     case: Reference = ""
 
 
-class Pinned(Kept):
+class Pinned(OpenModel):
     """A figure as it was at a moment, with the conditions it held under.
 
     `fingerprint` is that of the circuit of that moment, so that a later change shows.
@@ -162,7 +162,7 @@ class Pinned(Kept):
     fingerprint: Annotated[str, Field(max_length=40)] = ""
 
 
-class LedgerRow(Kept):
+class LedgerRow(OpenModel):
     """A figure that was put into the ledger, under the name hand lines call it by; `label` tells it in
     words."""
 
@@ -173,7 +173,7 @@ class LedgerRow(Kept):
     pinned: Pinned | None = None
 
 
-class Exercise(Kept):
+class Exercise(OpenModel):
     format: Literal["lucid-bench-exercise"] = FORMAT
     version: Literal[2] = VERSION
     title: Annotated[str, Field(max_length=120)] = ""

@@ -147,6 +147,7 @@ OVER_TIME = (
     ReadingKind("overshoot", "overshoot", lambda c: _percent(time.overshoot(c)), "d_os"),
     ReadingKind("settling_time", "settling time", time.settling_time, "t_s"),
     ReadingKind("duty", "duty cycle", lambda curve: _percent(time.duty(curve)), "D"),
+    ReadingKind("ripple", "ripple factor", lambda curve: _percent(time.ripple(curve)), "r"),
     ReadingKind("integral", "integral", time.integral),
 )  # fmt: skip
 

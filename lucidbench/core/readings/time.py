@@ -72,6 +72,14 @@ def rms(curve: Curve) -> Reading:
     return Reading(np.sqrt(_integral(curve, 2) / _span(curve)), curve.unit)
 
 
+def ripple(curve: Curve) -> Reading:
+    """RMS of what swings about the mean, over the mean: any electronics text."""
+    level = mean(curve)
+    if not level:
+        raise NoReading(f"The mean of {curve.name} is zero, so nothing can be set beside it.")
+    return Reading(np.sqrt(max(rms(curve) ** 2 - level**2, 0.0)) / abs(level))
+
+
 def derivative(curve: Curve, abscissa: float) -> Reading:
     """Slope at an abscissa, per unit of the axis; from within the step it falls into."""
     k = int(

@@ -21,13 +21,13 @@ ShortText = Annotated[str, Field(max_length=64)]
 ValueText = Annotated[str, Field(max_length=80_000)]  # a formula, or a table of samples
 
 
-class Kept(BaseModel):
+class OpenModel(BaseModel):
     """A model that keeps what it does not know, and whose fields are set once and for all."""
 
     model_config = ConfigDict(extra="allow", frozen=True)
 
 
-class Part(Kept):
+class Part(OpenModel):
     """A part turned clockwise by `rotation` after being mirrored left to right, origin at `at`.
 
     `form` is the way it is modelled ("" the usual one); `textbook` leaves its imperfections out, whatever
@@ -48,21 +48,21 @@ class Part(Kept):
     block: Annotated[str, Field(max_length=64)] = ""
 
 
-class Wire(Kept):
+class Wire(OpenModel):
     """A run of horizontal and vertical pieces. Its ends join whatever they touch."""
 
     id: Identifier
     points: list[Point] = Field(min_length=2, max_length=200)
 
 
-class Junction(Kept):
+class Junction(OpenModel):
     """A dot that joins wires which would otherwise only cross."""
 
     id: Identifier
     at: Point
 
 
-class Label(Kept):
+class Label(OpenModel):
     """The name of the node it stands on; a *supply* is drawn as a bar, and means the same."""
 
     id: Identifier
@@ -71,7 +71,7 @@ class Label(Kept):
     style: Literal["name", "supply"] = "name"
 
 
-class Note(Kept):
+class Note(OpenModel):
     """A text on the drawing; what stands between dollar signs is a formula."""
 
     id: Identifier
@@ -79,7 +79,7 @@ class Note(Kept):
     at: Point
 
 
-class NamedValue(Kept):
+class NamedValue(OpenModel):
     """A circuit parameter: a name, and a value or an expression of others."""
 
     id: Identifier
@@ -87,7 +87,7 @@ class NamedValue(Kept):
     text: Annotated[str, Field(max_length=200)] = ""
 
 
-class Schematic(Kept):
+class Schematic(OpenModel):
     parts: list[Part] = Field(default=[], max_length=MOST_PARTS)
     wires: list[Wire] = Field(default=[], max_length=MOST_WIRES)
     junctions: list[Junction] = Field(default=[], max_length=MOST_WIRES)
@@ -95,14 +95,14 @@ class Schematic(Kept):
     notes: list[Note] = Field(default=[], max_length=200)
 
 
-class Port(Kept):
+class Port(OpenModel):
     """A connection of a block: the node of that name inside, and where its pin is outside."""
 
     name: ShortText
     at: Point
 
 
-class Block(Kept):
+class Block(OpenModel):
     """A circuit used as a part. Its parameters have their defaults here and may differ in each use."""
 
     id: Identifier

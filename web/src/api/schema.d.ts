@@ -663,6 +663,49 @@ export interface components {
             state: "open" | "agree" | "near" | "gap";
         };
         /**
+         * EvaluationDelta
+         * @description A look, `mark`ed so that the next one may be told since it. A span in a list stands for those
+         *     entries of the same list of the look marked `since`; where that is None, there are none.
+         *
+         *     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
+         *     is None where there is. Where it is not `compared`, tolerances and ledger are left out.
+         */
+        EvaluationDelta: {
+            /** Mark */
+            mark: string;
+            /** Since */
+            since: string | null;
+            /** Parts */
+            parts: (components["schemas"]["Span"] | components["schemas"]["PartLook"])[];
+            /** Parameters */
+            parameters: (components["schemas"]["Span"] | components["schemas"]["NamedLook"])[];
+            /** Blocks */
+            blocks: (components["schemas"]["Span"] | components["schemas"]["KindLook"])[];
+            /** Nets */
+            nets: (components["schemas"]["Span"] | components["schemas"]["NetLook"])[];
+            /** Joints */
+            joints: (components["schemas"]["Span"] | [
+                number,
+                number
+            ])[];
+            /** Findings */
+            findings: (components["schemas"]["Span"] | components["schemas"]["Finding"])[];
+            /** Quantities */
+            quantities: (components["schemas"]["Span"] | components["schemas"]["QuantityLook"])[];
+            /** Unsolved */
+            unsolved: string | null;
+            /** Lines */
+            lines: (components["schemas"]["Span"] | components["schemas"]["LineLook"])[];
+            /** Compared */
+            compared: boolean;
+            /** Ledger */
+            ledger: (components["schemas"]["Span"] | components["schemas"]["RowLook"])[];
+            /** Runs */
+            runs: (components["schemas"]["Span"] | components["schemas"]["RunMark"])[];
+            /** Unnamed */
+            unnamed: components["schemas"]["NodePlace"][];
+        };
+        /**
          * Figure
          * @description What a number is of.
          *
@@ -761,49 +804,6 @@ export interface components {
             at: number;
             /** Length */
             length: number;
-        };
-        /**
-         * LookSince
-         * @description A look, `mark`ed so that the next one may be told since it. A span in a list stands for those
-         *     entries of the same list of the look marked `since`; where that is None, there are none.
-         *
-         *     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
-         *     is None where there is. Where it is not `compared`, tolerances and ledger are left out.
-         */
-        LookSince: {
-            /** Mark */
-            mark: string;
-            /** Since */
-            since: string | null;
-            /** Parts */
-            parts: (components["schemas"]["Span"] | components["schemas"]["PartLook"])[];
-            /** Parameters */
-            parameters: (components["schemas"]["Span"] | components["schemas"]["NamedLook"])[];
-            /** Blocks */
-            blocks: (components["schemas"]["Span"] | components["schemas"]["KindLook"])[];
-            /** Nets */
-            nets: (components["schemas"]["Span"] | components["schemas"]["NetLook"])[];
-            /** Joints */
-            joints: (components["schemas"]["Span"] | [
-                number,
-                number
-            ])[];
-            /** Findings */
-            findings: (components["schemas"]["Span"] | components["schemas"]["Finding"])[];
-            /** Quantities */
-            quantities: (components["schemas"]["Span"] | components["schemas"]["QuantityLook"])[];
-            /** Unsolved */
-            unsolved: string | null;
-            /** Lines */
-            lines: (components["schemas"]["Span"] | components["schemas"]["LineLook"])[];
-            /** Compared */
-            compared: boolean;
-            /** Ledger */
-            ledger: (components["schemas"]["Span"] | components["schemas"]["RowLook"])[];
-            /** Runs */
-            runs: (components["schemas"]["Span"] | components["schemas"]["RunMark"])[];
-            /** Unnamed */
-            unnamed: components["schemas"]["NodePlace"][];
         };
         /**
          * Mend
@@ -2612,7 +2612,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookSince"];
+                    "application/json": components["schemas"]["EvaluationDelta"];
                 };
             };
             /** @description Gone */

@@ -15,15 +15,16 @@ export type Block = Schemas["Block"];
 export type NamedValue = Schemas["NamedValue"];
 export type NamedLook = Schemas["NamedLook"];
 export type Parameter = Schemas["ParameterLook"];
-export type LookSince = Schemas["LookSince"];
+export type EvaluationDelta = Schemas["EvaluationDelta"];
 export type Span = Schemas["Span"];
 export type Sent = Omit<Schemas["LookAsked"], "inside" | "compared">;
 export type Change = Schemas["Change"];
 /** What the document means, put together from what the server told of it. */
-export type Look = {
-  [Key in keyof Omit<LookSince, "mark" | "since">]: LookSince[Key] extends (infer Entry)[]
-    ? Exclude<Entry, Span>[]
-    : LookSince[Key];
+export type Evaluation = {
+  [Key in keyof Omit<
+    EvaluationDelta,
+    "mark" | "since"
+  >]: EvaluationDelta[Key] extends (infer Entry)[] ? Exclude<Entry, Span>[] : EvaluationDelta[Key];
 };
 export type PartLook = Schemas["PartLook"];
 export type QuantityLook = Schemas["QuantityLook"];

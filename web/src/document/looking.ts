@@ -1,7 +1,7 @@
 // Asking the server what the document means, after every edit.
 import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
-import type { Exercise, Look, LookSince, Span } from "../api/types";
+import type { Evaluation, EvaluationDelta, Exercise, Span } from "../api/types";
 import { asking, isKnown } from "./sending";
 import { useExercise } from "./store";
 
@@ -15,11 +15,11 @@ interface Question {
 /** Follow the open exercise with looks until the returned function is called. */
 export function keepLooking(): () => void {
   let last: Question | null = null;
-  const line = latest<Question, { mark: string; look: Look }>({
+  const line = latest<Question, { mark: string; look: Evaluation }>({
     ask: ({ document, inside, compared }) =>
       asking(document, async (sent, since) => {
         const body = { ...sent, inside: inside ?? "", compared };
-        const told = await askOnLine<LookSince>("/api/look", body);
+        const told = await askOnLine<EvaluationDelta>("/api/look", body);
         return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
       }),
     answered: ({ id, document }, { mark, look }) => {
@@ -45,7 +45,10 @@ export function keepLooking(): () => void {
 }
 
 /** The whole look; what is as before keeps its identity, so that nothing is drawn anew for it. */
-export function putTogether(told: LookSince, before: Look | null | undefined): Look {
+export function putTogether(
+  told: EvaluationDelta,
+  before: Evaluation | null | undefined,
+): Evaluation {
   return {
     parts: entries(told.parts, before?.parts),
     parameters: entries(told.parameters, before?.parameters),

@@ -1,7 +1,7 @@
 // The document as it is sent to be looked at or run: by what is changed since the server last saw it.
 import { changesBetween } from "../api/changes";
 import { Refused } from "../api/client";
-import type { Exercise, Look, Sent } from "../api/types";
+import type { Evaluation, Exercise, Sent } from "../api/types";
 
 const MOST_CHANGES = 200; // beyond which the document is sent whole
 
@@ -9,7 +9,7 @@ const MOST_CHANGES = 200; // beyond which the document is sent whole
 export interface Known {
   mark: string;
   document: Exercise;
-  look: Look;
+  look: Evaluation;
 }
 
 let known: Known | null = null;

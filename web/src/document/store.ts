@@ -1,7 +1,7 @@
 // The open exercise: its document, what was undone, what the server made of it. Components draw this.
 import { produce } from "immer";
 import { create } from "zustand";
-import type { Exercise, Look, NodePlace, Opened, Schematic } from "../api/types";
+import type { Evaluation, Exercise, NodePlace, Opened, Schematic } from "../api/types";
 
 const DEEPEST_UNDO = 500;
 
@@ -27,7 +27,7 @@ interface OpenExercise {
   future: Exercise[];
   /** Edits of the same group in a row are undone together. */
   group: string | null;
-  look: Look | null;
+  look: Evaluation | null;
   /** The document that the look is of. */
   lookedAt: Exercise | null;
   /** The block whose drawing is open; null for the exercise's own. */
@@ -50,7 +50,7 @@ interface Actions {
   redo(): void;
   /** Undo past what this page remembers: `earlier` is revision `number`. */
   goBack(earlier: Exercise, number: number, floor: number): void;
-  seen(look: Look, of: Exercise): void;
+  seen(look: Evaluation, of: Exercise): void;
   compare(on: boolean): void;
   savedAs(document: Exercise, revision: number): void;
   setSaving(saving: Saving): void;

@@ -1,15 +1,15 @@
 // What can be shown of the things chosen on the sheet, by the names they have in formulas.
-import type { Look } from "../api/types";
+import type { Evaluation } from "../api/types";
 import { useExercise } from "../document/store";
 import { useHand } from "../schematic/hand/tools";
 
 const MOST = 6;
 
 /** V of a chosen wire's or name's node; I, P and the voltage across of a chosen part. */
-export function namesOfChosen(look: Look | null, chosen: ReadonlySet<string>): string[] {
+export function namesOfChosen(look: Evaluation | null, chosen: ReadonlySet<string>): string[] {
   if (!look) return [];
   const names: string[] = [];
-  const voltage = (net: Look["nets"][number]) => (net.ground ? "0" : `V_${net.name}`);
+  const voltage = (net: Evaluation["nets"][number]) => (net.ground ? "0" : `V_${net.name}`);
   for (const net of look.nets)
     if (!net.ground && net.wires.some((wire) => chosen.has(wire))) names.push(voltage(net));
   const [first, second, ...more] = names;

@@ -1,6 +1,6 @@
 // How a result is divided into plots, what is offered of a choice, and how axes write numbers.
 import { describe, expect, it } from "vitest";
-import type { Look, RunLook } from "../api/types";
+import type { Evaluation, RunLook } from "../api/types";
 import { engineering, scaleFor, typed } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
 import { columnsOf } from "./plot/dense";
@@ -106,7 +106,7 @@ describe("what is chosen on the sheet", () => {
       { name: "P_R1", kind: "power", subject: "R1" },
       { name: "I_R10", kind: "current", subject: "R10" },
     ],
-  } as unknown as Look;
+  } as unknown as Evaluation;
 
   it("is offered by the names it has in formulas", () => {
     expect(namesOfChosen(drawn, new Set(["w1", "w2"]))).toEqual(["V_a"]);

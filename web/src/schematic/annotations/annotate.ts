@@ -1,5 +1,5 @@
 // Everything written on a drawing, laid out so that nothing covers anything else.
-import type { Look, Part, Point, Schematic, Wire } from "../../api/types";
+import type { Evaluation, Part, Point, Schematic, Wire } from "../../api/types";
 import {
   type Box,
   bodyOf,
@@ -25,7 +25,7 @@ const NONE: ReadonlyMap<string, Note> = new Map();
  * was `before` where it can. */
 export function annotate(
   schematic: Schematic,
-  look: Look | null,
+  look: Evaluation | null,
   catalogue: Catalogue,
   layers: Layers,
   measure: Measure,
@@ -99,7 +99,10 @@ function takenBy(heads: Arrow[]): Space {
 }
 
 /** The wires and pins of a node, for lighting it up. */
-export function nodeWires(nets: Look["nets"] | undefined, quantity: string | null): Set<string> {
+export function nodeWires(
+  nets: Evaluation["nets"] | undefined,
+  quantity: string | null,
+): Set<string> {
   const net = quantity && nets?.find((candidate) => `V_${candidate.name}` === quantity);
   return new Set(net ? net.wires : []);
 }

@@ -1,6 +1,6 @@
 // Whatever is drawn, nothing written on the drawing covers a part or another text.
 import { describe, expect, it } from "vitest";
-import type { Kind, Look, Part, Point, QuantityLook, Schematic } from "../../api/types";
+import type { Evaluation, Kind, Part, Point, QuantityLook, Schematic } from "../../api/types";
 import { bodyOf, type Catalogue, overlap, pinsOf } from "../model/geometry";
 import { annotate } from "./annotate";
 import type { Note } from "./notes";
@@ -33,7 +33,7 @@ function* numbers(seed: number): Generator<number> {
 }
 
 /** Parts on a loose lattice, turned at random, each with a current and a power to be written. */
-function crowd(seed: number): { schematic: Schematic; look: Look } {
+function crowd(seed: number): { schematic: Schematic; look: Evaluation } {
   const random = numbers(seed);
   const next = () => random.next().value as number;
   const parts: Part[] = [];
@@ -106,7 +106,7 @@ function crowd(seed: number): { schematic: Schematic; look: Look } {
     runs: [],
     unnamed: [],
     ledger: [],
-  } as Look;
+  } as Evaluation;
   return { schematic: { parts, wires, junctions: [], labels, notes: [] }, look };
 }
 
@@ -119,7 +119,7 @@ const sameAgain = (figure: QuantityLook): QuantityLook => {
 };
 
 /** `look` with a node without a name at the first pin of each part, numbered as the parts come. */
-function numbered(look: Look, parts: Part[]): Look {
+function numbered(look: Evaluation, parts: Part[]): Evaluation {
   const figure = look.quantities[0] as QuantityLook;
   const nodes = parts.map((part, k) => ({ part, name: `n${k + 1}` }));
   return {
@@ -173,7 +173,7 @@ describe("what is written on the drawing", () => {
     const { schematic, look } = crowd(seed);
     const first = annotate(schematic, look, catalogue, layers, measure);
     const places = new Map(first.notes.map((note) => [note.id, note.place]));
-    const now = (from: Look, texts: string[]): Look => ({
+    const now = (from: Evaluation, texts: string[]): Evaluation => ({
       ...from,
       quantities: from.quantities.map((figure, k) => {
         const text = texts[k % texts.length] as string;

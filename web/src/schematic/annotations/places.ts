@@ -1,5 +1,5 @@
 // Where a text may stand, best first: around a part, beside a point, at the end of a wire, along a node.
-import type { Look, Part, Point, Schematic } from "../../api/types";
+import type { Evaluation, Part, Point, Schematic } from "../../api/types";
 import {
   type Box,
   type Catalogue,
@@ -68,7 +68,7 @@ export function* endPlaces(schematic: Schematic, at: Point): Generator<Place> {
   yield* besidePoint(at);
 }
 
-type Net = Look["nets"][number];
+type Net = Evaluation["nets"][number];
 
 /** Where the nodes of a drawing are. */
 export class NetPlaces {

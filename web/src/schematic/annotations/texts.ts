@@ -1,5 +1,5 @@
 // The texts a drawing asks for: what stands beside parts, names of nodes, and their figures.
-import type { Look, Part, QuantityLook, Schematic } from "../../api/types";
+import type { Evaluation, Part, QuantityLook, Schematic } from "../../api/types";
 import { type Box, bodyOf, type Catalogue, kindOf, same, shifted } from "../model/geometry";
 import { arrowBox } from "./arrows";
 import type { Request } from "./layout";
@@ -11,7 +11,7 @@ type Figures = ReadonlyMap<string, QuantityLook>;
 /** In the order in which they choose their places. */
 export function* texts(
   schematic: Schematic,
-  look: Look | null,
+  look: Evaluation | null,
   catalogue: Catalogue,
   layers: Layers,
   figures: Figures,
@@ -28,7 +28,7 @@ const isUpright = (part: Part) => part.rotation === 90 || part.rotation === 270;
 
 function* captions(
   schematic: Schematic,
-  look: Look | null,
+  look: Evaluation | null,
   catalogue: Catalogue,
 ): Generator<Request> {
   const told = new Map(look?.parts.map((part) => [part.id, part.caption]));
@@ -48,7 +48,11 @@ function* captions(
   }
 }
 
-function* names(schematic: Schematic, look: Look | null, figures: Figures): Generator<Request> {
+function* names(
+  schematic: Schematic,
+  look: Evaluation | null,
+  figures: Figures,
+): Generator<Request> {
   const shown = new Set<string>();
   const nodes = new Set(look?.nets.map((net) => net.name));
   for (const label of schematic.labels) {
@@ -74,7 +78,7 @@ function* names(schematic: Schematic, look: Look | null, figures: Figures): Gene
 
 function* voltages(
   schematic: Schematic,
-  look: Look | null,
+  look: Evaluation | null,
   catalogue: Catalogue,
   figures: Figures,
 ): Generator<Request> {

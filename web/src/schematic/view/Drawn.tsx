@@ -1,6 +1,6 @@
 // What is drawn: wires, parts, dots, pins, texts. It knows nothing of pan and zoom.
 import { memo, useMemo } from "react";
-import type { Look, Point, Schematic, Wire } from "../../api/types";
+import type { Evaluation, Point, Schematic, Wire } from "../../api/types";
 import { nodeWires } from "../annotations/annotate";
 import type { Annotations } from "../annotations/notes";
 import { useHand } from "../hand/tools";
@@ -21,7 +21,7 @@ import { TextNote } from "./TextNote";
 /** What is seen of a drawing beside the drawing itself. */
 export interface Seen {
   catalogue: Catalogue;
-  look: Look | null;
+  look: Evaluation | null;
   descriptions: Map<string, string>;
   chosen: ReadonlySet<string>;
   lit: string | null;

@@ -137,7 +137,7 @@ class RunMark:
 
 
 @dataclass(frozen=True)
-class Look:
+class Evaluation:
     """`blocks` are the document's own kinds of part; `unsolved` says why there is no operating point,
     and is None where there is. Where it is not `compared`, tolerances and ledger are left out.
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from lucidbench.core.devices import GROUND, Description
 from lucidbench.core.errors import Offer
-from lucidbench.core.look.shapes import NetLook, OfferLook, PartLook, ValueLook
+from lucidbench.core.evaluate.shapes import NetLook, OfferLook, PartLook, ValueLook
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.schematic import Part, ReadValue, Wiring
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part

@@ -21,16 +21,16 @@ from lucidbench.core.comparison import ledger
 from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import LucidError
-from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
-from lucidbench.core.look.figures import (
+from lucidbench.core.evaluate.figures import (
     bench_entries,
     meanings_of,
     pinned_readings,
     quantity_look,
     row_looks,
 )
-from lucidbench.core.look.parts import net_looks, part_look
-from lucidbench.core.look.shapes import LineLook, Look, NamedLook, RunMark
+from lucidbench.core.evaluate.parts import net_looks, part_look
+from lucidbench.core.evaluate.shapes import Evaluation, LineLook, NamedLook, RunMark
+from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.netlist import Circuit, FaultKind
 from lucidbench.core.readings import Quantity, quantities
 from lucidbench.core.runs import SETTING_READS, fingerprint_of
@@ -53,7 +53,9 @@ _MOST_BALANCED = 60  # unknowns: in a larger circuit the question would cost an 
 _SEPARABLE = FaultKind.FLOATING.value
 
 
-def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -> Look:
+def evaluation_of(
+    exercise: Exercise, inside: str | None = None, compared: bool = True
+) -> Evaluation:
     """Everything that follows from the exercise as it stands. Never raises for what is drawn.
 
     With `inside`, the drawing looked at is that of the block with this id, and its figures are those
@@ -79,7 +81,7 @@ def look(exercise: Exercise, inside: str | None = None, compared: bool = True) -
     rows = []
     if compared:
         rows = ledger(hand, results, bench_entries(exercise), pinned_readings(exercise))
-    return Look(
+    return Evaluation(
         parts=[
             part_look(part, drawing.values[part.id], nodes.get(part.id, ()), drawing.kinds)
             for part in schematic.parts

@@ -9,9 +9,9 @@ from typing import TypeVar
 from pydantic import TypeAdapter
 
 from lucidbench.core.document.anchors import NodePlace
-from lucidbench.core.look.shapes import (
+from lucidbench.core.evaluate.shapes import (
+    Evaluation,
     LineLook,
-    Look,
     NamedLook,
     NetLook,
     PartLook,
@@ -35,7 +35,7 @@ class Span:
 
 
 @dataclass(frozen=True)
-class LookSince:
+class EvaluationDelta:
     """A look, `mark`ed so that the next one may be told since it. A span in a list stands for those
     entries of the same list of the look marked `since`; where that is None, there are none.
 
@@ -60,11 +60,13 @@ class LookSince:
     unnamed: list[NodePlace]
 
 
-def told_since(now: Look, mark: str, before: Look | None = None, since: str | None = None) -> bytes:
+def delta(
+    now: Evaluation, mark: str, before: Evaluation | None = None, since: str | None = None
+) -> bytes:
     """`now` as JSON, by what is not as in `before`, which is marked `since`; whole without one."""
     earlier = before or _NOTHING
     return _WRITER.dump_json(
-        LookSince(
+        EvaluationDelta(
             mark,
             since if before else None,
             _changes(earlier.parts, now.parts, lambda part: part.id),
@@ -124,5 +126,5 @@ def _changes(
     return told
 
 
-_WRITER = TypeAdapter(LookSince)
-_NOTHING = Look([], [], [], [], [], [], [], None, [], False, [], [], [])
+_WRITER = TypeAdapter(EvaluationDelta)
+_NOTHING = Evaluation([], [], [], [], [], [], [], None, [], False, [], [], [])

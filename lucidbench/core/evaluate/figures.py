@@ -9,9 +9,9 @@ from typing import Literal
 from lucidbench.core.comparison import BenchEntry, Difference, PinnedReading, Row
 from lucidbench.core.devices import Description
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
+from lucidbench.core.evaluate.parts import node_words
+from lucidbench.core.evaluate.shapes import DifferenceLook, QuantityLook, RowLook
 from lucidbench.core.formula import name_latex
-from lucidbench.core.look.parts import node_words
-from lucidbench.core.look.shapes import DifferenceLook, QuantityLook, RowLook
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings import Quantity
 from lucidbench.core.schematic import Part, Wiring

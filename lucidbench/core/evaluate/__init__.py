@@ -1,0 +1,16 @@
+"""Everything the drawing, the working and the ledger mean, told in one answer."""
+
+from lucidbench.core.evaluate.delta import EvaluationDelta, Span, delta
+from lucidbench.core.evaluate.shapes import Evaluation, QuantityLook, RowLook
+from lucidbench.core.evaluate.whole import MOST_TOLERANCED, evaluation_of
+
+__all__ = [
+    "MOST_TOLERANCED",
+    "Evaluation",
+    "EvaluationDelta",
+    "QuantityLook",
+    "RowLook",
+    "Span",
+    "delta",
+    "evaluation_of",
+]
