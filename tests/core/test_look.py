@@ -226,11 +226,13 @@ def edited(raw: dict[str, Any], edit: str, which: int) -> dict[str, Any]:
     st.sampled_from(["battery-sense", "hydrophone-stage", "attenuator-chain"]),
     st.lists(st.tuples(EDITS, st.integers(0, 60), st.booleans()), max_size=6),
     st.booleans(),
+    st.booleans(),
 )
 def test_a_look_told_since_another_is_the_whole_look(
-    name: str, steps: list[tuple[str, int, bool]], compared: bool
+    name: str, steps: list[tuple[str, int, bool]], compared: bool, within: bool
 ) -> None:
-    """Put together entry by entry, whatever was edited or written, and whichever look it is told since."""
+    """Put together entry by entry, whatever was edited or written, whichever look it is told since, and
+    inside a block too."""
     whole = TypeAdapter(Evaluation)
     raw = json.loads((EXAMPLES / f"{name}.json").read_text())
     before = first = evaluation_of(Exercise.model_validate(raw))
@@ -238,7 +240,8 @@ def test_a_look_told_since_another_is_the_whole_look(
         raw = edited(raw, edit, which)
         since = first if since_first else before
         exercise = Exercise.model_validate(raw)
-        now = evaluation_of(exercise, compared=compared)
+        block = exercise.blocks[0].id if within and exercise.blocks else None
+        now = evaluation_of(exercise, block, compared)
         told = json.loads(delta(now, "now", since, "before"))
         assert (told.pop("mark"), told.pop("since")) == ("now", "before")
         earlier = whole.dump_python(since, mode="json")

@@ -1,6 +1,6 @@
 // Undo, redo and what they do to a document that is being saved.
 import { beforeEach, describe, expect, it } from "vitest";
-import type { Exercise, Opened } from "../api/types";
+import type { Evaluation, Exercise, Opened } from "../api/types";
 import { useExercise } from "./store";
 
 const document: Exercise = {
@@ -43,6 +43,23 @@ describe("the open exercise", () => {
     store().redo();
     store().redo();
     expect(store().document.title).toBe("three");
+  });
+
+  it("names the nodes that are spoken of by number before the drawing is changed", () => {
+    const look = { unnamed: [{ name: "n2", at: [3, 4] }] } as unknown as Evaluation;
+    title("two");
+    store().seen(look, store().document);
+    const end = { id: "j", at: [0, 0] as [number, number] };
+    store().draw((sheet) => ({ ...sheet, junctions: [end] }));
+    const { labels, junctions } = store().document.schematic;
+    expect(labels.map(({ name, at }) => [name, at])).toEqual([["n2", [3, 4]]]);
+    expect(junctions).toEqual([end]);
+    store().undo(); // both in one step
+    expect(store().document.schematic).toEqual(document.schematic);
+    // A look at another document says nothing of this one.
+    store().seen(look, document);
+    store().draw((sheet) => ({ ...sheet, junctions: [end] }));
+    expect(store().document.schematic.labels).toEqual([]);
   });
 
   it("undoes what is typed in one go in one step", () => {
