@@ -96,6 +96,11 @@ def test_a_node_spoken_of_by_its_number_keeps_its_place(notebook: Page, tmp_path
     )
     notebook.get_by_role("tab", name="Compare").click()
     expect(row(notebook, "V_n1")).to_contain_text("agrees")
+    # Given a name of its own where its wire is, it is spoken of by that.
+    sheet(notebook).locator("[data-note^='label ']").filter(has_text="n1").click()
+    notebook.get_by_role("textbox", name="Node name").fill("supply")
+    notebook.keyboard.press("Enter")
+    expect(row(notebook, "V_supply")).to_contain_text("agrees")
 
 
 def test_the_reading_that_counts_is_the_one_that_is_written(notebook: Page, tmp_path: Path) -> None:

@@ -26,7 +26,8 @@ from lucidbench.core.analyses.settled import Settled, settled
 from lucidbench.core.analyses.tangents import has_tangents, tangents
 from lucidbench.core.equations.system import ComplexArray
 from lucidbench.core.netlist import Circuit
-from lucidbench.core.readings.curve import Array, Curve, frequency_curve, time_curve
+from lucidbench.core.readings.curve import Array, Curve
+from lucidbench.core.readings.curves_of import frequency_curve, time_curve
 
 _MOVED = 1e-4  # of a value: how far the curve is moved either way
 _FINE = 1e-8  # of the largest magnitude: how well a curve over frequency is known between points

@@ -15,7 +15,8 @@ from lucidbench.core.analyses.frequency import FrequencySweep
 from lucidbench.core.formula import Formula, Known, names_in
 from lucidbench.core.formula.over import dimension_of, evaluate_over
 from lucidbench.core.netlist import GROUND_NODE, Circuit
-from lucidbench.core.readings.curve import Curve, points_within, traces_at
+from lucidbench.core.readings.curve import Curve
+from lucidbench.core.readings.curves_of import points_within, traces_at
 from lucidbench.core.units.dimensions import CURRENT, FREQUENCY, POWER, TIME, VOLTAGE, Dimension
 
 Array = npt.NDArray[np.float64]

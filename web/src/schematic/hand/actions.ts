@@ -15,7 +15,7 @@ import {
   wire,
   without,
 } from "../model/edits";
-import { allPins, type Catalogue, same } from "../model/geometry";
+import { allPins, type Catalogue, onWire, same } from "../model/geometry";
 import { route, simplified, surroundings } from "../model/route";
 import { freshId } from "../model/wires";
 import { copyChosen, pasteText } from "./clipboard";
@@ -83,8 +83,33 @@ export function nameFor({ name }: Placement, parts: Part[]): string | null {
 }
 
 export function nameNode(name: string, at: Point, style: Label["style"] = "name"): void {
-  exercise().draw((schematic) => named(schematic, name, at, style));
+  const number = spokenNumberAt(at);
+  if (number && style === "name") {
+    // Spoken of by its number so far: what speaks of it goes on doing so by its name.
+    const group = `name ${at}`;
+    exercise().edit((document) => {
+      const { schematic } = document;
+      const labels = schematic.labels.filter((label) => label.name !== number);
+      document.schematic = named({ ...schematic, labels }, number, at);
+    }, group);
+    const renaming: Renaming = { what: "node", which: number, name, sheet: "" };
+    rename([renaming], group).catch((error: Error) => say(error.message));
+  } else exercise().draw((schematic) => named(schematic, name, at, style));
   hand().set({ typed: null });
+}
+
+/** The number of the node whose wire is at a point, where the document speaks of it by that, or it was
+ * named so for that reason. */
+function spokenNumberAt(at: Point): string | null {
+  const { document, inside, look, lookedAt } = exercise();
+  if (inside || !look || lookedAt !== document) return null;
+  const there = new Set(
+    document.schematic.wires.filter(({ points }) => onWire(at, points)).map(({ id }) => id),
+  );
+  const net = look.nets.find(({ wires }) => wires.some((id) => there.has(id)));
+  if (!net) return null;
+  const isSpoken = look.unnamed.some(({ name }) => name === net.name);
+  return isSpoken || (net.named && /^n\d+$/.test(net.name)) ? net.name : null;
 }
 
 /** Name the node at a point by its card, with a name that is still free to begin with. */
