@@ -86,7 +86,7 @@ def _caption(description: Description, form: str, values: tuple[ReadValue, ...])
             figure = value.echo or value.text.strip()
             told.append(f"{value.parameter.symbol} {figure}".strip())
     text = ", ".join(told)
-    if description.kind in ("voltage_source", "current_source") and form not in ("", "constant"):
+    if description.imposes and form not in ("", "constant"):
         shape = next((f.label.lower() for f in description.forms if f.key == form), form)
         text = f"{shape} {text}".strip()
     return text

@@ -14,7 +14,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from lucidbench.core.analyses.operating_point import faults_at_rest
-from lucidbench.core.devices import GROUND
+from lucidbench.core.devices import CATALOGUE, GROUND
 from lucidbench.core.netlist import Circuit, Fault, FaultKind, listed, topology_faults
 from lucidbench.core.schematic.document import Label, Part, Point, Schematic, Wire
 from lucidbench.core.schematic.flatten import Sheet
@@ -234,7 +234,7 @@ def _ground_mends(
     else:
         return []
 
-    sources = {part.id for part in schematic.parts if part.kind == "voltage_source"}
+    sources = {part.id for part in schematic.parts if _imposes_voltage(part)}
 
     def suitability(net: Net) -> tuple[bool, int, int]:
         at_minus = any(p.part in sources and p.number == 1 for p in net.pins)
@@ -384,7 +384,7 @@ def _shorted(
         bridges = [w for w in net.wires if {w.points[0], w.points[-1]} == ends]
         mends = [Mend(label="Remove the wire", remove=[w.id]) for w in bridges[:1]]
         mends.append(Mend(label=f"Remove {part.name}", remove=[part.id]))
-        is_voltage_source = part.kind == "voltage_source"
+        is_voltage_source = _imposes_voltage(part)
         consequence = "its voltage cannot stand" if is_voltage_source else "nothing happens in it"
         yield Finding(
             code="shorted",
@@ -435,3 +435,8 @@ def _free_name(prefix: str, schematic: Schematic) -> str:
     return next(
         f"{prefix}{i}" for i in range(1, len(taken) + 2) if f"{prefix}{i}".lower() not in taken
     )
+
+
+def _imposes_voltage(part: Part) -> bool:
+    kind = CATALOGUE.get(part.kind)
+    return kind is not None and kind.imposes == "V"

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
-from lucidbench.core.devices import Description
+from lucidbench.core.devices import DEVICES, Description
 from lucidbench.core.devices.waves import given_waveform
 from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.formula import Known
@@ -206,10 +206,12 @@ def _plain_element(
             numbers[value.parameter.key] = value.number
     kind = description.element
     waveform = None
-    if kind in ("voltage_source", "current_source"):
+    if description.imposes:
         numbers, waveform = given_waveform(form, numbers, _texts(values))
         if "dc" in numbers:
-            numbers["voltage" if kind == "voltage_source" else "current"] = numbers.pop("dc")
+            main = DEVICES[kind].description.main
+            assert main is not None
+            numbers[main.key] = numbers.pop("dc")
         form = ""
     return Element(name, kind, nodes, numbers, spreads, form, waveform)
 

@@ -50,7 +50,7 @@ def preview(part: Part, parameters: Mapping[str, Known]) -> WavePreview:
         return WavePreview()
     stop = _span(waveform)
     values = waveform.value(np.linspace(0.0, stop, _POINTS))
-    unit = "A" if part.kind == "current_source" else "V"
+    unit = CATALOGUE[part.kind].imposes
     return WavePreview(
         values=[float(v) for v in values],
         stop=engineering(stop, "s", digits=3),
