@@ -11,9 +11,10 @@ from pydantic import BaseModel, Field
 
 from lucidbench.core.document.exercise import Exercise, LedgerRow
 from lucidbench.core.document.mentions import SettingReads, Speech, mentions
-from lucidbench.core.document.patch import Change
+from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.schematic.document import Block, NamedValue, Part, Schematic
+from lucidbench.core.schematic.reading import read_drawing
 
 # A name as formulas have it, with the parts of a block behind a dot: R1, V_out, I_Q1.C, V_X1.mid.
 _NAME = re.compile(r"[A-Za-zα-ωΑ-Ω][A-Za-z0-9α-ωΑ-Ω]*(?:_[A-Za-z0-9_]+)?(?:\.[A-Za-z0-9_]+)*")
@@ -113,7 +114,22 @@ def rename(
             if text != mention.text:
                 changes.append(Change(op="replace", path=mention.path, value=text))
     changes += _of_uses(document, own, seen)
-    return changes
+    return [*changes, *_still_current(document, changes)]
+
+
+def _still_current(document: Exercise, changes: list[Change]) -> Iterator[Change]:
+    """A value kept with the circuit as it is belongs to it under the new names too."""
+    if not any(row.pinned for row in document.ledger):
+        return
+    before, after = _fingerprint(document), _fingerprint(patched(document, changes))
+    for k, row in enumerate(document.ledger):
+        if row.pinned and row.pinned.fingerprint == before:
+            yield Change(op="replace", path=f"/ledger/{k}/pinned/fingerprint", value=after)
+
+
+def _fingerprint(document: Exercise) -> str:
+    drawing = read_drawing(document.schematic, document.title, document.parameters, document.blocks)
+    return drawing.circuit.fingerprint
 
 
 def _sheets(document: Exercise) -> dict[str, Schematic]:
