@@ -216,6 +216,28 @@ def read(raw: dict[str, Any]) -> Circuit:
     ).circuit
 
 
+def test_the_mark_of_a_run_changes_with_what_it_depends_on_and_nothing_else() -> None:
+    def marks(**changes: Any) -> dict[str, str]:
+        seen = evaluation_of(Exercise.model_validate({**raw, **changes}))
+        return {run.id: run.fingerprint for run in seen.runs}
+
+    raw = json.loads((HOME / "examples" / "level-bridge.json").read_text())
+    runs = [{"id": "a", "analysis": "transient"}, {"id": "b", "analysis": "natural", "name": "one"}]
+    raw["runs"] = runs
+    before = marks()
+    drawing = raw["schematic"]
+    first, second = drawing["labels"][:2]
+    joined = {**drawing, "labels": [first, {**second, "name": first["name"]}]}
+    assert not set(before.values()) & set(
+        marks(schematic=joined).values()
+    )  # nodes joined by a name
+    aside = {**drawing, "notes": [{"id": "n", "at": [0, 50], "text": "beside it"}]}
+    assert marks(schematic=aside) == before
+    assert marks(runs=[runs[0], {**runs[1], "name": "another"}]) == before
+    other = marks(runs=[{**runs[0], "settings": {"stop": "1 ms"}}, runs[1]])
+    assert (other["a"] == before["a"], other["b"] == before["b"]) == (False, True)
+
+
 def test_the_form_is_documented_field_by_field() -> None:
     text = (HOME / "docs" / "document-format.md").read_text()
     sections = dict(re.findall(r"^### (\w+)\n(.*?)(?=^### |\Z)", text, re.M | re.S))

@@ -206,6 +206,7 @@ def test_a_latch_is_told_to_balance_and_rests_where_it_is_sent() -> None:
     [
         (("V1 a 0 1", "R1 a 0 1k TC=-0.02", ".temp 100"), "temperature drift of R1"),
         (("V1 a 0 1", "R1 a c 1", "E1 c 0 c 0 1"), "Check E1"),
+        (("V1 a 0 1", "R1 a b 1", "D1 b 0 d", ".model d D", ".nodeset V(a)=2"), "V1 already fixes"),
     ],
 )
 def test_what_cannot_be_names_the_part(lines: tuple[str, ...], says: str) -> None:

@@ -28,7 +28,15 @@ from lucidbench.core.equations.system import (
     summed,
 )
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed, topology_faults
+from lucidbench.core.netlist import (
+    GROUND_NODE,
+    Circuit,
+    Element,
+    Fault,
+    FaultKind,
+    listed,
+    topology_faults,
+)
 
 if TYPE_CHECKING:
     from lucidbench.core.kernels.tables import Plan, Tables
@@ -202,18 +210,38 @@ def faults_at_rest(circuit: Circuit) -> list[Fault]:
     return topology_faults(circuit, moving=True) if at_zero else faults
 
 
-def _held(circuit: Circuit, hold: Mapping[str, float]) -> OperatingPoint:
-    """The operating point with sources at the held nodes, told without them."""
+def holding(circuit: Circuit, hold: Mapping[str, float]) -> Circuit:
+    """The circuit with sources at the held nodes [V]. Raises CircuitError where one is held already."""
     for node in hold:
         if node not in circuit.nodes:
             raise CircuitError(
                 f"There is no node called {node} to be held at a voltage.", (), (node,)
             )
-    sources = tuple(
-        Element(f"hold.{node}", "voltage_source", (node, GROUND_NODE), {"voltage": volts})
+    sources = {
+        f"hold.{node}": Element(
+            f"hold.{node}", "voltage_source", (node, GROUND_NODE), {"voltage": volts}
+        )
         for node, volts in hold.items()
-    )
-    held = operating_point(replace(circuit, elements=(*circuit.elements, *sources)))
+    }
+    held = replace(circuit, elements=(*circuit.elements, *sources.values()))
+    for fault in topology_faults(held):
+        doubled = [sources[name].nodes[0] for name in fault.elements if name in sources]
+        if doubled and fault.kind is FaultKind.VOLTAGE_LOOP:
+            own = [name for name in fault.elements if name not in sources]
+            fixed = (
+                f"already {'fixes' if len(own) == 1 else 'fix'} the voltage of {listed(doubled)}"
+            )
+            raise CircuitError(
+                f"{listed(own)} {fixed}, so it cannot be chosen too.",
+                fault.elements,
+                tuple(doubled),
+            )
+    return held
+
+
+def _held(circuit: Circuit, hold: Mapping[str, float]) -> OperatingPoint:
+    """The operating point with sources at the held nodes, told without them."""
+    held = operating_point(holding(circuit, hold))
     plain = assemble(circuit)
     return replace(held, circuit=circuit, system=plain, x=held.x[: plain.size])
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from dataclasses import replace
 
 import numpy as np
 
@@ -13,6 +12,7 @@ from lucidbench.core.analyses.natural import growing_direction
 from lucidbench.core.analyses.operating_point import (
     beginning,
     faults_at_rest,
+    holding,
     read_solution,
     relaxed,
     settle,
@@ -36,7 +36,7 @@ from lucidbench.core.equations.system import (
     refuse_reactances,
 )
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import Circuit, Element, topology_faults
+from lucidbench.core.netlist import Circuit, topology_faults
 
 _LETTING_GO = 1e9  # of the run: how soon held nodes are where they go to by themselves
 KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
@@ -157,12 +157,7 @@ def _start(
                     charges[share.row(row)] += charge
         return x, charges[:-1]
     if held:
-        sources = tuple(
-            Element(f"hold.{node}", "voltage_source", (node, "0"), {"voltage": volts})
-            for node, volts in settings.node_voltages.items()
-        )
-        circuit = replace(system.circuit, elements=(*system.circuit.elements, *sources))
-        bound = ready(assemble(circuit), moving=True)
+        bound = ready(assemble(holding(system.circuit, settings.node_voltages)), moving=True)
         b_bound = np.zeros(bound.system.size)
         drive(bound.tables, _JUST_BEFORE, b_bound)
         x, _ = settle(bound, b_bound)

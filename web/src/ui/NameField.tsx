@@ -1,5 +1,4 @@
-// A field for a name: what is typed is given when the hand rests, Enter is pressed or the field is left;
-// Escape goes back to the name it had.
+// A field for a name: what is typed is given when the hand rests, Enter is pressed or the field is left.
 import { type ComponentProps, useEffect, useRef, useState } from "react";
 
 const REST = 600; // ms
@@ -65,11 +64,6 @@ export function NameField({ value, onGive, onRefused, waits, ...rest }: Props) {
       onBlur={() => leave.current()}
       onKeyDown={(event) => {
         if (event.key === "Enter") leave.current();
-        if (event.key === "Escape") {
-          clearTimeout(timer.current);
-          leave.current = () => {};
-          setText(given.current);
-        }
         rest.onKeyDown?.(event);
       }}
     />
