@@ -103,6 +103,18 @@ def test_a_node_spoken_of_by_its_number_keeps_its_place(notebook: Page, tmp_path
     expect(row(notebook, "V_supply")).to_contain_text("agrees")
 
 
+def test_a_node_is_named_by_a_press_and_what_is_typed_then(notebook: Page) -> None:
+    open_exercise(notebook, "Time-signal filter")
+    notebook.get_by_role("button", name="Name a node").click()
+    coil = part(notebook, "L1, inductor").bounding_box()
+    assert coil
+    notebook.mouse.click(coil["x"] + coil["width"] - 2, coil["y"] + coil["height"] / 2)
+    expect(notebook.get_by_role("textbox", name="Node name")).to_be_focused()
+    notebook.keyboard.type("mid")
+    notebook.keyboard.press("Escape")  # the card closes, and what was typed stays
+    expect(part(notebook, "L1, inductor, 2.2 mH, from in to mid")).to_be_visible()
+
+
 def test_the_reading_that_counts_is_the_one_that_is_written(notebook: Page, tmp_path: Path) -> None:
     document = demo("battery-sense")
     first = document["measurements"][0]

@@ -166,6 +166,10 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         className={`sheet absolute inset-0 overflow-hidden ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
         {...pointing}
         {...clipboardHandlers(catalogue, () => remove(catalogue))}
+        onMouseDown={(event) => {
+          // A press that opened a card leaves the keys to it.
+          if (useHand.getState().card) event.preventDefault();
+        }}
         onContextMenu={(event) => event.preventDefault()}
         onKeyDown={(event) => sheetKey(event, catalogue, { zoom, fit })}
         onDoubleClick={(event) => {
