@@ -130,7 +130,8 @@ def resolved(
         else:
             try:
                 value = parse_value(text, unit)
-                numbers[setting.key], look.echo = value.number, value.echo
+                scale = 100 if unit == "%" else 1  # which is read as a share
+                numbers[setting.key], look.echo = scale * value.number, value.echo
             except ValueTextError as error:
                 look.problem = f"“{setting.label}”: {error}"
         looks.append(look)
