@@ -180,6 +180,31 @@ def test_names_may_change_places_and_none_is_given_twice() -> None:
         rename(document, swapped[:1], SETTING_READS)
 
 
+@pytest.mark.parametrize(
+    ("sum_told", "after"),
+    [("at fx", "at tap"), ("round F1, RF", "round F1, Rx"), ("", "")],
+)
+def test_a_kirchhoff_sum_is_told_in_the_new_names(sum_told: str, after: str) -> None:
+    document = speaking()
+    part = next(p for p in document.schematic.parts if p.name == "RF")
+    run = document.runs[0].model_copy(
+        update={"analysis": "phasor", "settings": {"sum": sum_told}, "show": [], "notes": []}
+    )
+    renamings = [
+        Renaming(what="part", which=part.id, name="Rx"),
+        Renaming(what="node", which="fx", name="tap"),
+    ]
+    asking = document.model_copy(update={"runs": [run]})
+    renamed = patched(asking, rename(asking, renamings, SETTING_READS))
+    assert renamed.runs[0].settings == {"sum": after}
+
+
+def test_a_row_of_the_ledger_bears_a_name_that_a_formula_can_call() -> None:
+    row = everything().ledger[0]
+    with pytest.raises(DocumentError, match="begins with a letter"):
+        rename(everything(), [Renaming(what="row", which=row.id, name="2nd corner")], SETTING_READS)
+
+
 def test_a_node_spoken_of_by_its_number_is_to_be_named() -> None:
     raw = json.loads((HOME / "examples" / "attenuator-chain.json").read_text())
     raw["schematic"]["labels"] = []

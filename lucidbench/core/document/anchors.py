@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 
 from lucidbench.core.document.exercise import Exercise
-from lucidbench.core.document.mentions import SettingReads, Speech, mentions
+from lucidbench.core.document.mentions import AT, SettingReads, Speech, mentions
 from lucidbench.core.schematic.document import Point
 from lucidbench.core.schematic.nets import Wiring
 
@@ -39,6 +39,6 @@ def unnamed_nodes(document: Exercise, wiring: Wiring, settings: SettingReads) ->
             spoken |= dict.fromkeys(_NODE.findall(mention.text))
         elif mention.speech is Speech.NODE:
             spoken[mention.text] = None
-        elif mention.speech is Speech.SUM and mention.text.startswith("at "):
-            spoken[mention.text.removeprefix("at ")] = None
+        elif mention.speech is Speech.SUM and mention.text.startswith(AT):
+            spoken[mention.text.removeprefix(AT)] = None
     return [NodePlace(name, numbered[name]) for name in spoken if name in numbered]

@@ -7,6 +7,7 @@ version is migrated on reading, one of a later version is refused, and unknown f
 from __future__ import annotations
 
 import json
+import re
 from typing import Annotated, Any, Final, Literal
 
 from pydantic import Field, ValidationError, model_validator
@@ -26,6 +27,9 @@ from lucidbench.core.schematic.document import (
 FORMAT: Final = "lucid-bench-exercise"
 VERSION: Final = 2
 LARGEST_DOCUMENT = 5_000_000  # bytes
+# What formulas can call by name: circuit parameters, rows of the ledger.
+NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
+NAME_RULE = "a name begins with a letter; letters, digits and _ may follow"
 MOST_LINES = 200
 MOST_RUNS = 40
 MOST_SAMPLES = 100_000  # of one column of a record

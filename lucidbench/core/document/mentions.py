@@ -14,13 +14,17 @@ from lucidbench.core.schematic.kinds import Kinds, kind_of_part, kinds_with
 SettingReads = Mapping[str, Mapping[str, str]]
 
 
+# How a Kirchhoff sum is told: "at out", or "round V1, R1, C1".
+AT, ROUND, AND = "at ", "round ", ", "
+
+
 class Speech(Enum):
     """How a text names things."""
 
     FORMULA = "formula"  # of V_<node>, I_<part>, P_<part>, parts and parameters
     PART = "part"  # the name of a part or parameter, and nothing else
     NODE = "node"  # the name of a node, and nothing else
-    SUM = "sum"  # "at <node>" or "round <part>, <part>"
+    SUM = "sum"  # AT and a node, or ROUND and parts with AND between
     PROSE = "prose"  # words, among which such names may stand
 
 

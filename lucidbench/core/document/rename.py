@@ -9,8 +9,8 @@ from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, Field
 
-from lucidbench.core.document.exercise import Exercise, LedgerRow
-from lucidbench.core.document.mentions import SettingReads, Speech, mentions
+from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise, LedgerRow
+from lucidbench.core.document.mentions import AND, AT, ROUND, SettingReads, Speech, mentions
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.schematic.document import Block, NamedValue, Part, Schematic
@@ -56,10 +56,11 @@ class _Names:
             case Speech.PART:
                 return self._part_or_parameter(text)
             case Speech.SUM:
-                how, _, of = text.partition(" ")
-                if how == "at":
-                    return f"{how} {self._node(of)}"
-                return f"{how} {', '.join(self._part(name) for name in of.split(', '))}"
+                if text.startswith(AT):
+                    return AT + self._node(text.removeprefix(AT))
+                if text.startswith(ROUND):
+                    return ROUND + AND.join(map(self._part, text.removeprefix(ROUND).split(AND)))
+                return text
 
     def _name(self, name: str) -> str:
         known = self.parameters.get(name) or self.rows.get(name)
@@ -167,6 +168,8 @@ def _given(document: Exercise, renaming: Renaming, names: _Names) -> Iterator[Ch
             names.parameters[named.name] = new
             yield Change(op="replace", path=f"{at}/parameters/{k}/name", value=new)
         case "row":
+            if not NAME.fullmatch(new):
+                raise DocumentError(f"{NAME_RULE.capitalize()}.")
             k, row = _by_id(document.ledger, renaming.which)
             names.rows[row.name] = new
             yield Change(op="replace", path=f"/ledger/{k}/name", value=new)

@@ -91,17 +91,11 @@ def pinned_readings(exercise: Exercise) -> list[PinnedReading]:
 
 def bench_entries(exercise: Exercise) -> list[BenchEntry]:
     """Readings by the names of the ledger's rows; a figure at rest is called as a formula calls it."""
-    names = {_identity(row.figure): row.name for row in exercise.ledger}
+    names = {row.figure: row.name for row in exercise.ledger}
     return [
-        BenchEntry(names.get(_identity(note.figure), note.figure.quantity), note.text, note.id)
+        BenchEntry(names.get(note.figure, note.figure.quantity), note.text, note.id)
         for note in exercise.measurements
     ]
-
-
-def _identity(figure: Figure) -> tuple[str, ...]:
-    return (
-        figure.quantity, figure.run, figure.record, figure.reading, figure.member, figure.case
-    )  # fmt: skip
 
 
 def row_looks(

@@ -6,7 +6,6 @@ all figures already written for people.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -19,7 +18,7 @@ from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
 from lucidbench.core.comparison import ledger
 from lucidbench.core.document.anchors import unnamed_nodes
-from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.figures import (
     bench_entries,
@@ -47,7 +46,6 @@ from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
 from lucidbench.core.units import engineering
 
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
-_PARAMETER_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
 # A fault of this kind concerns an island that the rest can be solved without.
 _MOST_BALANCED = 60  # unknowns: in a larger circuit the question would cost an edit too much
 _SEPARABLE = FaultKind.FLOATING.value
@@ -217,8 +215,8 @@ def _work_out(
 def _named(named: NamedValue, drawing: Reading) -> NamedLook:
     known = drawing.parameters.get(named.name)
     problem = drawing.wrong.get(named.name)
-    if problem is None and not _PARAMETER_NAME.fullmatch(named.name):
-        problem = "a name begins with a letter; letters, digits and _ may follow"
+    if problem is None and not NAME.fullmatch(named.name):
+        problem = NAME_RULE
     echo = None
     if known is not None and problem is None:
         echo = engineering(complex(known.value).real, known.dimension.unit, digits=7)

@@ -7,13 +7,13 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from lucidbench.core.analyses import Phasors
+from lucidbench.core.document.mentions import AND, AT, ROUND
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.readings.reading import DEGREE
 from lucidbench.core.runs.looks import ArrowLook, PhasorsLook
 from lucidbench.core.units import engineering
 
 MOST_SUMS = 24
-AT, ROUND = "at ", "round "
 
 
 def sums(circuit: Circuit) -> Iterator[tuple[str, str]]:
@@ -22,7 +22,7 @@ def sums(circuit: Circuit) -> Iterator[tuple[str, str]]:
         if len(_pins_at(circuit, node)) > 1 and _all_told(circuit, node):
             yield AT + node, f"currents at {node}"
     for loop in _loops(circuit):
-        names = ", ".join(element.name for element, _ in loop)
+        names = AND.join(element.name for element, _ in loop)
         yield ROUND + names, f"voltages round {names}"
 
 
@@ -39,15 +39,15 @@ def from_origin(found: Phasors) -> Iterator[PhasorsLook]:
 def summed(found: Phasors, key: str) -> PhasorsLook | None:
     """The sum of that key as a closed polygon; None where the circuit has none of that name."""
     circuit = found.circuit
-    if key.startswith(AT) and key[len(AT) :] in circuit.nodes:
-        node = key[len(AT) :]
+    node = key.removeprefix(AT)
+    if key.startswith(AT) and node in circuit.nodes:
         named = [
             (f"{'−' if sign < 0 else ''}I_{name}", sign * found.currents[name])
             for name, sign in _pins_at(circuit, node)
         ]
         return _closed(f"Currents leaving {node} add up to zero", "A", named)
     for loop in _loops(circuit):
-        if key == ROUND + ", ".join(element.name for element, _ in loop):
+        if key == ROUND + AND.join(element.name for element, _ in loop):
             named = []
             for element, sign in loop:
                 a, b = (found.voltages.get(node, 0j) for node in element.nodes)

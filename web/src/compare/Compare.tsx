@@ -200,11 +200,6 @@ function LedgerRow({ row }: { row: RowLook }) {
 
 /** What was put into the ledger: of what, under which conditions, and whether they still hold. */
 function Kept({ row, id }: { row: RowLook; id: string }) {
-  const give = (name: string) => {
-    if (!/^[A-Za-z]\w*$/.test(name))
-      throw new Error("A name begins with a letter; letters, digits and _ may follow.");
-    return rename([{ what: "row", which: id, name, sheet: "" }]);
-  };
   const remove = () =>
     useExercise.getState().edit((document) => {
       document.ledger = document.ledger.filter((each) => each.id !== id);
@@ -215,7 +210,7 @@ function Kept({ row, id }: { row: RowLook; id: string }) {
         aria-label={`Name of ${row.meaning}`}
         value={row.quantity}
         maxLength={40}
-        onGive={async (name) => give(name)}
+        onGive={(name) => rename([{ what: "row", which: id, name, sheet: "" }])}
         onRefused={say}
         className="figure w-16 rounded border border-transparent px-0.5 hover:border-hairline focus:border-accent focus:outline-none"
       />

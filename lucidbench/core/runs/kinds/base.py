@@ -11,6 +11,7 @@ from lucidbench.core.netlist import Circuit
 from lucidbench.core.netlist.requests import Request
 from lucidbench.core.readings.registry import ReadingKind
 from lucidbench.core.runs.answers import Answer
+from lucidbench.core.runs.kinds.rates import likely_source
 from lucidbench.core.runs.looks import (
     BarLook,
     FormulaLook,
@@ -93,18 +94,16 @@ def beginning_near(circuit: Circuit, settings: ResolvedSettings) -> Circuit:
 def driven(circuit: Circuit) -> tuple[Circuit, tuple[str, ...]]:
     """The circuit with a source that drives it: where none has a phasor, the likeliest is given one, and
     a note says so. Raises RunRefused where there is no source."""
-    sources = [e for e in circuit if e.imposes]
-    if any(e.device.value(e, "magnitude") for e in sources):
+    if any(e.imposes and e.device.value(e, "magnitude") for e in circuit):
         return circuit, ()
-    if not sources:
+    source = likely_source(circuit)
+    if source is None:
         raise RunRefused("There is no source to drive the circuit with; place one first.")
-    first = next((e for e in sources if e.waveform is not None), sources[0])
-    unit = first.imposes
     note = (
-        f"No source has a phasor, so {first.name} is taken as 1\u00a0{unit} (peak) at every frequency; "
-        f"its own stands under “More values” in its card."
+        f"No source has a phasor, so {source.name} is taken as 1\u00a0{source.imposes} (peak) at every "
+        f"frequency; its own stands under “More values” in its card."
     )
-    return circuit.with_value(first.name, "magnitude", 1.0), (note,)
+    return circuit.with_value(source.name, "magnitude", 1.0), (note,)
 
 
 def frequency_fault(

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from lucidbench.core.analyses import NaturalFrequencies, natural_frequencies
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import LucidError
-from lucidbench.core.netlist import Circuit
+from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.runs.settings import Proposal
 
 
@@ -33,11 +33,15 @@ def likely_output(circuit: Circuit) -> str:
     return "out" if "out" in circuit.nodes else circuit.nodes[-1] if circuit.nodes else ""
 
 
-def driving(circuit: Circuit) -> Mapping[str, Proposal]:
-    """The source that drives it: the first that moves, else the first."""
+def likely_source(circuit: Circuit) -> Element | None:
+    """The source that drives it: the first that moves, else the first; None where there is none."""
     sources = [e for e in circuit if e.imposes]
-    first = next((e for e in sources if e.waveform is not None), sources[0] if sources else None)
-    return {"source": Proposal(None, "", first.name)} if first else {}
+    return next((e for e in sources if e.waveform is not None), sources[0] if sources else None)
+
+
+def driving(circuit: Circuit) -> Mapping[str, Proposal]:
+    source = likely_source(circuit)
+    return {"source": Proposal(None, "", source.name)} if source else {}
 
 
 def counted(count: int) -> str:
