@@ -66,5 +66,10 @@ def name_node(page: Page, text: str) -> None:
     expect(page.get_by_role("combobox", name="Type to place")).to_have_count(0)
 
 
+def message(page: Page, text: str) -> Locator:
+    """A short message at the foot of the page; it is read aloud too, by an element of its own."""
+    return page.get_by_role("region", name="Notifications").get_by_text(text)
+
+
 def saved(page: Page) -> None:
     expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")

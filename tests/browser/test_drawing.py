@@ -14,7 +14,16 @@ from lucidbench.core.document.exercise import read_exercise
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.schematic import Part
 from lucidbench.core.schematic.geometry import pin_points
-from tests.browser.hands import begin_empty, name_node, open_exercise, part, place, saved, sheet
+from tests.browser.hands import (
+    begin_empty,
+    message,
+    name_node,
+    open_exercise,
+    part,
+    place,
+    saved,
+    sheet,
+)
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 Spot = tuple[int, int]
@@ -284,7 +293,7 @@ def test_nonsense_is_refused_at_the_place(notebook: Page, tmp_path: Path) -> Non
         "document.querySelector('.sheet').dispatchEvent("
         "new ClipboardEvent('paste', {clipboardData: data, bubbles: true}))"
     )
-    expect(notebook.get_by_text("no piece of a drawing").first).to_be_visible()
+    expect(message(notebook, "no piece of a drawing")).to_be_visible()
     expect(sheet(notebook).locator(".part")).to_have_count(4)
     notebook.get_by_role("button", name="Notebook").click()
     broken = example("battery-sense")
@@ -302,7 +311,7 @@ def test_nonsense_is_refused_at_the_place(notebook: Page, tmp_path: Path) -> Non
         with notebook.expect_file_chooser() as chooser:
             notebook.get_by_role("button", name="From a file").click()
         chooser.value.set_files(tmp_path / name)
-        expect(notebook.get_by_text(sentence).first).to_be_visible()
+        expect(message(notebook, sentence)).to_be_visible()
     expect(notebook.get_by_label("Title")).to_have_value("Battery sense")  # what could be kept
 
 

@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import HOME
 from tests.browser.hands import (
     figure,
+    message,
     open_exercise,
     part,
     row,
@@ -68,7 +69,7 @@ def test_a_part_and_a_node_are_renamed_wherever_they_are_spoken_of(notebook: Pag
     part(notebook, "R1, resistor").dblclick()
     name.fill("R2")
     notebook.keyboard.press("Enter")
-    expect(notebook.get_by_text("R2 is the name of another part already.")).to_be_visible()
+    expect(message(notebook, "R2 is the name of another part already.")).to_be_visible()
     expect(part(notebook, "R1, resistor")).to_be_visible()
 
 
