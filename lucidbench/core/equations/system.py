@@ -22,6 +22,7 @@ from lucidbench.core.devices.base import GROUND_ROW, LawUse
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed
+from lucidbench.core.pickling import PickledByFields
 
 Array = npt.NDArray[np.float64]
 Places = npt.NDArray[np.intp]
@@ -86,7 +87,7 @@ def summed(places: Places, values: Array, size: int) -> Array:
 
 
 @dataclass(frozen=True)
-class System:
+class System(PickledByFields):
     """`rows[node]` is a node's row (-1 for ground); `own_rows[name]` those of an element."""
 
     circuit: Circuit

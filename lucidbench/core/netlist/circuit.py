@@ -11,13 +11,14 @@ from lucidbench.core.devices import DEVICES, Device
 from lucidbench.core.devices.base import GROUND_NODE, ROOM_TEMPERATURE, Number
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import CircuitError
+from lucidbench.core.pickling import PickledByFields
 from lucidbench.core.units import engineering
 
 MOST_ELEMENTS = 50_000
 
 
 @dataclass(frozen=True)
-class Element:
+class Element(PickledByFields):
     """One device in the circuit, between its nodes, in the order of its pins.
 
     `values` holds its parameters in SI units by key; a parameter left out has its default. `spreads`
@@ -73,7 +74,7 @@ class Element:
 
 
 @dataclass(frozen=True)
-class Circuit:
+class Circuit(PickledByFields):
     """Elements in the order they were drawn or written.
 
     `temperature` is in kelvin. `parameters` are the circuit's named values; `rebuild` gives the same

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -59,9 +60,11 @@ def dimensions_of(circuit: Circuit) -> dict[str, Dimension]:
     return found
 
 
-def _with_powers(circuit: Circuit, wanted: Collection[str], traces: Mapping[str, Any]) -> Any:
+def _with_powers(
+    circuit: Circuit, wanted: Collection[str], traces: Mapping[str, Any]
+) -> dict[str, Any]:
     """The wanted traces; a power is the product of voltage and current of a part with two pins."""
-    found = {}
+    found = dict[str, Any]()
     for name in wanted:
         if name.startswith("P_"):
             element = circuit.element(name[2:])
@@ -77,16 +80,19 @@ def over_time(run: Transient, start: float, stop: float, offset: float = 0.0) ->
     grid = points_within(run, start + offset, stop + offset) - offset
     dimensions = dimensions_of(run.circuit)
     own = {"t": TIME} if "t" not in dimensions else {}
-
-    def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
-        times = np.asarray(x, float) + offset if offset else np.asarray(x, float)
-        if "t" in own and "t" in wanted:
-            return {"t": times, **at(set(wanted) - {"t"}, x)}
-        if all(name.startswith("V_") for name in wanted):
-            return {name: run.trace(name, times) for name in wanted}
-        return dict(_with_powers(run.circuit, wanted, run.traces(times)))
-
+    at = partial(_at_times, run, offset, set(own))
     return Traces("t", "s", False, grid, dimensions | own, at)
+
+
+def _at_times(
+    run: Transient, offset: float, own: set[str], wanted: Collection[str], x: Array
+) -> Mapping[str, Any]:
+    times = np.asarray(x, float) + offset if offset else np.asarray(x, float)
+    of_circuit = set(wanted) - own
+    axis = {name: times for name in set(wanted) & own}
+    if all(name.startswith("V_") for name in of_circuit):
+        return axis | {name: run.trace(name, times) for name in of_circuit}
+    return axis | _with_powers(run.circuit, of_circuit, run.traces(times))
 
 
 def over_frequency(sweep: FrequencySweep) -> Traces:
@@ -94,25 +100,34 @@ def over_frequency(sweep: FrequencySweep) -> Traces:
     plain = {n: d for n, d in dimensions_of(sweep.circuit).items() if not n.startswith("P_")}
     # A transfer function written by hand is drawn beside the simulated one: s = j·2πf.
     own = {name: FREQUENCY for name in ("s", "f", "w") if name not in plain}
-
-    def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
-        f = np.asarray(x, float)
-        axis = {"s": 2j * np.pi * f, "f": f + 0j, "w": 2 * np.pi * f + 0j}
-        of_circuit = set(wanted) - set(own)
-        traces = traces_at(sweep, f, of_circuit) if of_circuit else {}
-        return {name: traces[name] if name in of_circuit else axis[name] for name in wanted}
-
+    at = partial(_at_frequencies, sweep, set(own))
     return Traces("f", "Hz", True, sweep.frequencies, plain | own, at)
+
+
+def _at_frequencies(
+    sweep: FrequencySweep, own: set[str], wanted: Collection[str], x: Array
+) -> Mapping[str, Any]:
+    f = np.asarray(x, float)
+    axis = {"s": 2j * np.pi * f, "f": f + 0j, "w": 2 * np.pi * f + 0j}
+    of_circuit = set(wanted) - own
+    traces = traces_at(sweep, f, of_circuit) if of_circuit else {}
+    return {name: traces[name] if name in of_circuit else axis[name] for name in wanted}
 
 
 def over_value(sweep: DcSweep) -> Traces:
     """A DC sweep, straight between its points."""
+    grid = sweep.axis.values[_rising(sweep)]
+    dimensions, at = dimensions_of(sweep.circuit), partial(_at_values, sweep)
+    return Traces(sweep.axis.name, sweep.axis.unit, False, grid, dimensions, at)
 
-    def at(wanted: Collection[str], x: Array) -> Mapping[str, Any]:
-        told = _with_powers(sweep.circuit, wanted, sweep.traces)
-        return {name: np.interp(x, grid, values[order]) for name, values in told.items()}
 
+def _rising(sweep: DcSweep) -> slice:
     swept = sweep.axis.values
-    order = slice(None, None, 1 if swept[0] <= swept[-1] else -1)
-    grid = swept[order]
-    return Traces(sweep.axis.name, sweep.axis.unit, False, grid, dimensions_of(sweep.circuit), at)
+    return slice(None, None, 1 if swept[0] <= swept[-1] else -1)
+
+
+def _at_values(sweep: DcSweep, wanted: Collection[str], x: Array) -> Mapping[str, Any]:
+    order = _rising(sweep)
+    grid = sweep.axis.values[order]
+    told = _with_powers(sweep.circuit, wanted, sweep.traces)
+    return {name: np.interp(x, grid, values[order]) for name, values in told.items()}

@@ -73,6 +73,9 @@ class AnalysisKind:
     request: type[Request] | None = None
     answer: Callable[[Circuit, Request, Watch], Answer] | None = None
 
+    def __reduce__(self) -> tuple[Callable[[str], AnalysisKind], tuple[str]]:
+        return _of_key, (self.key,)  # there is one of each, in whatever process
+
     @property
     def has_curves(self) -> bool:
         return bool(self.readings)
@@ -83,6 +86,12 @@ class AnalysisKind:
             return self.propose(circuit)
         except LucidError:
             return {}
+
+
+def _of_key(key: str) -> AnalysisKind:
+    from lucidbench.core.runs.kinds import ANALYSES
+
+    return ANALYSES[key]
 
 
 def beginning_near(circuit: Circuit, settings: ResolvedSettings) -> Circuit:
