@@ -8,8 +8,9 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.browser.conftest import CHROMIUM, HOME, Server
+from tests.browser.conftest import CHROMIUM
 from tests.browser.hands import begin_empty, open_exercise, part, place, saved, set_value, sheet
+from tests.serving import HOME, Server
 
 PICTURES = HOME / "docs" / "screenshots"
 WINDOW = {"width": 1280, "height": 800}
@@ -189,7 +190,7 @@ def main() -> None:
         )
         for name, act, viewport, theme in views:
             with tempfile.TemporaryDirectory() as folder:
-                server = Server(Path(folder))
+                server = Server(Path(folder), "--demo")
                 server.start()
                 try:
                     context = browser.new_context(viewport=viewport, color_scheme=theme)

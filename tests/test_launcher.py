@@ -82,7 +82,7 @@ def test_the_demo_keeps_its_own_database_and_can_begin_anew(tmp_path: Path) -> N
     assert "Loaded 12 demo exercises" in serve(tmp_path, "--demo")
     database = tmp_path / "lucid.sqlite3"
     with sqlite3.connect(database) as connection:
-        connection.execute("update server_exercise set deleted = '2020-01-01'")
+        connection.execute("update exercises_exercise set deleted = '2020-01-01'")
     assert "Loaded" not in serve(tmp_path, "--demo")  # what was deleted stays deleted
     assert "Loaded 12 demo exercises" in serve(tmp_path, "--demo", "--fresh")
     assert (tmp_path / "secret.key").stat().st_mode & 0o077 == 0

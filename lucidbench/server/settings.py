@@ -1,9 +1,11 @@
-"""Django settings. Two things come from outside: where data are kept, and which hosts may be asked for."""
+"""Django settings. Three things come from outside: where data are kept, which hosts may be asked for, and
+whether the server is shared, so that it asks who one is."""
 
 from __future__ import annotations
 
 import os
 import secrets
+from collections.abc import MutableMapping
 from pathlib import Path
 
 HOME = Path(__file__).resolve().parents[2]
@@ -26,17 +28,38 @@ def _secret() -> str:
 
 SECRET_KEY = _secret()
 DEBUG = False
+SHARED = bool(os.environ.get("LUCID_SHARED"))
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *os.environ.get("LUCID_HOSTS", "").split()]
 ROOT_URLCONF = "lucidbench.server.urls"
-INSTALLED_APPS = ["lucidbench.server"]
+ASGI_APPLICATION = "lucidbench.server.asgi.application"
+INSTALLED_APPS = [
+    "django.contrib.contenttypes",
+    "django.contrib.auth",
+    "django.contrib.sessions",
+    "lucidbench.server.accounts",
+    "lucidbench.server.exercises",
+]
+AUTH_USER_MODEL = "accounts.User"
+LOGIN_URL = "/sign-in"
+LOGIN_REDIRECT_URL = "/"
+SESSION_COOKIE_SAMESITE = "Strict"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [HOME / "lucidbench" / "server" / "accounts" / "templates"],
+    }
+]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 USE_TZ = True
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "servestatic.middleware.ServeStaticMiddleware",
     "lucidbench.server.security.ContentPolicy",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.common.CommonMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "lucidbench.server.accounts.rights.MayUse",
     "lucidbench.server.security.CsrfEverywhere",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
@@ -57,12 +80,17 @@ DATABASES = {
 
 # The built page: hashed files under assets/ never change, the rest is asked for again each time.
 STATIC_URL = "static/"
-WHITENOISE_ROOT = WEB if WEB.exists() else None
-WHITENOISE_MAX_AGE = 0
+SERVESTATIC_ROOT = WEB if WEB.exists() else None
+SERVESTATIC_USE_STATIC_ROOT = False
+SERVESTATIC_MAX_AGE = 0
+SERVESTATIC_ALLOW_ALL_ORIGINS = False
 
 
-def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802, the library's name
-    return url.startswith("/assets/")
+def SERVESTATIC_ADD_HEADERS_FUNCTION(  # noqa: N802, the library's name
+    headers: MutableMapping[str, str], path: str, url: str
+) -> None:
+    if url.startswith("/assets/"):
+        headers["Cache-Control"] = "max-age=31536000, public, immutable"
 
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000  # bytes, as the core reads of a document

@@ -6,8 +6,6 @@ Every look is at a value that was not there before, as after an edit.
 from __future__ import annotations
 
 import gc
-import http.client
-import json
 import statistics
 import tempfile
 import time
@@ -20,7 +18,7 @@ from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
 from tests.benchmarks.rows import Row
-from tests.browser.conftest import Server
+from tests.serving import Server, line_to
 
 ROUNDS = 300
 REACH = 30e-3  # [s], p95 of one look at 30 parts, asked of a server on this machine
@@ -82,23 +80,17 @@ def rows() -> list[Row]:
     gc.freeze()
     core = times(lambda: evaluation_of(patched(exercise, [Change.model_validate(next(edits))])))
     with tempfile.TemporaryDirectory() as folder:
-        server = Server(Path(folder))
+        server = Server(Path(folder), "--demo")
         server.start()
-        page = http.client.HTTPConnection("127.0.0.1", server.port)  # kept open, as a browser does
-        page.request("GET", "/")
-        cookie = page.getresponse().headers["Set-Cookie"].split(";")[0]
-        page.close()
-        token = cookie.partition("=")[2]
-        headers = {"Content-Type": "application/json", "X-CSRFToken": token, "Cookie": cookie}
+        with line_to(server) as page:
 
-        def ask(asked: dict[str, object]) -> str:
-            page.request("POST", "/api/look", json.dumps(asked), headers)
-            answer = page.getresponse()
-            assert answer.status == 200
-            return str(json.loads(answer.read())["mark"])
+            def ask(asked: dict[str, object]) -> str:
+                status, told = page.ask("look", asked)
+                assert status == 200
+                return str(told["mark"])
 
-        mark = ask({"document": exercise.model_dump(mode="json")})
-        asked = times(lambda: ask({"since": mark, "changes": [next(edits)]}))
+            mark = ask({"document": exercise.model_dump(mode="json")})
+            asked = times(lambda: ask({"since": mark, "changes": [next(edits)]}))
         server.stop()
     return [
         Row("look at 31 parts in the core, p95", "30 ms", p95(core), REACH, 1),

@@ -9,7 +9,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.conftest import CHROMIUM, Server
+from tests.browser.conftest import CHROMIUM
+from tests.serving import Server
 
 _EDIT = """([text, watched]) => new Promise((done) => {
   const input = document.querySelector('[data-first]');
@@ -32,7 +33,7 @@ _EDIT = """([text, watched]) => new Promise((done) => {
 @contextmanager
 def demo_page() -> Iterator[Page]:
     """The notebook with the demo exercises."""
-    server = Server(Path(tempfile.mkdtemp()))
+    server = Server(Path(tempfile.mkdtemp()), "--demo")
     server.start()
     try:
         with sync_playwright() as playwright:

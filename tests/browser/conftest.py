@@ -3,20 +3,16 @@
 from __future__ import annotations
 
 import os
-import socket
-import subprocess
-import sys
-import time
-import urllib.request
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
-HOME = Path(__file__).resolve().parents[2]
+from tests.serving import Server, serving
+
 CHROMIUM = "/usr/bin/chromium"
-STARTS_WITHIN = 60  # s
 SHOWS_WITHIN = 20_000  # ms; how long a busy machine may take to show what is expected
 
 expect.set_options(timeout=SHOWS_WITHIN)
@@ -38,48 +34,20 @@ def browser_context_args() -> dict[str, object]:
     return {"viewport": {"width": 1280, "height": 800}, "color_scheme": "light"}
 
 
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
-
-
-class Server:
-    """The application as `./lucid demo` runs it; it can be stopped and started again."""
-
-    def __init__(self, data: Path) -> None:
-        self.data, self.port = data, _free_port()
-        self.process: subprocess.Popen[bytes] | None = None
-
-    @property
-    def url(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
-
-    def start(self) -> None:
-        command = [sys.executable, "-m", "lucidbench.server.run", "--demo"]
-        command += ["--port", str(self.port), "--data", str(self.data)]
-        self.process = subprocess.Popen(command, cwd=HOME)
-        deadline = time.monotonic() + STARTS_WITHIN
-        while time.monotonic() < deadline:
-            try:
-                urllib.request.urlopen(f"{self.url}/api/catalogue", timeout=1).close()
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise TimeoutError("the server did not start")
-
-    def stop(self) -> None:
-        if self.process:
-            self.process.terminate()
-            self.process.wait(10)
+@pytest.fixture(scope="session")
+def demo_data(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A data folder with the demo exercises, to be copied."""
+    data = tmp_path_factory.mktemp("demo")
+    with serving(data, "--demo"):
+        pass
+    return data
 
 
 @pytest.fixture
-def server(tmp_path: Path) -> Iterator[Server]:
-    running = Server(tmp_path / "data")
-    running.start()
-    yield running
-    running.stop()
+def server(tmp_path: Path, demo_data: Path) -> Iterator[Server]:
+    shutil.copytree(demo_data, tmp_path / "data")
+    with serving(tmp_path / "data", "--demo") as running:
+        yield running
 
 
 @pytest.fixture

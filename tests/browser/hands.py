@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 from playwright.sync_api import Locator, Page, expect
 
 
@@ -69,6 +71,17 @@ def name_node(page: Page, text: str) -> None:
 def message(page: Page, text: str) -> Locator:
     """A short message at the foot of the page; it is read aloud too, by an element of its own."""
     return page.get_by_role("region", name="Notifications").get_by_text(text)
+
+
+def asks_of(page: Page) -> list[str]:
+    """What the page asks on lines that it opens from now on, as it is asked."""
+    asks: list[str] = []
+
+    def hear(frame: str | bytes) -> None:
+        asks.append(json.loads(frame).get("ask", "cancel"))
+
+    page.on("websocket", lambda socket: socket.on("framesent", hear))
+    return asks
 
 
 def saved(page: Page) -> None:

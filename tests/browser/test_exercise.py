@@ -7,7 +7,6 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import Server
 from tests.browser.hands import (
     begin_empty,
     figure,
@@ -19,6 +18,7 @@ from tests.browser.hands import (
     set_value,
     sheet,
 )
+from tests.serving import Server
 
 
 def test_changing_a_resistor_moves_drawing_ledger_and_verdict(notebook: Page) -> None:
@@ -300,7 +300,7 @@ def test_nothing_on_the_drawing_covers_anything(notebook: Page) -> None:
 @pytest.mark.parametrize("theme", ["light", "dark"])
 def test_contrast_names_and_roles(browser: Browser, server: Server, theme: str) -> None:
     """WCAG 2.2 A and AA as the axe rules check them, on every view."""
-    from tests.browser.conftest import HOME
+    from tests.serving import HOME
 
     context = browser.new_context(color_scheme=theme, viewport={"width": 1280, "height": 800})
     page = context.new_page()

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import math
 import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Page, WebSocketRoute, expect
 
 from lucidbench.core.units import parse_value
 from tests.browser.hands import open_exercise, part, saved, set_value
@@ -465,22 +466,39 @@ def test_a_family_of_operating_points(notebook: Page) -> None:
 
 
 def test_an_answer_that_comes_late_does_not_call_the_eye_back(notebook: Page) -> None:
+    stretches: list[int] = []  # the ids of what was asked of stretches looked at closer
+    late: list[str | bytes] = []  # the answer to the first, held back
+    answered: list[int] = []
+
+    def between(page: WebSocketRoute) -> None:
+        server = page.connect_to_server()
+
+        def ask(message: str | bytes) -> None:
+            told = json.loads(message)
+            if told.get("ask") == "closer":
+                stretches.append(told["id"])
+            server.send(message)
+
+        def answer(message: str | bytes) -> None:
+            key = json.loads(str(message).partition("\n")[0])["id"]
+            if stretches and key == stretches[0]:
+                late.append(message)
+                page_of.append(page)
+                return
+            answered.append(key)
+            page.send(message)
+
+        page.on_message(ask)
+        server.on_message(answer)
+
+    page_of: list[WebSocketRoute] = []
+    notebook.route_web_socket("**/line", between)
     simulate(notebook, "Hydrophone stage", "Transient")
     notebook.get_by_role("textbox", name="How long").fill("200 ms")
     shown = notebook.get_by_role("list", name="Readings")
     expect(shown).to_contain_text("frequency")
-    notebook.wait_for_timeout(
-        3000
-    )  # until what is shown is the long run, and no more the proposed one
-    late: list[Route] = []
-
-    def answer(route: Route) -> None:
-        if not late:
-            late.append(route)
-        else:
-            route.continue_()
-
-    notebook.route("**/api/result", answer)
+    # Until what is shown is the long run, and no more the proposed one.
+    notebook.wait_for_timeout(3000)
     plot = notebook.get_by_role("group", name=re.compile("^Plot of"))
     box = plot.locator(".u-over").first.bounding_box()
     assert box
@@ -489,13 +507,15 @@ def test_an_answer_that_comes_late_does_not_call_the_eye_back(notebook: Page) ->
     for _ in range(3):
         notebook.mouse.wheel(0, -100)
     notebook.wait_for_timeout(800)  # longer than a stretch must rest to be asked for
-    with notebook.expect_response("**/api/result"):
-        for _ in range(6):
-            notebook.mouse.wheel(0, -100)
+    for _ in range(6):
+        notebook.mouse.wheel(0, -100)
     notebook.keyboard.up("Control")
+    for _ in range(100):
+        notebook.wait_for_timeout(100)
+        if len(stretches) > 1 and stretches[-1] in answered:
+            break
     assert late
-    with notebook.expect_response("**/api/result"):
-        late[0].continue_()
+    page_of[0].send(late[0])
     notebook.wait_for_timeout(300)
     # What is looked at lies around 55 ms still; the stretch that came late, around 74 ms.
     plot.focus()

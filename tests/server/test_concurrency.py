@@ -8,7 +8,7 @@ import pytest
 from django.db import connection
 
 from lucidbench.core.document.exercise import Exercise as Document
-from lucidbench.server.models import Clash, Exercise
+from lucidbench.server.exercises.models import Clash, Exercise
 
 WRITERS = 6
 
@@ -23,7 +23,7 @@ def test_of_saves_on_the_same_revision_one_is_kept() -> None:
             fresh.save_revision(Document(title=f"writer {writer}"), 1, None)
             return "kept"
         except Clash as clash:
-            return f"told of {clash.latest.number}"
+            return f"told of {clash.latest}"
         finally:
             connection.close()
 

@@ -89,7 +89,7 @@ def _at_times(
 ) -> Mapping[str, Any]:
     times = np.asarray(x, float) + offset if offset else np.asarray(x, float)
     of_circuit = set(wanted) - own
-    axis = {name: times for name in set(wanted) & own}
+    axis = dict.fromkeys(set(wanted) & own, times)
     if all(name.startswith("V_") for name in of_circuit):
         return axis | {name: run.trace(name, times) for name in of_circuit}
     return axis | _with_powers(run.circuit, of_circuit, run.traces(times))

@@ -3,21 +3,17 @@ import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { Problem } from "./types";
 
-// Reading the cookie takes milliseconds, as another process keeps it.
-let known: string | undefined;
-
-/** What tells the server that it is this page that asks. */
-export function token(): string {
-  known ??= /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
-  return known ?? "";
-}
-
+/** Fetch, with what tells the server that it is this page that asks. */
 async function fetchWithToken(request: Request): Promise<Response> {
-  if (token()) request.headers.set("X-CSRFToken", token());
+  const token = /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
+  if (token) request.headers.set("X-CSRFToken", token);
   return fetch(request);
 }
 
 export const api = createClient<paths>({ baseUrl: "", fetch: fetchWithToken });
+
+/** Leave a server that asks who one is. */
+export const signOut = () => fetchWithToken(new Request("/sign-out", { method: "POST" }));
 
 /** The server answered, and refused; the message is its sentence. */
 export class Refused extends Error {
@@ -33,7 +29,10 @@ export class Unreachable extends Error {
   }
 }
 
-export interface Answer {
+/** Whether the same may well be taken a little later: the server is overrun, or its disk is in trouble. */
+export const isPassing = (error: Refused) => [429, 503, 507].includes(error.problem.status);
+
+interface Answer {
   data?: unknown;
   error?: unknown;
   response: Pick<Response, "ok" | "status">;
@@ -53,7 +52,6 @@ export async function ask<T>(call: Promise<Answer>): Promise<T> {
     throw new Unreachable();
   }
   if (answer.response.ok) return answer.data as T;
-  if (answer.response.status === 403) known = undefined;
   const problem = answer.error as Partial<Problem> | undefined;
   throw new Refused({
     type: "about:blank",

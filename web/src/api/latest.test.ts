@@ -48,6 +48,16 @@ describe("asking about what keeps changing", () => {
     expect(told).toEqual([true, 1, "nobody", 2, "2 two", false]);
   });
 
+  it("asks again where the server says that it cannot now", async () => {
+    const line = make();
+    line.want(1);
+    fail(new Refused({ title: "Busy", status: 429, detail: "later", type: "" }));
+    await vi.advanceTimersByTimeAsync(2_000);
+    answer("one");
+    await rest();
+    expect(told).toEqual([true, 1, "nobody", 1, "1 one", false]);
+  });
+
   it("takes a refusal for an answer, and says nothing once it is stopped", async () => {
     const line = make();
     line.want(1);

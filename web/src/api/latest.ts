@@ -1,8 +1,8 @@
-// Asking about what keeps changing: one question under way at a time, the newest next, and again while the
-// server does not answer.
-import { Refused } from "./client";
+// Asking about what keeps changing: one question under way at a time, the newest next, and again where the
+// server does not answer, or says that it cannot now.
+import { isPassing, Refused } from "./client";
 
-const RETRY = 2_000; // ms between tries while the server does not answer
+const RETRY = 2_000; // ms between tries
 
 interface Asking<Question, Answer> {
   ask(question: Question): Promise<Answer>;
@@ -10,7 +10,7 @@ interface Asking<Question, Answer> {
   /** The server said no: it is not asked the same again. */
   refused(question: Question, error: Refused): void;
   /** There was no answer; it is asked again. */
-  unanswered?(error: Error): void;
+  unanswered?(question: Question, error: Error): void;
   /** Whether something is under way. */
   busy?(is: boolean): void;
 }
@@ -35,9 +35,9 @@ export function latest<Question, Answer>(asking: Asking<Question, Answer>): Late
         if (!stopped) asking.answered(question, answer);
       } catch (error) {
         if (stopped) break;
-        if (error instanceof Refused) asking.refused(question, error);
+        if (error instanceof Refused && !isPassing(error)) asking.refused(question, error);
         else {
-          asking.unanswered?.(error as Error);
+          asking.unanswered?.(question, error as Error);
           await new Promise((done) => setTimeout(done, RETRY));
           wanted ??= { question };
         }

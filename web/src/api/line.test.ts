@@ -1,87 +1,112 @@
-// The open line: answers find their questions, and where it breaks they are asked like all else.
-import { beforeEach, describe, expect, it, vi } from "vitest";
+// The line: answers find their questions; what breaks, or falls silent, is opened anew; work can be ended.
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 const world = vi.hoisted(() => {
-  const Plain = globalThis.Request;
-  class AtHome extends Plain {
-    constructor(input: RequestInfo | URL, init?: RequestInit) {
-      super(typeof input === "string" ? new URL(input, "http://bench.local") : input, init);
-    }
-  }
   class Socket {
-    static OPEN = 1;
     static made: Socket[] = [];
     readyState = 0;
-    sent: string[] = [];
+    sent: { id: number; ask?: string; cancel?: boolean }[] = [];
     onopen = () => {};
-    onclose = () => {};
-    onmessage = (_: { data: string }) => {};
+    onclose = (_: { code: number; reason: string }) => {};
+    onmessage: ((event: { data: string }) => void) | null = null;
     constructor(readonly url: string) {
       Socket.made.push(this);
     }
     send(text: string) {
-      this.sent.push(text);
+      this.sent.push(JSON.parse(text));
     }
-    opens() {
-      this.readyState = 1;
-      this.onopen();
-    }
-    breaks() {
-      this.readyState = 3;
-      this.onclose();
+    close() {}
+    hears(head: object, body: unknown = "") {
+      this.onmessage?.({ data: `${JSON.stringify(head)}\n${JSON.stringify(body)}` });
     }
   }
-  Object.assign(globalThis, {
-    Request: AtHome,
-    WebSocket: Socket,
-    document: { cookie: "csrftoken=abc" },
-    location: { origin: "http://bench.local" },
-  });
+  Object.assign(globalThis, { WebSocket: Socket, location: { origin: "http://bench.local" } });
   return { Socket };
 });
 
-import type { Refused } from "./client";
-import { askOnLine } from "./line";
+import { type Refused, Unreachable } from "./client";
+import { askOnLine, type Follow } from "./line";
 
-const body = { renamings: [], since: "", changes: [] };
-const look = <T>() => askOnLine<T>("/api/rename", body);
-let posted: string[] = [];
-
-beforeEach(() => {
-  posted = [];
-  vi.stubGlobal("fetch", async (request: Request) => {
-    posted.push(new URL(request.url).pathname);
-    return new Response('["by post"]', { headers: { "Content-Type": "application/json" } });
-  });
-});
+const rename = (follow?: Follow) =>
+  askOnLine("rename", { renamings: [], since: "", changes: [] }, follow).catch(
+    (error: Error) => error,
+  );
+const rest = () => vi.advanceTimersByTimeAsync(0);
+const latest = () => world.Socket.made.at(-1) as InstanceType<typeof world.Socket>;
 
 describe("the line to the server", () => {
-  it("carries questions once it is open, and their answers in any order", async () => {
-    expect(await look()).toEqual(["by post"]); // it is only being opened
-    const [socket] = world.Socket.made;
-    expect(socket?.url).toBe("ws://bench.local/line");
-    socket?.opens();
-    const [first, second] = [look(), look()];
-    const keys = socket?.sent.map((text) => JSON.parse(text.split("\n")[0] as string).key);
-    socket?.onmessage({ data: `${keys?.[1]} 200\n["second"]` });
-    socket?.onmessage({ data: `${keys?.[0]} 422\n{"detail": "not so", "status": 422}` });
-    expect(await second).toEqual(["second"]);
-    const refusal = await first.catch((error: Refused) => error.message);
-    expect(refusal).toBe("not so");
-    expect(posted).toHaveLength(1);
+  beforeEach(() => void vi.useFakeTimers());
+  afterEach(() => {
+    latest().onclose({ code: 1006, reason: "" });
+    vi.useRealTimers();
   });
 
-  it("breaks without losing a question, and is opened anew", async () => {
-    const [socket] = world.Socket.made;
-    const asked = look();
-    socket?.breaks();
-    expect(await asked).toEqual(["by post"]);
-    expect(await look()).toEqual(["by post"]);
-    expect(world.Socket.made).toHaveLength(2);
-    world.Socket.made[1]?.opens();
-    const again = look();
-    const key = JSON.parse(world.Socket.made[1]?.sent[0]?.split("\n")[0] ?? "").key;
-    world.Socket.made[1]?.onmessage({ data: `${key} 200\n["on the line again"]` });
+  it("carries questions once it is open, and their answers in any order", async () => {
+    const [first, second] = [rename(), rename()];
+    expect(world.Socket.made.map(({ url }) => url)).toEqual(["ws://bench.local/line"]);
+    expect(latest().sent).toEqual([]);
+    latest().onopen();
+    await rest();
+    const [one, two] = latest().sent.map(({ id }) => id);
+    latest().hears({ id: two, status: 200 }, ["second"]);
+    latest().hears({ id: one, status: 422 }, { detail: "not so", status: 422 });
+    expect(await second).toEqual(["second"]);
+    expect((await first) as Refused).toMatchObject({ message: "not so" });
+  });
+
+  it("says that nobody answers where it breaks, and is opened anew", async () => {
+    const asked = rename();
+    latest().onopen();
+    await rest();
+    const before = world.Socket.made.length;
+    latest().onclose({ code: 1006, reason: "" });
+    expect(await asked).toBeInstanceOf(Unreachable);
+    const again = rename();
+    expect(world.Socket.made).toHaveLength(before + 1);
+    latest().onopen();
+    await rest();
+    latest().hears({ id: latest().sent[0]?.id, status: 200 }, ["on the line again"]);
     expect(await again).toEqual(["on the line again"]);
+  });
+
+  it("is given up when nothing is heard on it, though it seems open", async () => {
+    const asked = rename();
+    latest().onopen();
+    await vi.advanceTimersByTimeAsync(4_000);
+    expect(latest().sent.at(-1)?.ask).toBe("ping");
+    await vi.advanceTimersByTimeAsync(3_000);
+    expect(await asked).toBeInstanceOf(Unreachable);
+  });
+
+  it("goes on waiting for long work while the line answers", async () => {
+    const asked = rename();
+    latest().onopen();
+    for (let k = 0; k < 10; k++) {
+      await vi.advanceTimersByTimeAsync(4_000);
+      latest().hears({ id: latest().sent.at(-1)?.id, status: 200 });
+    }
+    latest().hears({ id: latest().sent[0]?.id, status: 200 }, ["at last"]);
+    expect(await asked).toEqual(["at last"]);
+  });
+
+  it("tells how far work has come, and ends it", async () => {
+    const end = new AbortController();
+    const told: number[] = [];
+    const asked = rename({ progress: (share) => told.push(share), signal: end.signal });
+    latest().onopen();
+    await rest();
+    const id = latest().sent[0]?.id;
+    latest().hears({ id, progress: 0.25 });
+    end.abort();
+    expect(latest().sent.at(-1)).toEqual({ id, cancel: true });
+    latest().hears({ id, status: 422 }, { detail: "The run was cancelled.", status: 422 });
+    expect(await asked).toMatchObject({ message: "The run was cancelled." });
+    expect(told).toEqual([0.25]);
+  });
+
+  it("tells whoever may not use it any more", async () => {
+    const asked = rename();
+    latest().onclose({ code: 4403, reason: "You are not signed in any more." });
+    expect(await asked).toMatchObject({ message: "You are not signed in any more." });
   });
 });

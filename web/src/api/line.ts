@@ -1,67 +1,164 @@
-// What is asked after every edit, on a line to the server that stays open (a WebSocket): most of the
-// time of a request would go into the request. Where there is no line, it is asked like all else.
-import { type Answer, api, ask, token } from "./client";
-import type { paths } from "./schema";
+// The line to the server (a WebSocket): what is live is asked on it, answered as it is done, and can be
+// ended. It is opened when first something is asked, and again after it broke.
+import { Refused, Unreachable } from "./client";
+import type { components } from "./schema";
+import type { Problem } from "./types";
 
-type Path = "/api/look" | "/api/run" | "/api/rename";
-type Body<P extends Path> = paths[P]["post"]["requestBody"]["content"]["application/json"];
+type Line = components["schemas"]["Line"];
+type Head = { id: number } & ({ status: number } | { progress: number });
 
-interface Waiting {
-  tell(answer: Answer): void;
-  /** The line broke before an answer came. */
-  broke(): void;
+export interface Follow {
+  /** How much of it is done, 0 to 1, told now and then. */
+  progress?(share: number): void;
+  /** Ends it: what was asked is then refused. */
+  signal?: AbortSignal;
 }
 
-const PAUSE = 5_000; // ms until a line that could not be had is tried for again
+interface Waiting extends Follow {
+  answer(status: number, body: string | Blob): void;
+  fail(error: Error): void;
+}
 
-let line: WebSocket | null = null;
-let tried = Number.NEGATIVE_INFINITY;
+const OPENS_WITHIN = 5_000; // ms
+const SILENCE = 4_000; // ms without a word while something is waited for, after which the line is tried
+const ANSWERS_WITHIN = 3_000; // ms that such a trial may take
+const NOT_ALLOWED = 4403; // the code a line is closed with whose reader may not use it any more
+const NEWLINE = 10;
+
+interface Open {
+  socket: WebSocket;
+  opened: Promise<void>;
+  waiting: Map<number, Waiting>;
+  heard: number; // ms, when the last word came
+}
+
+let open: Open | null = null;
 let asked = 0;
-const waiting = new Map<number, Waiting>();
 
-function open(): void {
-  if (line || performance.now() - tried < PAUSE) return;
-  tried = performance.now();
-  line = new WebSocket(`${location.origin.replace(/^http/, "ws")}/line`);
-  line.onopen = () => {
-    tried = Number.NEGATIVE_INFINITY;
+function opening(): Open {
+  const socket = new WebSocket(`${location.origin.replace(/^http/, "ws")}/line`);
+  socket.binaryType = "arraybuffer";
+  const waiting = new Map<number, Waiting>();
+  const line: Open = { socket, waiting, heard: 0, opened: Promise.resolve() };
+  line.opened = new Promise((resolve, reject) => {
+    const late = setTimeout(() => lose(line), OPENS_WITHIN);
+    socket.onopen = () => {
+      clearTimeout(late);
+      line.heard = performance.now();
+      resolve();
+    };
+    socket.onclose = ({ code, reason }) => {
+      clearTimeout(late);
+      const error = code === NOT_ALLOWED ? notAllowed(reason) : new Unreachable();
+      reject(error);
+      lose(line, error);
+    };
+  });
+  line.opened.catch(() => undefined); // whoever asks hears of it
+  socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
+    line.heard = performance.now();
+    const [head, body] = typeof data === "string" ? parted(data) : partedFile(data);
+    const asker = waiting.get(head.id);
+    if ("progress" in head) asker?.progress?.(head.progress);
+    else asker?.answer(head.status, body);
   };
-  line.onmessage = ({ data }: MessageEvent<string>) => {
-    const end = data.indexOf("\n");
-    const [key, status] = data.slice(0, end).split(" ").map(Number) as [number, number];
-    waiting.get(key)?.tell(answerOf(status, data.slice(end + 1)));
-    waiting.delete(key);
-  };
-  line.onclose = () => {
-    line = null;
-    const left = [...waiting.values()];
-    waiting.clear();
-    for (const { broke } of left) broke();
-  };
+  return line;
 }
+
+/** What was asked on it is not answered any more; the next that is asked opens another. */
+function lose(line: Open, error: Error = new Unreachable()): void {
+  if (open === line) open = null;
+  const { socket } = line;
+  socket.onmessage = null;
+  socket.close();
+  for (const asker of [...line.waiting.values()]) asker.fail(error);
+}
+
+const notAllowed = (detail: string) =>
+  new Refused({ type: "about:blank", title: "Not allowed", status: 403, detail, latest: null });
 
 /** The server's answer; throws Refused or Unreachable. */
-export function askOnLine<T>(path: Path, body: Body<Path>): Promise<T> {
-  open();
-  if (line?.readyState !== WebSocket.OPEN) return ask<T>(api.POST(path, { body }));
-  const key = ++asked;
-  const answer = new Promise<Answer>((tell) => {
-    const over = () => tell(api.POST(path, { body }));
-    waiting.set(key, { tell, broke: over });
+export async function askOnLine<Ask extends keyof Line>(
+  ask: Ask,
+  body: Line[Ask]["body"],
+  follow: Follow = {},
+): Promise<Line[Ask] extends { answer: infer Answer } ? Answer : Blob> {
+  open ??= opening();
+  const line = open;
+  await line.opened;
+  if (open !== line) throw new Unreachable(); // it broke in the same breath
+  const [status, told] = await sent(line, { ask, body }, follow);
+  if (typeof told !== "string") return told as never;
+  const answer = JSON.parse(told);
+  if (status < 300) return answer;
+  throw new Refused({ latest: null, ...(answer as Problem) });
+}
+
+function sent(line: Open, message: object, follow: Follow): Promise<[number, string | Blob]> {
+  asked += 1;
+  const id = asked;
+  const { signal } = follow;
+  return new Promise<[number, string | Blob]>((resolve, reject) => {
+    const cancel = () => line.socket.send(JSON.stringify({ id, cancel: true }));
+    const over = () => {
+      line.waiting.delete(id);
+      signal?.removeEventListener("abort", cancel);
+    };
+    line.waiting.set(id, {
+      ...follow,
+      answer(status, told) {
+        over();
+        resolve([status, told]);
+      },
+      fail(error) {
+        over();
+        reject(error);
+      },
+    });
+    signal?.addEventListener("abort", cancel);
+    line.socket.send(JSON.stringify({ id, ...message }));
+    if (signal?.aborted) cancel();
+    listenFor(line);
   });
-  line.send(`${JSON.stringify({ key, path, token: token() })}\n${JSON.stringify(body)}`);
-  return ask<T>(answer);
 }
 
-function answerOf(status: number, text: string): Answer {
-  const ok = status >= 200 && status < 300;
-  return { [ok ? "data" : "error"]: parsed(text), response: { ok, status } };
+/** While something is waited for: a line on which nothing is heard is tried, as it may be dead though
+ * nobody said so, after a sleep or a change of network. */
+function listenFor(line: Open): void {
+  setTimeout(() => {
+    if (open !== line || !line.waiting.size) return;
+    if (performance.now() - line.heard < SILENCE) listenFor(line);
+    else trial(line);
+  }, SILENCE);
 }
 
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
-  }
+function trial(line: Open): void {
+  const began = performance.now();
+  asked += 1;
+  line.socket.send(JSON.stringify({ id: asked, ask: "ping", body: {} }));
+  setTimeout(() => {
+    if (open !== line) return;
+    if (line.heard < began) lose(line);
+    else listenFor(line);
+  }, ANSWERS_WITHIN);
+}
+
+if (typeof window !== "undefined") {
+  const awake = () => {
+    if (document.visibilityState === "visible" && open?.socket.readyState === WebSocket.OPEN)
+      trial(open);
+  };
+  document.addEventListener("visibilitychange", awake);
+  window.addEventListener("online", awake);
+}
+
+function parted(text: string): [Head, string] {
+  const end = text.indexOf("\n");
+  return [JSON.parse(text.slice(0, end)), text.slice(end + 1)];
+}
+
+function partedFile(data: ArrayBuffer): [Head, Blob] {
+  const end = new Uint8Array(data).indexOf(NEWLINE);
+  const head = new TextDecoder().decode(data.slice(0, end));
+  return [JSON.parse(head), new Blob([data.slice(end + 1)])];
 }

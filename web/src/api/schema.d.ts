@@ -4,6 +4,166 @@
  */
 
 export interface paths {
+    "/api/exercises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Exercises
+         * @description A stretch of the notebook.
+         */
+        get: operations["lucidbench_server_exercises_api_list_exercises"];
+        put?: never;
+        /**
+         * Create Exercise
+         * @description Begin an exercise, empty or from a document.
+         */
+        post: operations["lucidbench_server_exercises_api_create_exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{identity}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Open Exercise */
+        get: operations["lucidbench_server_exercises_api_open_exercise"];
+        /**
+         * Save Exercise
+         * @description Append a revision; refused with 409, and nothing changed, unless based on the latest.
+         */
+        put: operations["lucidbench_server_exercises_api_save_exercise"];
+        post?: never;
+        /**
+         * Delete Exercise
+         * @description Take it out of the notebook; `restore` brings it back.
+         */
+        delete: operations["lucidbench_server_exercises_api_delete_exercise"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{identity}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicate Exercise */
+        post: operations["lucidbench_server_exercises_api_duplicate_exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{identity}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Exercise */
+        post: operations["lucidbench_server_exercises_api_restore_exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{identity}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Revisions
+         * @description The latest revisions, newest first.
+         */
+        get: operations["lucidbench_server_exercises_api_list_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{identity}/revisions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Open Revision */
+        get: operations["lucidbench_server_exercises_api_open_revision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{identity}/netlist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Netlist
+         * @description The circuit as netlist text.
+         */
+        get: operations["lucidbench_server_exercises_api_download_netlist"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{identity}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description The exercise in its open file form.
+         */
+        get: operations["lucidbench_server_exercises_api_download"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -15,7 +175,7 @@ export interface paths {
          * Catalogue
          * @description Every kind of part, with its symbol, pins and parameters.
          */
-        get: operations["lucidbench_server_api_catalogue"];
+        get: operations["lucidbench_server_drawing_api_catalogue"];
         put?: never;
         post?: never;
         delete?: never;
@@ -24,22 +184,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look": {
+    "/api/analyses": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Look At
-         * @description Nets, findings, operating point, worked lines and ledger of a document, which is kept nowhere.
-         *
-         *     Told by what has changed since an earlier look, where one is named and still remembered.
+         * Analyses
+         * @description Every analysis a run may be of, with what it is told.
          */
-        post: operations["lucidbench_server_api_look_at"];
+        get: operations["lucidbench_server_drawing_api_analyses"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -59,7 +217,7 @@ export interface paths {
          * Interpret Text
          * @description What a text typed on the sheet would place.
          */
-        post: operations["lucidbench_server_api_interpret_text"];
+        post: operations["lucidbench_server_drawing_api_interpret_text"];
         delete?: never;
         options?: never;
         head?: never;
@@ -79,7 +237,7 @@ export interface paths {
          * Waveform
          * @description What a drawn source will do in time.
          */
-        post: operations["lucidbench_server_api_waveform"];
+        post: operations["lucidbench_server_drawing_api_waveform"];
         delete?: never;
         options?: never;
         head?: never;
@@ -99,168 +257,7 @@ export interface paths {
          * Recorded Table
          * @description What a source has to be told to repeat a column of a table.
          */
-        post: operations["lucidbench_server_api_recorded_table"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/rename": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Rename In
-         * @description What gives things of a document other names, wherever it speaks of them; nothing is kept.
-         */
-        post: operations["lucidbench_server_api_rename_in"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/analyses": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Analyses
-         * @description Every analysis a run may be of, with what it is told.
-         */
-        get: operations["lucidbench_server_api_analyses"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/run": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Run Of
-         * @description A run of the document carried out: its curves, tables and readings. Its result is remembered for
-         *     a while by the mark it is given.
-         */
-        post: operations["lucidbench_server_api_run_of"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/result": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Closer
-         * @description A part of a remembered result with all its points; nothing is solved again.
-         */
-        post: operations["lucidbench_server_api_closer"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/run/progress": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Progress
-         * @description How far the run of that key has come.
-         */
-        get: operations["lucidbench_server_api_progress"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/run/cancel": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Cancel Run
-         * @description Stop the run of that key, if it is still under way; it answers that it was cancelled.
-         */
-        post: operations["lucidbench_server_api_cancel_run"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/result/csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Result As Csv
-         * @description A result's curves with all their points, as comma-separated values (RFC 4180).
-         */
-        post: operations["lucidbench_server_api_result_as_csv"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/result/xlsx": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Result As Xlsx
-         * @description A result's curves with all their points, its readings and tables, as a workbook (ISO/IEC 29500).
-         */
-        post: operations["lucidbench_server_api_result_as_xlsx"];
+        post: operations["lucidbench_server_drawing_api_recorded_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -280,7 +277,7 @@ export interface paths {
          * Block Of
          * @description Turn what is chosen on a sheet into a block, and put one in its place.
          */
-        post: operations["lucidbench_server_api_block_of"];
+        post: operations["lucidbench_server_drawing_api_block_of"];
         delete?: never;
         options?: never;
         head?: never;
@@ -300,7 +297,7 @@ export interface paths {
          * Ports Of
          * @description Where ports come to lie around a block's frame; pins keep their order, so wires keep theirs.
          */
-        post: operations["lucidbench_server_api_ports_of"];
+        post: operations["lucidbench_server_drawing_api_ports_of"];
         delete?: never;
         options?: never;
         head?: never;
@@ -318,7 +315,7 @@ export interface paths {
          * Starters
          * @description The demo exercises, to begin one's own from.
          */
-        get: operations["lucidbench_server_api_starters"];
+        get: operations["lucidbench_server_drawing_api_starters"];
         put?: never;
         post?: never;
         delete?: never;
@@ -340,165 +337,22 @@ export interface paths {
          * Import Text
          * @description Read a document or a netlist from elsewhere; nothing is stored.
          */
-        post: operations["lucidbench_server_api_import_text"];
+        post: operations["lucidbench_server_drawing_api_import_text"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises": {
+    "/api/me": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /**
-         * List Exercises
-         * @description The notebook: newest change first. With `deleted`, what was deleted lately instead.
-         */
-        get: operations["lucidbench_server_api_list_exercises"];
-        put?: never;
-        /**
-         * Create Exercise
-         * @description Begin an exercise, empty or from a document.
-         */
-        post: operations["lucidbench_server_api_create_exercise"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/exercises/{identity}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Open Exercise */
-        get: operations["lucidbench_server_api_open_exercise"];
-        /**
-         * Save Exercise
-         * @description Append a revision; refused with 409, and nothing changed, unless based on the latest.
-         */
-        put: operations["lucidbench_server_api_save_exercise"];
-        post?: never;
-        /**
-         * Delete Exercise
-         * @description Take it out of the notebook; `restore` brings it back.
-         */
-        delete: operations["lucidbench_server_api_delete_exercise"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/exercises/{identity}/duplicate": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Duplicate Exercise */
-        post: operations["lucidbench_server_api_duplicate_exercise"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/exercises/{identity}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Restore Exercise */
-        post: operations["lucidbench_server_api_restore_exercise"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/exercises/{identity}/revisions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Revisions
-         * @description The latest revisions, newest first.
-         */
-        get: operations["lucidbench_server_api_list_revisions"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/exercises/{identity}/revisions/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Open Revision */
-        get: operations["lucidbench_server_api_open_revision"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/exercises/{identity}/netlist": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Download Netlist
-         * @description The circuit as netlist text.
-         */
-        get: operations["lucidbench_server_api_download_netlist"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/exercises/{identity}/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Download
-         * @description The exercise in its open file form.
-         */
-        get: operations["lucidbench_server_api_download"];
+        /** Me */
+        get: operations["lucidbench_server_accounts_api_me"];
         put?: never;
         post?: never;
         delete?: never;
@@ -511,6 +365,65 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Wanted
+         * @description Which exercises to list: those with every word of `find`, `count` of them from `first` on. With
+         *     `deleted`, of what was deleted lately instead.
+         */
+        Wanted: {
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * Order
+             * @default newest
+             * @enum {string}
+             */
+            order: "newest" | "oldest" | "title" | "number" | "group";
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /**
+             * Count
+             * @default 48
+             */
+            count: number;
+            /**
+             * Deleted
+             * @default false
+             */
+            deleted: boolean;
+        };
+        /**
+         * Card
+         * @description An exercise as the notebook shows it. Unless `is_current`, the picture is still to be made anew.
+         */
+        Card: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Author */
+            author: string;
+            /** Group */
+            group: string;
+            /** Number */
+            number: string;
+            /** Purpose */
+            purpose: string;
+            /**
+             * Saved
+             * Format: date-time
+             */
+            saved: string;
+            picture: components["schemas"]["Picture"] | null;
+            /** Is Current */
+            is_current: boolean;
+        };
         /**
          * CurrentLook
          * @description A current told of: the name of its quantity after the part's, and the drawn pin it enters.
@@ -538,6 +451,21 @@ export interface components {
             label: string;
             /** Meaning */
             meaning: string;
+        };
+        /**
+         * Junction
+         * @description A dot that joins wires which would otherwise only cross.
+         */
+        Junction: {
+            /** Id */
+            id: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        } & {
+            [key: string]: unknown;
         };
         /**
          * KindLook
@@ -592,6 +520,61 @@ export interface components {
             /** Parameters */
             parameters: components["schemas"]["ParameterLook"][];
         };
+        /**
+         * Label
+         * @description The name of the node it stands on; a *supply* is drawn as a bar, and means the same.
+         */
+        Label: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Style
+             * @default name
+             * @enum {string}
+             */
+            style: "name" | "supply";
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * Listed
+         * @description Some of the exercises there are, from `first` on, in the order asked for.
+         */
+        Listed: {
+            /** Total */
+            total: number;
+            /** First */
+            first: number;
+            /** Cards */
+            cards: components["schemas"]["Card"][];
+        };
+        /**
+         * Note
+         * @description A text on the drawing; what stands between dollar signs is a formula.
+         */
+        Note: {
+            /** Id */
+            id: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        } & {
+            [key: string]: unknown;
+        };
         /** ParameterLook */
         ParameterLook: {
             /** Key */
@@ -622,266 +605,6 @@ export interface components {
             maximum: number | null;
             /** Preferred */
             preferred: string | null;
-        };
-        /** PinLook */
-        PinLook: {
-            /** Name */
-            name: string;
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-        };
-        /** PresetLook */
-        PresetLook: {
-            /** Label */
-            label: string;
-            /** Values */
-            values: {
-                [key: string]: string;
-            };
-        };
-        /** SignLook */
-        SignLook: {
-            /** Text */
-            text: string;
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-        };
-        /** DifferenceLook */
-        DifferenceLook: {
-            /** Absolute */
-            absolute: string;
-            /** Relative */
-            relative: string | null;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "open" | "agree" | "near" | "gap";
-        };
-        /**
-         * EvaluationDelta
-         * @description A look, `mark`ed so that the next one may be told since it. A span in a list stands for those
-         *     entries of the same list of the look marked `since`; where that is None, there are none.
-         *
-         *     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
-         *     is None where there is. Where it is not `compared`, tolerances and ledger are left out.
-         */
-        EvaluationDelta: {
-            /** Mark */
-            mark: string;
-            /** Since */
-            since: string | null;
-            /** Parts */
-            parts: (components["schemas"]["Span"] | components["schemas"]["PartLook"])[];
-            /** Parameters */
-            parameters: (components["schemas"]["Span"] | components["schemas"]["NamedLook"])[];
-            /** Blocks */
-            blocks: (components["schemas"]["Span"] | components["schemas"]["KindLook"])[];
-            /** Nets */
-            nets: (components["schemas"]["Span"] | components["schemas"]["NetLook"])[];
-            /** Joints */
-            joints: (components["schemas"]["Span"] | [
-                number,
-                number
-            ])[];
-            /** Findings */
-            findings: (components["schemas"]["Span"] | components["schemas"]["Finding"])[];
-            /** Quantities */
-            quantities: (components["schemas"]["Span"] | components["schemas"]["QuantityLook"])[];
-            /** Unsolved */
-            unsolved: string | null;
-            /** Lines */
-            lines: (components["schemas"]["Span"] | components["schemas"]["LineLook"])[];
-            /** Compared */
-            compared: boolean;
-            /** Ledger */
-            ledger: (components["schemas"]["Span"] | components["schemas"]["RowLook"])[];
-            /** Runs */
-            runs: (components["schemas"]["Span"] | components["schemas"]["RunMark"])[];
-            /** Unnamed */
-            unnamed: components["schemas"]["NodePlace"][];
-        };
-        /**
-         * Figure
-         * @description What a number is of.
-         *
-         *     At rest: `quantity` alone, a formula of V_<node>, I_<part> and P_<part>. Of a run, or of a record
-         *     from the bench: its id, the formula of a curve of it, and the key of the `reading`; `member` is the
-         *     value it was run with in a family. `cell` stands for `reading` where the figure is of a table, and
-         *     `quantity` then tells which. `case` is the variant of the circuit, empty for the one drawn.
-         */
-        Figure: {
-            /** Quantity */
-            quantity: string;
-            /**
-             * Run
-             * @default
-             */
-            run: string;
-            /**
-             * Record
-             * @default
-             */
-            record: string;
-            /**
-             * Reading
-             * @default
-             */
-            reading: string;
-            /**
-             * Member
-             * @default
-             */
-            member: string;
-            /**
-             * Case
-             * @default
-             */
-            case: string;
-        } & {
-            [key: string]: unknown;
-        };
-        /** Finding */
-        Finding: {
-            /** Code */
-            code: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "fault" | "doubt";
-            /** Sentence */
-            sentence: string;
-            place: components["schemas"]["Place"];
-            /**
-             * Mends
-             * @default []
-             */
-            mends: components["schemas"]["Mend"][];
-        };
-        /**
-         * Label
-         * @description The name of the node it stands on; a *supply* is drawn as a bar, and means the same.
-         */
-        Label: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** At */
-            at: [
-                number,
-                number
-            ];
-            /**
-             * Style
-             * @default name
-             * @enum {string}
-             */
-            style: "name" | "supply";
-        } & {
-            [key: string]: unknown;
-        };
-        /** LineLook */
-        LineLook: {
-            /** Id */
-            id: string;
-            /** Latex */
-            latex: string | null;
-            /** Substituted */
-            substituted: string | null;
-            /** Result */
-            result: string | null;
-            /** Simulated */
-            simulated: boolean;
-            /** Problem */
-            problem: string | null;
-            /** At */
-            at: number;
-            /** Length */
-            length: number;
-        };
-        /**
-         * Mend
-         * @description An edit: take away `remove`, then put each given thing, replacing the one of the same id.
-         */
-        Mend: {
-            /** Label */
-            label: string;
-            /**
-             * Remove
-             * @default []
-             */
-            remove: string[];
-            /**
-             * Parts
-             * @default []
-             */
-            parts: components["schemas"]["Part"][];
-            /**
-             * Wires
-             * @default []
-             */
-            wires: components["schemas"]["Wire"][];
-            /**
-             * Labels
-             * @default []
-             */
-            labels: components["schemas"]["Label"][];
-        };
-        /**
-         * NamedLook
-         * @description A circuit parameter as understood, or what is wrong with it.
-         */
-        NamedLook: {
-            /** Id */
-            id: string;
-            /** Echo */
-            echo: string | null;
-            /** Latex */
-            latex: string | null;
-            /** Problem */
-            problem: string | null;
-        };
-        /** NetLook */
-        NetLook: {
-            /** Name */
-            name: string;
-            /** Ground */
-            ground: boolean;
-            /** Named */
-            named: boolean;
-            /** Pins */
-            pins: [
-                string,
-                number
-            ][];
-            /** Wires */
-            wires: string[];
-        };
-        /**
-         * NodePlace
-         * @description A node by the name it has, and a point of it on the sheet.
-         */
-        NodePlace: {
-            /** Name */
-            name: string;
-            /** At */
-            at: [
-                number,
-                number
-            ];
-        };
-        /** OfferLook */
-        OfferLook: {
-            /** Label */
-            label: string;
-            /** Text */
-            text: string;
         };
         /**
          * Part
@@ -945,172 +668,83 @@ export interface components {
             [key: string]: unknown;
         };
         /**
-         * PartLook
-         * @description `caption` holds the values written beside it; `description` is spoken: "R1, 4.7 kΩ, from in to out".
+         * Picture
+         * @description What an exercise's card shows of its drawing and its ledger.
          */
-        PartLook: {
-            /** Id */
-            id: string;
+        Picture: {
+            schematic: components["schemas"]["Schematic"];
+            /** Joints */
+            joints: [
+                number,
+                number
+            ][];
+            /** Blocks */
+            blocks: components["schemas"]["KindLook"][];
+            /** Parts */
+            parts: number;
+            /** Compared */
+            compared: number;
+            /** Agreeing */
+            agreeing: number;
+            /** Faults */
+            faults: number;
+        };
+        /** PinLook */
+        PinLook: {
             /** Name */
             name: string;
-            /** Caption */
-            caption: string;
-            /** Description */
-            description: string;
-            /** Values */
-            values: components["schemas"]["ValueLook"][];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
-        /**
-         * Place
-         * @description Where on the sheet: identifiers of what is concerned, or bare points.
-         */
-        Place: {
+        /** PresetLook */
+        PresetLook: {
+            /** Label */
+            label: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /** Schematic */
+        Schematic: {
             /**
              * Parts
              * @default []
              */
-            parts: string[];
+            parts: components["schemas"]["Part"][];
             /**
              * Wires
              * @default []
              */
-            wires: string[];
+            wires: components["schemas"]["Wire"][];
+            /**
+             * Junctions
+             * @default []
+             */
+            junctions: components["schemas"]["Junction"][];
             /**
              * Labels
              * @default []
              */
-            labels: string[];
+            labels: components["schemas"]["Label"][];
             /**
-             * Points
+             * Notes
              * @default []
              */
-            points: [
-                number,
-                number
-            ][];
+            notes: components["schemas"]["Note"][];
+        } & {
+            [key: string]: unknown;
         };
-        /**
-         * QuantityLook
-         * @description A simulated figure. `flow` is the sign of `value`: its direction from the first pin; `exact` has
-         *     all the digits that mean anything, `magnitude` no sign, for where an arrow or a word tells it.
-         */
-        QuantityLook: {
-            /** Name */
-            name: string;
-            /** Latex */
-            latex: string;
-            /** Kind */
-            kind: string;
-            /** Subject */
-            subject: string;
-            /** Value */
-            value: number;
+        /** SignLook */
+        SignLook: {
             /** Text */
             text: string;
-            /** Exact */
-            exact: string;
-            /** Magnitude */
-            magnitude: string;
-            /**
-             * Flow
-             * @enum {integer}
-             */
-            flow: -1 | 0 | 1;
-            /** Uncertainty */
-            uncertainty: string | null;
-            /** Meaning */
-            meaning: string;
-        };
-        /**
-         * RowLook
-         * @description A row of the ledger, of `figure`. `row` is the id of the document's own row, where it has one, and
-         *     `measurement` that of the reading that counts; `stale` whether the circuit was changed since.
-         */
-        RowLook: {
-            /** Quantity */
-            quantity: string;
-            /** Latex */
-            latex: string;
-            /** Kind */
-            kind: string;
-            /** Subject */
-            subject: string;
-            /** Meaning */
-            meaning: string;
-            /** Hand */
-            hand: string | null;
-            /** Hand Problem */
-            hand_problem: string | null;
-            /** Simulated */
-            simulated: string | null;
-            /** Simulated Uncertainty */
-            simulated_uncertainty: string | null;
-            /** Bench */
-            bench: string | null;
-            /** Bench Uncertainty */
-            bench_uncertainty: string | null;
-            /** Bench Problem */
-            bench_problem: string | null;
-            simulated_less_hand: components["schemas"]["DifferenceLook"] | null;
-            bench_less_simulated: components["schemas"]["DifferenceLook"] | null;
-            bench_less_hand: components["schemas"]["DifferenceLook"] | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "open" | "agree" | "near" | "gap";
-            /** Sentence */
-            sentence: string | null;
-            /** Row */
-            row: string | null;
-            figure: components["schemas"]["Figure"];
-            /** Measurement */
-            measurement: string | null;
-            /** Conditions */
-            conditions: string;
-            /** Stale */
-            stale: boolean;
-        };
-        /**
-         * RunMark
-         * @description `fingerprint` is the one that the result of the run with this id has while it is of now.
-         */
-        RunMark: {
-            /** Id */
-            id: string;
-            /** Fingerprint */
-            fingerprint: string;
-        };
-        /**
-         * Span
-         * @description Entries from `first` up to, not including, `end`.
-         */
-        Span: {
-            /** First */
-            first: number;
-            /** End */
-            end: number;
-        };
-        /**
-         * ValueLook
-         * @description One value of a part: `echo` as it was understood, `problem` or `question` where it was not.
-         */
-        ValueLook: {
-            /** Key */
-            key: string;
-            /** Text */
-            text: string;
-            /** Number */
-            number: number | null;
-            /** Echo */
-            echo: string | null;
-            /** Problem */
-            problem: string | null;
-            /** Question */
-            question: string | null;
-            /** Offers */
-            offers: components["schemas"]["OfferLook"][];
-            preferred: components["schemas"]["OfferLook"] | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Wire
@@ -1126,25 +760,6 @@ export interface components {
             ][];
         } & {
             [key: string]: unknown;
-        };
-        /**
-         * Problem
-         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
-         */
-        Problem: {
-            /**
-             * Type
-             * @default about:blank
-             */
-            type: string;
-            /** Title */
-            title: string;
-            /** Status */
-            status: number;
-            /** Detail */
-            detail: string;
-            /** Latest */
-            latest?: number | null;
         };
         /**
          * Block
@@ -1250,21 +865,6 @@ export interface components {
             text: string;
         } & {
             [key: string]: unknown;
-        };
-        /**
-         * Change
-         * @description `path` is a JSON Pointer (RFC 6901); `value` means nothing where something is removed.
-         */
-        Change: {
-            /**
-             * Op
-             * @enum {string}
-             */
-            op: "add" | "replace" | "remove";
-            /** Path */
-            path: string;
-            /** Value */
-            value?: unknown;
         };
         /**
          * Column
@@ -1387,6 +987,46 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * Figure
+         * @description What a number is of.
+         *
+         *     At rest: `quantity` alone, a formula of V_<node>, I_<part> and P_<part>. Of a run, or of a record
+         *     from the bench: its id, the formula of a curve of it, and the key of the `reading`; `member` is the
+         *     value it was run with in a family. `cell` stands for `reading` where the figure is of a table, and
+         *     `quantity` then tells which. `case` is the variant of the circuit, empty for the one drawn.
+         */
+        Figure: {
+            /** Quantity */
+            quantity: string;
+            /**
+             * Run
+             * @default
+             */
+            run: string;
+            /**
+             * Record
+             * @default
+             */
+            record: string;
+            /**
+             * Reading
+             * @default
+             */
+            reading: string;
+            /**
+             * Member
+             * @default
+             */
+            member: string;
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * HandLine
          * @description A line of working in the formula language.
          */
@@ -1395,21 +1035,6 @@ export interface components {
             id: string;
             /** Text */
             text: string;
-        } & {
-            [key: string]: unknown;
-        };
-        /**
-         * Junction
-         * @description A dot that joins wires which would otherwise only cross.
-         */
-        Junction: {
-            /** Id */
-            id: string;
-            /** At */
-            at: [
-                number,
-                number
-            ];
         } & {
             [key: string]: unknown;
         };
@@ -1432,33 +1057,6 @@ export interface components {
             pinned?: components["schemas"]["Pinned"] | null;
         } & {
             [key: string]: unknown;
-        };
-        /**
-         * LookAsked
-         * @description With `inside`, of the block of that id; unless `compared`, without tolerances and ledger.
-         */
-        LookAsked: {
-            document?: components["schemas"]["Exercise"] | null;
-            /**
-             * Since
-             * @default
-             */
-            since: string;
-            /**
-             * Changes
-             * @default []
-             */
-            changes: components["schemas"]["Change"][];
-            /**
-             * Inside
-             * @default
-             */
-            inside: string;
-            /**
-             * Compared
-             * @default true
-             */
-            compared: boolean;
         };
         /**
          * Measurement
@@ -1495,25 +1093,20 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /**
-         * Note
-         * @description A text on the drawing; what stands between dollar signs is a formula.
-         */
-        Note: {
+        /** Opened */
+        Opened: {
             /** Id */
-            id: string;
+            id: number;
+            /** Revision */
+            revision: number;
+            /** Restores */
+            restores: number | null;
             /**
-             * Text
-             * @default
+             * Saved
+             * Format: date-time
              */
-            text: string;
-            /** At */
-            at: [
-                number,
-                number
-            ];
-        } & {
-            [key: string]: unknown;
+            saved: string;
+            document: components["schemas"]["Exercise"];
         };
         /**
          * Pinned
@@ -1653,35 +1246,143 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** Schematic */
-        Schematic: {
+        /** Start */
+        Start: {
+            document?: components["schemas"]["Exercise"] | null;
+        };
+        /** Saved */
+        Saved: {
+            /** Revision */
+            revision: number;
             /**
-             * Parts
+             * Saved
+             * Format: date-time
+             */
+            saved: string;
+        };
+        /**
+         * Problem
+         * @description An error as RFC 9457 has it; `detail` is the sentence for the person.
+         */
+        Problem: {
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Latest */
+            latest?: number | null;
+        };
+        /** Save */
+        Save: {
+            /** Based On */
+            based_on: number;
+            /** Restores */
+            restores?: number | null;
+            document: components["schemas"]["Exercise"];
+        };
+        /** RevisionOut */
+        RevisionOut: {
+            /** Number */
+            number: number;
+            /**
+             * Saved
+             * Format: date-time
+             */
+            saved: string;
+            /** Restores */
+            restores: number | null;
+        };
+        /**
+         * Analysis
+         * @description The question an analysis is for, what it is told, and what more can be read off.
+         */
+        Analysis: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Answers */
+            answers: string;
+            /**
+             * Settings
              * @default []
              */
-            parts: components["schemas"]["Part"][];
+            settings: components["schemas"]["Setting"][];
             /**
-             * Wires
+             * Has Curves
+             * @default true
+             */
+            has_curves: boolean;
+            /**
+             * Readings
              * @default []
              */
-            wires: components["schemas"]["Wire"][];
+            readings: components["schemas"]["MoreReading"][];
+        };
+        /**
+         * MoreReading
+         * @description A figure that is read off the curves when it is asked for.
+         */
+        MoreReading: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * Setting
+         * @description One thing an analysis is told.
+         *
+         *     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
+         *     or the name of a "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a
+         *     Kirchhoff "sum", or of an "output": a node or none. A quantity `of` another setting's subject has
+         *     that one's unit.
+         */
+        Setting: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
             /**
-             * Junctions
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Meaning
+             * @default
+             */
+            meaning: string;
+            /**
+             * Reads
+             * @default quantity
+             */
+            reads: string;
+            /**
+             * Choices
              * @default []
              */
-            junctions: components["schemas"]["Junction"][];
+            choices: [
+                string,
+                string
+            ][];
             /**
-             * Labels
-             * @default []
+             * Optional
+             * @default false
              */
-            labels: components["schemas"]["Label"][];
+            optional: boolean;
             /**
-             * Notes
-             * @default []
+             * Of
+             * @default
              */
-            notes: components["schemas"]["Note"][];
-        } & {
-            [key: string]: unknown;
+            of: string;
         };
         /** Correction */
         Correction: {
@@ -1824,530 +1525,6 @@ export interface components {
             column?: number | null;
         };
         /**
-         * RenameAsked
-         * @description What in the document shall be called otherwise.
-         */
-        RenameAsked: {
-            document?: components["schemas"]["Exercise"] | null;
-            /**
-             * Since
-             * @default
-             */
-            since: string;
-            /**
-             * Changes
-             * @default []
-             */
-            changes: components["schemas"]["Change"][];
-            /** Renamings */
-            renamings: components["schemas"]["Renaming"][];
-        };
-        /**
-         * Renaming
-         * @description What shall be called otherwise: a part, a circuit parameter, a row of the ledger, or a block's
-         *     parameter, by id; a node by the name it has. `sheet` is the block it belongs to, "" for none.
-         */
-        Renaming: {
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "part" | "node" | "parameter" | "row";
-            /** Which */
-            which: string;
-            /** Name */
-            name: string;
-            /**
-             * Sheet
-             * @default
-             */
-            sheet: string;
-        };
-        /**
-         * Analysis
-         * @description The question an analysis is for, what it is told, and what more can be read off.
-         */
-        Analysis: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Answers */
-            answers: string;
-            /**
-             * Settings
-             * @default []
-             */
-            settings: components["schemas"]["Setting"][];
-            /**
-             * Has Curves
-             * @default true
-             */
-            has_curves: boolean;
-            /**
-             * Readings
-             * @default []
-             */
-            readings: components["schemas"]["MoreReading"][];
-        };
-        /**
-         * MoreReading
-         * @description A figure that is read off the curves when it is asked for.
-         */
-        MoreReading: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-        };
-        /**
-         * Setting
-         * @description One thing an analysis is told.
-         *
-         *     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
-         *     or the name of a "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a
-         *     Kirchhoff "sum", or of an "output": a node or none. A quantity `of` another setting's subject has
-         *     that one's unit.
-         */
-        Setting: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
-            /**
-             * Meaning
-             * @default
-             */
-            meaning: string;
-            /**
-             * Reads
-             * @default quantity
-             */
-            reads: string;
-            /**
-             * Choices
-             * @default []
-             */
-            choices: [
-                string,
-                string
-            ][];
-            /**
-             * Optional
-             * @default false
-             */
-            optional: boolean;
-            /**
-             * Of
-             * @default
-             */
-            of: string;
-        };
-        /**
-         * ArrowLook
-         * @description A phasor in the plane, from where it is drawn.
-         */
-        ArrowLook: {
-            /** Name */
-            name: string;
-            /** Start */
-            start: [
-                number,
-                number
-            ];
-            /** End */
-            end: [
-                number,
-                number
-            ];
-            /** Text */
-            text: string;
-        };
-        /**
-         * BandLook
-         * @description The pass band of a curve: its corners [axis], and the straight lines it falls off along beside
-         *     them: through its size at either end of the sweep, so steep [dB a decade].
-         */
-        BandLook: {
-            /** Lower */
-            lower: number | null;
-            /** Upper */
-            upper: number | null;
-            /** Slope Below */
-            slope_below: number | null;
-            /** Slope Above */
-            slope_above: number | null;
-            /** Ends */
-            ends: [
-                number,
-                number
-            ];
-            /** Sizes */
-            sizes: [
-                number,
-                number
-            ];
-        };
-        /**
-         * BarLook
-         * @description One harmonic: its size beside the largest, 0 to 1, and written out.
-         */
-        BarLook: {
-            /** Label */
-            label: string;
-            /** Share */
-            share: number;
-            /** Text */
-            text: string;
-        };
-        /**
-         * CellLook
-         * @description A cell of a table: a word, or a figure with its `value` in `unit`.
-         */
-        CellLook: {
-            /** Text */
-            text: string;
-            /** Value */
-            value?: number | null;
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
-        };
-        /**
-         * CurveLook
-         * @description `y` at the run's `x`; of phasors the magnitude, with `phase` [°] beside it.
-         */
-        CurveLook: {
-            /** Text */
-            text: string;
-            member?: components["schemas"]["MemberLook"] | null;
-            /** Unit */
-            unit: string;
-            /**
-             * By Hand
-             * @default false
-             */
-            by_hand: boolean;
-            /** Y */
-            y: (number | null)[];
-            /** Phase */
-            phase?: (number | null)[] | null;
-            /** Readings */
-            readings: components["schemas"]["FigureLook"][];
-            band?: components["schemas"]["BandLook"] | null;
-        };
-        /**
-         * FigureLook
-         * @description A figure read off a curve, by the key of the reading; `at` is where it stands, on the axis;
-         *     `symbol` a name for it.
-         */
-        FigureLook: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Text */
-            text: string;
-            /** Exact */
-            exact: string;
-            /** Value */
-            value: number;
-            /** Unit */
-            unit: string;
-            /** Symbol */
-            symbol: string;
-            /** At */
-            at?: number | null;
-        };
-        /**
-         * FormulaLook
-         * @description `text` is the same in the formula language, where that can say it.
-         */
-        FormulaLook: {
-            /** Title */
-            title: string;
-            /** Latex */
-            latex: string;
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * Beside
-             * @default
-             */
-            beside: string;
-        };
-        /**
-         * MemberLook
-         * @description Of a family: the value a circuit was run with, by itself and in words; or of a tolerance study
-         *     the circuit as it is, and one build of it.
-         */
-        MemberLook: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "value" | "nominal" | "build";
-        };
-        /**
-         * PhasorsLook
-         * @description Phasors of one unit to one scale; where `closed` they are a sum that comes back to its start.
-         */
-        PhasorsLook: {
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Arrows */
-            arrows: components["schemas"]["ArrowLook"][];
-            /**
-             * Closed
-             * @default false
-             */
-            closed: boolean;
-        };
-        /**
-         * RootLook
-         * @description A pole or zero in the plane of s [1/s].
-         */
-        RootLook: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "pole" | "zero";
-            /** Re */
-            re: number;
-            /** Im */
-            im: number;
-            /** Text */
-            text: string;
-        };
-        /**
-         * RunLook
-         * @description `result` is what the result is known by while it is remembered; `fingerprint` changes with
-         *     anything it depends on, `circuit` with anything in the circuit.
-         */
-        RunLook: {
-            /** Id */
-            id: string;
-            /**
-             * Result
-             * @default
-             */
-            result: string;
-            /**
-             * Fingerprint
-             * @default
-             */
-            fingerprint: string;
-            /** Settings */
-            settings: components["schemas"]["SettingLook"][];
-            /** Shown */
-            shown: components["schemas"]["ShownLook"][];
-            /** Problem */
-            problem?: string | null;
-            /**
-             * Axis
-             * @default
-             */
-            axis: string;
-            /**
-             * Axis Unit
-             * @default
-             */
-            axis_unit: string;
-            /** Period */
-            period?: number | null;
-            /**
-             * Is Log
-             * @default false
-             */
-            is_log: boolean;
-            /**
-             * X
-             * @default []
-             */
-            x: number[];
-            /**
-             * Is Thinned
-             * @default false
-             */
-            is_thinned: boolean;
-            /**
-             * Curves
-             * @default []
-             */
-            curves: components["schemas"]["CurveLook"][];
-            /**
-             * Tables
-             * @default []
-             */
-            tables: components["schemas"]["TableLook"][];
-            /**
-             * Bars
-             * @default []
-             */
-            bars: components["schemas"]["BarLook"][];
-            /**
-             * Phasors
-             * @default []
-             */
-            phasors: components["schemas"]["PhasorsLook"][];
-            /**
-             * Roots
-             * @default []
-             */
-            roots: components["schemas"]["RootLook"][];
-            /**
-             * Formulas
-             * @default []
-             */
-            formulas: components["schemas"]["FormulaLook"][];
-            /**
-             * Notes
-             * @default []
-             */
-            notes: string[];
-            /**
-             * Names
-             * @default []
-             */
-            names: string[];
-            /**
-             * Conditions
-             * @default
-             */
-            conditions: string;
-            /**
-             * Circuit
-             * @default
-             */
-            circuit: string;
-            /**
-             * Seconds
-             * @default 0
-             */
-            seconds: number;
-        };
-        /** SettingLook */
-        SettingLook: {
-            /** Key */
-            key: string;
-            /** Text */
-            text: string;
-            /** Echo */
-            echo?: string | null;
-            /**
-             * Proposed
-             * @default
-             */
-            proposed: string;
-            /**
-             * Because
-             * @default
-             */
-            because: string;
-            /** Problem */
-            problem?: string | null;
-            /**
-             * Choices
-             * @default []
-             */
-            choices: [
-                string,
-                string
-            ][];
-        };
-        /**
-         * ShownLook
-         * @description A formula to show, and what is wrong with it.
-         */
-        ShownLook: {
-            /** Text */
-            text: string;
-            /** Problem */
-            problem?: string | null;
-        };
-        /** TableLook */
-        TableLook: {
-            /** Head */
-            head: string[];
-            /** Rows */
-            rows: components["schemas"]["CellLook"][][];
-            /**
-             * Title
-             * @default
-             */
-            title: string;
-        };
-        /**
-         * RunAsked
-         * @description Which of a document's runs to carry out; `key` is what the asker calls it meanwhile.
-         */
-        RunAsked: {
-            document?: components["schemas"]["Exercise"] | null;
-            /**
-             * Since
-             * @default
-             */
-            since: string;
-            /**
-             * Changes
-             * @default []
-             */
-            changes: components["schemas"]["Change"][];
-            /** Run */
-            run: string;
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-        };
-        /**
-         * WindowAsked
-         * @description `window` is the part of the axis that is looked at.
-         */
-        WindowAsked: {
-            /** Result */
-            result: string;
-            /** Window */
-            window?: [
-                number,
-                number
-            ] | null;
-        };
-        /**
-         * Progress
-         * @description The share of a run that is done, 0 to 1; nothing where it is not under way.
-         */
-        Progress: {
-            /** Share */
-            share: number | null;
-        };
-        /**
-         * ResultAsked
-         * @description A result, by the mark it is remembered by.
-         */
-        ResultAsked: {
-            /** Result */
-            result: string;
-        };
-        /**
          * NewBlock
          * @description The sheet with a part in the place of what was chosen, its block, and the wires still to lay.
          */
@@ -2477,92 +1654,861 @@ export interface components {
             name: string;
         };
         /**
-         * Card
-         * @description An exercise as the notebook shows it.
+         * Person
+         * @description `name` is what one is signed in as; nothing on a server that asks nobody.
          */
-        Card: {
-            /** Id */
-            id: number;
+        Person: {
+            /** Name */
+            name: string | null;
+        };
+        /**
+         * ArrowLook
+         * @description A phasor in the plane, from where it is drawn.
+         */
+        ArrowLook: {
+            /** Name */
+            name: string;
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
+        };
+        /**
+         * BandLook
+         * @description The pass band of a curve: its corners [axis], and the straight lines it falls off along beside
+         *     them: through its size at either end of the sweep, so steep [dB a decade].
+         */
+        BandLook: {
+            /** Lower */
+            lower: number | null;
+            /** Upper */
+            upper: number | null;
+            /** Slope Below */
+            slope_below: number | null;
+            /** Slope Above */
+            slope_above: number | null;
+            /** Ends */
+            ends: [
+                number,
+                number
+            ];
+            /** Sizes */
+            sizes: [
+                number,
+                number
+            ];
+        };
+        /**
+         * BarLook
+         * @description One harmonic: its size beside the largest, 0 to 1, and written out.
+         */
+        BarLook: {
+            /** Label */
+            label: string;
+            /** Share */
+            share: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * CellLook
+         * @description A cell of a table: a word, or a figure with its `value` in `unit`.
+         */
+        CellLook: {
+            /** Text */
+            text: string;
+            /** Value */
+            value?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * Change
+         * @description `path` is a JSON Pointer (RFC 6901); `value` means nothing where something is removed.
+         */
+        Change: {
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "add" | "replace" | "remove";
+            /** Path */
+            path: string;
+            /** Value */
+            value?: unknown;
+        };
+        /**
+         * CurveLook
+         * @description `y` at the run's `x`; of phasors the magnitude, with `phase` [°] beside it.
+         */
+        CurveLook: {
+            /** Text */
+            text: string;
+            member?: components["schemas"]["MemberLook"] | null;
+            /** Unit */
+            unit: string;
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand: boolean;
+            /** Y */
+            y: (number | null)[];
+            /** Phase */
+            phase?: (number | null)[] | null;
+            /** Readings */
+            readings: components["schemas"]["FigureLook"][];
+            band?: components["schemas"]["BandLook"] | null;
+        };
+        /** DifferenceLook */
+        DifferenceLook: {
+            /** Absolute */
+            absolute: string;
+            /** Relative */
+            relative: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "agree" | "near" | "gap";
+        };
+        /**
+         * EvaluationDelta
+         * @description A look, `mark`ed so that the next one may be told since it. A span in a list stands for those
+         *     entries of the same list of the look marked `since`; where that is None, there are none.
+         *
+         *     `blocks` are the document's own kinds of part; `unsolved` says why there is no operating point, and
+         *     is None where there is. Where it is not `compared`, tolerances and ledger are left out.
+         */
+        EvaluationDelta: {
+            /** Mark */
+            mark: string;
+            /** Since */
+            since: string | null;
+            /** Parts */
+            parts: (components["schemas"]["Span"] | components["schemas"]["PartLook"])[];
+            /** Parameters */
+            parameters: (components["schemas"]["Span"] | components["schemas"]["NamedLook"])[];
+            /** Blocks */
+            blocks: (components["schemas"]["Span"] | components["schemas"]["KindLook"])[];
+            /** Nets */
+            nets: (components["schemas"]["Span"] | components["schemas"]["NetLook"])[];
+            /** Joints */
+            joints: (components["schemas"]["Span"] | [
+                number,
+                number
+            ])[];
+            /** Findings */
+            findings: (components["schemas"]["Span"] | components["schemas"]["Finding"])[];
+            /** Quantities */
+            quantities: (components["schemas"]["Span"] | components["schemas"]["QuantityLook"])[];
+            /** Unsolved */
+            unsolved: string | null;
+            /** Lines */
+            lines: (components["schemas"]["Span"] | components["schemas"]["LineLook"])[];
+            /** Compared */
+            compared: boolean;
+            /** Ledger */
+            ledger: (components["schemas"]["Span"] | components["schemas"]["RowLook"])[];
+            /** Runs */
+            runs: (components["schemas"]["Span"] | components["schemas"]["RunMark"])[];
+            /** Unnamed */
+            unnamed: components["schemas"]["NodePlace"][];
+        };
+        /**
+         * FigureLook
+         * @description A figure read off a curve, by the key of the reading; `at` is where it stands, on the axis;
+         *     `symbol` a name for it.
+         */
+        FigureLook: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /** Exact */
+            exact: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /** Symbol */
+            symbol: string;
+            /** At */
+            at?: number | null;
+        };
+        /**
+         * FileAsked
+         * @description A result's curves with all their points, as a file.
+         */
+        FileAsked: {
+            /** Result */
+            result: string;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "csv" | "xlsx";
+        };
+        /** Finding */
+        Finding: {
+            /** Code */
+            code: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "fault" | "doubt";
+            /** Sentence */
+            sentence: string;
+            place: components["schemas"]["Place"];
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
+        };
+        /**
+         * FormulaLook
+         * @description `text` is the same in the formula language, where that can say it.
+         */
+        FormulaLook: {
             /** Title */
             title: string;
-            /** Author */
-            author: string;
-            /** Group */
-            group: string;
-            /** Number */
-            number: string;
-            /** Purpose */
-            purpose: string;
+            /** Latex */
+            latex: string;
             /**
-             * Saved
-             * Format: date-time
+             * Text
+             * @default
              */
-            saved: string;
-            schematic: components["schemas"]["Schematic"];
-            /** Joints */
-            joints: [
+            text: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
+        };
+        /** LineLook */
+        LineLook: {
+            /** Id */
+            id: string;
+            /** Latex */
+            latex: string | null;
+            /** Substituted */
+            substituted: string | null;
+            /** Result */
+            result: string | null;
+            /** Simulated */
+            simulated: boolean;
+            /** Problem */
+            problem: string | null;
+            /** At */
+            at: number;
+            /** Length */
+            length: number;
+        };
+        /**
+         * LookAsked
+         * @description With `inside`, of the block of that id; unless `compared`, without tolerances and ledger.
+         */
+        LookAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /**
+             * Inside
+             * @default
+             */
+            inside: string;
+            /**
+             * Compared
+             * @default true
+             */
+            compared: boolean;
+        };
+        /**
+         * MemberLook
+         * @description Of a family: the value a circuit was run with, by itself and in words; or of a tolerance study
+         *     the circuit as it is, and one build of it.
+         */
+        MemberLook: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "value" | "nominal" | "build";
+        };
+        /**
+         * Mend
+         * @description An edit: take away `remove`, then put each given thing, replacing the one of the same id.
+         */
+        Mend: {
+            /** Label */
+            label: string;
+            /**
+             * Remove
+             * @default []
+             */
+            remove: string[];
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["Part"][];
+            /**
+             * Wires
+             * @default []
+             */
+            wires: components["schemas"]["Wire"][];
+            /**
+             * Labels
+             * @default []
+             */
+            labels: components["schemas"]["Label"][];
+        };
+        /**
+         * NamedLook
+         * @description A circuit parameter as understood, or what is wrong with it.
+         */
+        NamedLook: {
+            /** Id */
+            id: string;
+            /** Echo */
+            echo: string | null;
+            /** Latex */
+            latex: string | null;
+            /** Problem */
+            problem: string | null;
+        };
+        /** NetLook */
+        NetLook: {
+            /** Name */
+            name: string;
+            /** Ground */
+            ground: boolean;
+            /** Named */
+            named: boolean;
+            /** Pins */
+            pins: [
+                string,
+                number
+            ][];
+            /** Wires */
+            wires: string[];
+        };
+        /**
+         * NodePlace
+         * @description A node by the name it has, and a point of it on the sheet.
+         */
+        NodePlace: {
+            /** Name */
+            name: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        };
+        /** OfferLook */
+        OfferLook: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PartLook
+         * @description `caption` holds the values written beside it; `description` is spoken: "R1, 4.7 kΩ, from in to out".
+         */
+        PartLook: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Caption */
+            caption: string;
+            /** Description */
+            description: string;
+            /** Values */
+            values: components["schemas"]["ValueLook"][];
+        };
+        /**
+         * PhasorsLook
+         * @description Phasors of one unit to one scale; where `closed` they are a sum that comes back to its start.
+         */
+        PhasorsLook: {
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Arrows */
+            arrows: components["schemas"]["ArrowLook"][];
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+        };
+        /**
+         * Ping
+         * @description Whether the line still is one; there and back.
+         */
+        Ping: Record<string, never>;
+        /**
+         * Place
+         * @description Where on the sheet: identifiers of what is concerned, or bare points.
+         */
+        Place: {
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Wires
+             * @default []
+             */
+            wires: string[];
+            /**
+             * Labels
+             * @default []
+             */
+            labels: string[];
+            /**
+             * Points
+             * @default []
+             */
+            points: [
                 number,
                 number
             ][];
-            /** Blocks */
-            blocks: components["schemas"]["KindLook"][];
-            /** Parts */
-            parts: number;
-            /** Compared */
-            compared: number;
-            /** Agreeing */
-            agreeing: number;
-            /** Faults */
-            faults: number;
         };
-        /** Opened */
-        Opened: {
-            /** Id */
-            id: number;
-            /** Revision */
-            revision: number;
-            /** Restores */
-            restores: number | null;
+        /**
+         * Progress
+         * @description The share of a run that is done, 0 to 1.
+         */
+        Progress: {
+            /** Share */
+            share: number;
+        };
+        /**
+         * QuantityLook
+         * @description A simulated figure. `flow` is the sign of `value`: its direction from the first pin; `exact` has
+         *     all the digits that mean anything, `magnitude` no sign, for where an arrow or a word tells it.
+         */
+        QuantityLook: {
+            /** Name */
+            name: string;
+            /** Latex */
+            latex: string;
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Value */
+            value: number;
+            /** Text */
+            text: string;
+            /** Exact */
+            exact: string;
+            /** Magnitude */
+            magnitude: string;
             /**
-             * Saved
-             * Format: date-time
+             * Flow
+             * @enum {integer}
              */
-            saved: string;
-            document: components["schemas"]["Exercise"];
+            flow: -1 | 0 | 1;
+            /** Uncertainty */
+            uncertainty: string | null;
+            /** Meaning */
+            meaning: string;
         };
-        /** Start */
-        Start: {
+        /**
+         * RenameAsked
+         * @description What in the document shall be called otherwise.
+         */
+        RenameAsked: {
             document?: components["schemas"]["Exercise"] | null;
-        };
-        /** Saved */
-        Saved: {
-            /** Revision */
-            revision: number;
             /**
-             * Saved
-             * Format: date-time
+             * Since
+             * @default
              */
-            saved: string;
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Renamings */
+            renamings: components["schemas"]["Renaming"][];
         };
-        /** Save */
-        Save: {
-            /** Based On */
-            based_on: number;
-            /** Restores */
-            restores?: number | null;
-            document: components["schemas"]["Exercise"];
+        /**
+         * Renaming
+         * @description What shall be called otherwise: a part, a circuit parameter, a row of the ledger, or a block's
+         *     parameter, by id; a node by the name it has. `sheet` is the block it belongs to, "" for none.
+         */
+        Renaming: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "part" | "node" | "parameter" | "row";
+            /** Which */
+            which: string;
+            /** Name */
+            name: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
         };
-        /** RevisionOut */
-        RevisionOut: {
+        /**
+         * RootLook
+         * @description A pole or zero in the plane of s [1/s].
+         */
+        RootLook: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pole" | "zero";
+            /** Re */
+            re: number;
+            /** Im */
+            im: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * RowLook
+         * @description A row of the ledger, of `figure`. `row` is the id of the document's own row, where it has one, and
+         *     `measurement` that of the reading that counts; `stale` whether the circuit was changed since.
+         */
+        RowLook: {
+            /** Quantity */
+            quantity: string;
+            /** Latex */
+            latex: string;
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Meaning */
+            meaning: string;
+            /** Hand */
+            hand: string | null;
+            /** Hand Problem */
+            hand_problem: string | null;
+            /** Simulated */
+            simulated: string | null;
+            /** Simulated Uncertainty */
+            simulated_uncertainty: string | null;
+            /** Bench */
+            bench: string | null;
+            /** Bench Uncertainty */
+            bench_uncertainty: string | null;
+            /** Bench Problem */
+            bench_problem: string | null;
+            simulated_less_hand: components["schemas"]["DifferenceLook"] | null;
+            bench_less_simulated: components["schemas"]["DifferenceLook"] | null;
+            bench_less_hand: components["schemas"]["DifferenceLook"] | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "open" | "agree" | "near" | "gap";
+            /** Sentence */
+            sentence: string | null;
+            /** Row */
+            row: string | null;
+            figure: components["schemas"]["Figure"];
+            /** Measurement */
+            measurement: string | null;
+            /** Conditions */
+            conditions: string;
+            /** Stale */
+            stale: boolean;
+        };
+        /**
+         * RunAsked
+         * @description Which of a document's runs to carry out.
+         */
+        RunAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Run */
+            run: string;
+        };
+        /**
+         * RunLook
+         * @description `result` is what the result is known by while it is remembered; `fingerprint` changes with
+         *     anything it depends on, `circuit` with anything in the circuit.
+         */
+        RunLook: {
+            /** Id */
+            id: string;
+            /**
+             * Result
+             * @default
+             */
+            result: string;
+            /**
+             * Fingerprint
+             * @default
+             */
+            fingerprint: string;
+            /** Settings */
+            settings: components["schemas"]["SettingLook"][];
+            /** Shown */
+            shown: components["schemas"]["ShownLook"][];
+            /** Problem */
+            problem?: string | null;
+            /**
+             * Axis
+             * @default
+             */
+            axis: string;
+            /**
+             * Axis Unit
+             * @default
+             */
+            axis_unit: string;
+            /** Period */
+            period?: number | null;
+            /**
+             * Is Log
+             * @default false
+             */
+            is_log: boolean;
+            /**
+             * X
+             * @default []
+             */
+            x: number[];
+            /**
+             * Is Thinned
+             * @default false
+             */
+            is_thinned: boolean;
+            /**
+             * Curves
+             * @default []
+             */
+            curves: components["schemas"]["CurveLook"][];
+            /**
+             * Tables
+             * @default []
+             */
+            tables: components["schemas"]["TableLook"][];
+            /**
+             * Bars
+             * @default []
+             */
+            bars: components["schemas"]["BarLook"][];
+            /**
+             * Phasors
+             * @default []
+             */
+            phasors: components["schemas"]["PhasorsLook"][];
+            /**
+             * Roots
+             * @default []
+             */
+            roots: components["schemas"]["RootLook"][];
+            /**
+             * Formulas
+             * @default []
+             */
+            formulas: components["schemas"]["FormulaLook"][];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            /**
+             * Conditions
+             * @default
+             */
+            conditions: string;
+            /**
+             * Circuit
+             * @default
+             */
+            circuit: string;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+        };
+        /**
+         * RunMark
+         * @description `fingerprint` is the one that the result of the run with this id has while it is of now.
+         */
+        RunMark: {
+            /** Id */
+            id: string;
+            /** Fingerprint */
+            fingerprint: string;
+        };
+        /** SettingLook */
+        SettingLook: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Echo */
+            echo?: string | null;
+            /**
+             * Proposed
+             * @default
+             */
+            proposed: string;
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+            /** Problem */
+            problem?: string | null;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * ShownLook
+         * @description A formula to show, and what is wrong with it.
+         */
+        ShownLook: {
+            /** Text */
+            text: string;
+            /** Problem */
+            problem?: string | null;
+        };
+        /**
+         * Span
+         * @description Entries from `first` up to, not including, `end`.
+         */
+        Span: {
+            /** First */
+            first: number;
+            /** End */
+            end: number;
+        };
+        /** TableLook */
+        TableLook: {
+            /** Head */
+            head: string[];
+            /** Rows */
+            rows: components["schemas"]["CellLook"][][];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * ValueLook
+         * @description One value of a part: `echo` as it was understood, `problem` or `question` where it was not.
+         */
+        ValueLook: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
             /** Number */
-            number: number;
-            /**
-             * Saved
-             * Format: date-time
-             */
-            saved: string;
-            /** Restores */
-            restores: number | null;
+            number: number | null;
+            /** Echo */
+            echo: string | null;
+            /** Problem */
+            problem: string | null;
+            /** Question */
+            question: string | null;
+            /** Offers */
+            offers: components["schemas"]["OfferLook"][];
+            preferred: components["schemas"]["OfferLook"] | null;
+        };
+        /**
+         * WindowAsked
+         * @description `window` is the part of the axis that is looked at.
+         */
+        WindowAsked: {
+            /** Result */
+            result: string;
+            /** Window */
+            window?: [
+                number,
+                number
+            ] | null;
+        };
+        Line: {
+            ping: {
+                body: components["schemas"]["Ping"];
+                answer: components["schemas"]["Ping"];
+            };
+            look: {
+                body: components["schemas"]["LookAsked"];
+                answer: components["schemas"]["EvaluationDelta"];
+            };
+            rename: {
+                body: components["schemas"]["RenameAsked"];
+                answer: components["schemas"]["Change"][];
+            };
+            run: {
+                body: components["schemas"]["RunAsked"];
+                answer: components["schemas"]["RunLook"];
+            };
+            closer: {
+                body: components["schemas"]["WindowAsked"];
+                answer: components["schemas"]["RunLook"];
+            };
+            file: {
+                body: components["schemas"]["FileAsked"];
+            };
         };
     };
     responses: never;
@@ -2573,503 +2519,13 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    lucidbench_server_api_catalogue: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KindLook"][];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_look_at: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LookAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EvaluationDelta"];
-                };
-            };
-            /** @description Gone */
-            410: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_interpret_text: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TypedText"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Interpretation"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_waveform: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Previewed"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WavePreview"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_recorded_table: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TableAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Recorded"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_rename_in: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RenameAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Change"][];
-                };
-            };
-            /** @description Gone */
-            410: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_analyses: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Analysis"][];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_run_of: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RunAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RunLook"];
-                };
-            };
-            /** @description Gone */
-            410: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_closer: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WindowAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RunLook"];
-                };
-            };
-            /** @description Gone */
-            410: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_progress: {
-        parameters: {
-            query: {
-                key: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Progress"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_cancel_run: {
-        parameters: {
-            query: {
-                key: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    lucidbench_server_api_result_as_csv: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ResultAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Gone */
-            410: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_result_as_xlsx: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ResultAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Gone */
-            410: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_block_of: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BlockAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NewBlock"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_ports_of: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PortSides"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PortsLaid"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_starters: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Starter"][];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_import_text: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ImportAsked"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Imported"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    lucidbench_server_api_list_exercises: {
+    lucidbench_server_exercises_api_list_exercises: {
         parameters: {
             query?: {
+                find?: string;
+                order?: "newest" | "oldest" | "title" | "number" | "group";
+                first?: number;
+                count?: number;
                 deleted?: boolean;
             };
             header?: never;
@@ -3084,12 +2540,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Card"][];
+                    "application/json": components["schemas"]["Listed"];
                 };
             };
         };
     };
-    lucidbench_server_api_create_exercise: {
+    lucidbench_server_exercises_api_create_exercise: {
         parameters: {
             query?: never;
             header?: never;
@@ -3113,7 +2569,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_open_exercise: {
+    lucidbench_server_exercises_api_open_exercise: {
         parameters: {
             query?: never;
             header?: never;
@@ -3135,7 +2591,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_save_exercise: {
+    lucidbench_server_exercises_api_save_exercise: {
         parameters: {
             query?: never;
             header?: never;
@@ -3170,7 +2626,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_delete_exercise: {
+    lucidbench_server_exercises_api_delete_exercise: {
         parameters: {
             query?: never;
             header?: never;
@@ -3190,7 +2646,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_duplicate_exercise: {
+    lucidbench_server_exercises_api_duplicate_exercise: {
         parameters: {
             query?: never;
             header?: never;
@@ -3212,7 +2668,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_restore_exercise: {
+    lucidbench_server_exercises_api_restore_exercise: {
         parameters: {
             query?: never;
             header?: never;
@@ -3232,7 +2688,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_list_revisions: {
+    lucidbench_server_exercises_api_list_revisions: {
         parameters: {
             query?: never;
             header?: never;
@@ -3254,7 +2710,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_open_revision: {
+    lucidbench_server_exercises_api_open_revision: {
         parameters: {
             query?: never;
             header?: never;
@@ -3277,7 +2733,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_download_netlist: {
+    lucidbench_server_exercises_api_download_netlist: {
         parameters: {
             query?: never;
             header?: never;
@@ -3297,7 +2753,7 @@ export interface operations {
             };
         };
     };
-    lucidbench_server_api_download: {
+    lucidbench_server_exercises_api_download: {
         parameters: {
             query?: never;
             header?: never;
@@ -3314,6 +2770,257 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    lucidbench_server_drawing_api_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindLook"][];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_analyses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Analysis"][];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_interpret_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Interpretation"];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_waveform: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Previewed"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WavePreview"];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_recorded_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recorded"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_block_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlockAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewBlock"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_ports_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PortSides"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortsLaid"];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_starters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Starter"][];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_import_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lucidbench_server_accounts_api_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
             };
         };
     };

@@ -19,14 +19,15 @@ export function keepLooking(): () => void {
     ask: ({ document, inside, compared }) =>
       asking(document, async (sent, since) => {
         const body = { ...sent, inside: inside ?? "", compared };
-        const told = await askOnLine<EvaluationDelta>("/api/look", body);
+        const told = await askOnLine("look", body);
         return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
       }),
     answered: ({ id, document }, { mark, look }) => {
       isKnown({ mark, document, look });
       if (useExercise.getState().id === id) useExercise.getState().seen(look, document);
     },
-    refused: () => {}, // saving tells of it
+    refused: (question, error) => behind(question, error, () => line.want(question)),
+    unanswered: (question, error) => behind(question, error),
   });
   const lookAgain = () => {
     const { document, id, inside, comparing: compared } = useExercise.getState();
@@ -42,6 +43,11 @@ export function keepLooking(): () => void {
     line.stop();
     leave();
   };
+}
+
+/** The drawing goes on with the look it has, and says so. */
+function behind({ id }: Question, { message }: Error, again: (() => void) | null = null): void {
+  if (useExercise.getState().id === id) useExercise.getState().unseen({ message, again });
 }
 
 /** The whole look; what is as before keeps its identity, so that nothing is drawn anew for it. */

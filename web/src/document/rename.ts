@@ -1,7 +1,7 @@
 // Giving things other names, wherever the document speaks of them.
 import { replaceIn } from "../api/changes";
 import { askOnLine } from "../api/line";
-import type { Change, Renaming } from "../api/types";
+import type { Renaming } from "../api/types";
 import { asking } from "./sending";
 import { useExercise } from "./store";
 
@@ -12,9 +12,7 @@ const MOST_TRIES = 3; // while edits come in between
 export async function rename(renamings: Renaming[], group?: string): Promise<void> {
   for (let tries = 0; tries < MOST_TRIES; tries++) {
     const { document, id } = useExercise.getState();
-    const changes = await asking(document, (sent) =>
-      askOnLine<Change[]>("/api/rename", { ...sent, renamings }),
-    );
+    const changes = await asking(document, (sent) => askOnLine("rename", { ...sent, renamings }));
     const now = useExercise.getState();
     if (now.id !== id) return;
     if (now.document !== document) continue;

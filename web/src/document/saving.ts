@@ -1,5 +1,5 @@
 // Keeping: every pause in editing is saved as a revision; what is not saved yet survives a reload.
-import { api, ask, Refused } from "../api/client";
+import { api, ask, isPassing, Refused } from "../api/client";
 import type { Exercise, Imported, Opened, Saved } from "../api/types";
 import { useExercise } from "./store";
 
@@ -60,12 +60,13 @@ export function keepSaving(): () => void {
         useExercise.getState().setSaving({ state: "clash", sentence, latest: latest ?? 0 });
       } else {
         useExercise.getState().setSaving({ state: "refused", sentence: error.message });
+        if (isPassing(error)) next = RETRY;
       }
     } finally {
       underWay = false;
     }
     const now = useExercise.getState();
-    if (now.document !== now.saved && now.saving.state !== "refused")
+    if (now.document !== now.saved && (now.saving.state !== "refused" || next === RETRY))
       timer = setTimeout(() => void save(), next);
   };
 

@@ -28,6 +28,8 @@ interface OpenExercise {
   /** Edits of the same group in a row are undone together. */
   group: string | null;
   look: Evaluation | null;
+  /** Why the look is not of now, and how to ask again where that is not done by itself. */
+  behind: { message: string; again: (() => void) | null } | null;
   /** The document that the look is of. */
   lookedAt: Exercise | null;
   /** The block whose drawing is open; null for the exercise's own. */
@@ -51,6 +53,7 @@ interface Actions {
   /** Undo past what this page remembers: `earlier` is revision `number`. */
   goBack(earlier: Exercise, number: number, floor: number): void;
   seen(look: Evaluation, of: Exercise): void;
+  unseen(behind: OpenExercise["behind"]): void;
   compare(on: boolean): void;
   savedAs(document: Exercise, revision: number): void;
   setSaving(saving: Saving): void;
@@ -67,6 +70,7 @@ const nothing: Omit<OpenExercise, "id" | "document" | "saved" | "comparing"> = {
   future: [],
   group: null,
   look: null,
+  behind: null,
   lookedAt: null,
   inside: null,
   saving: { state: "saved" },
@@ -151,7 +155,8 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
         group: null,
       });
     },
-    seen: (look, lookedAt) => set({ look, lookedAt }),
+    seen: (look, lookedAt) => set({ look, lookedAt, behind: null }),
+    unseen: (behind) => set({ behind }),
     compare: (comparing) => set({ comparing }),
     savedAs: (document, revision) => set({ saved: document, revision }),
     setSaving: (saving) => set({ saving }),

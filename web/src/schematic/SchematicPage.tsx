@@ -1,6 +1,7 @@
 // The left page: the sheet, what lies on it, and the findings at its foot.
 import { useEffect, useState } from "react";
 import { sheetOf, useExercise } from "../document/store";
+import { Button } from "../ui/Button";
 import { say } from "../ui/Toasts";
 import { useCatalogue } from "./hand/catalogue";
 import { useShape } from "./hand/shape";
@@ -24,9 +25,11 @@ export function SchematicPage() {
     return !parts.length && !wires.length && !notes.length;
   });
   const idle = useHand((state) => state.tool.kind === "idle" && state.typed === null);
+  const isBehind = useExercise((state) => state.behind !== null);
   return (
     <div className="flex h-full flex-col bg-paper">
-      <div className="relative min-h-0 grow">
+      <Behind />
+      <div data-behind={isBehind} className="relative min-h-0 grow">
         <Sheet onView={setWishes} />
         <Tray />
         {empty && idle && <EmptySheet />}
@@ -43,6 +46,21 @@ export function SchematicPage() {
         <Readout />
       </div>
       <Findings />
+    </div>
+  );
+}
+
+/** Why the figures on the drawing are not of now. */
+function Behind() {
+  const behind = useExercise((state) => state.behind);
+  if (!behind) return null;
+  return (
+    <div role="alert" className="flex items-center gap-2 bg-doubt-wash px-4 py-2 text-sm">
+      <p className="grow">
+        The figures are not of the drawing as it is now. {behind.message}
+        {!behind.again && " It is asked again by itself."}
+      </p>
+      {behind.again && <Button onClick={behind.again}>Try again</Button>}
     </div>
   );
 }

@@ -10,7 +10,8 @@ import {
   useRef,
   useState,
 } from "react";
-import { api, ask, Refused } from "../api/client";
+import { Refused } from "../api/client";
+import { askOnLine } from "../api/line";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useHand } from "../schematic/hand/tools";
 import { freshId } from "../schematic/model/wires";
@@ -362,11 +363,12 @@ function useCloser(whole: RunLook) {
       return;
     }
     try {
-      const body = { result: whole.result, window };
-      const look = await ask<RunLook>(api.POST("/api/result", { body }));
+      const look = await askOnLine("closer", { result: whole.result, window });
       if (look.curves.length && asked === turns.current) setCloser({ of: whole, look });
     } catch (error) {
-      if (error instanceof Refused) say("For more points here, let the run be carried out again.");
+      const forgotten = error instanceof Refused && error.problem.status === 410;
+      const { message } = error as Error;
+      say(forgotten ? "For more points here, let the run be carried out again." : message);
     }
   };
   return { look: closer?.of === whole ? closer.look : whole, zoom, turned };

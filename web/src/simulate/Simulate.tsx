@@ -13,6 +13,7 @@ import {
 } from "lucide-react";
 import { useCallback, useRef, useState } from "react";
 import { api, ask, Refused } from "../api/client";
+import { askOnLine } from "../api/line";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useExercise } from "../document/store";
 import { freshId } from "../schematic/model/wires";
@@ -172,20 +173,14 @@ function shift(id: string, by: -1 | 1): void {
   });
 }
 
-const FILES = {
-  csv: { path: "/api/result/csv", type: "text/csv", parseAs: "text" },
-  xlsx: { path: "/api/result/xlsx", type: "application/octet-stream", parseAs: "blob" },
-} as const;
-
 /** The curves with all their points, and the readings and tables, as a file. */
-async function download(run: Run, { result }: RunLook, as: keyof typeof FILES): Promise<void> {
-  const { path, type, parseAs } = FILES[as];
+async function download(run: Run, { result }: RunLook, form: "csv" | "xlsx"): Promise<void> {
   try {
-    const content = await ask<Blob | string>(api.POST(path, { body: { result }, parseAs }));
-    save(content, `${run.name || "run"}.${as}`, type);
+    const content = await askOnLine("file", { result, form });
+    save(content, `${run.name || "run"}.${form}`, "application/octet-stream");
   } catch (error) {
-    const { message } = error as Error;
-    say(error instanceof Refused ? "Let the run be carried out again first." : message);
+    const forgotten = error instanceof Refused && error.problem.status === 410;
+    say(forgotten ? "Let the run be carried out again first." : (error as Error).message);
   }
 }
 

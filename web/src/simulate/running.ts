@@ -1,6 +1,5 @@
 // Asking the server for a run: at once after every edit while it is quick, when asked to where it is not.
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { api, ask } from "../api/client";
 import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Exercise, Run, RunLook } from "../api/types";
@@ -8,7 +7,6 @@ import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 
 const QUICK = 1; // s: what takes longer waits to be asked for
-const PATIENT = 400; // ms after which it is asked how far a run has come, and again
 
 export interface Running {
   result: RunLook | null;
@@ -28,23 +26,6 @@ export interface Running {
 
 const hasSomething = (look: RunLook) =>
   look.curves.length + look.tables.length + look.formulas.length > 0;
-
-// Tells the runs of this page from those of others.
-const PAGE = Math.random().toString(36).slice(2);
-let asks = 0;
-
-/** Asks how far the run of that key has come until told to stop. */
-function following(key: string, tell: (share: number | null) => void): () => void {
-  const timer = setInterval(() => {
-    ask<{ share: number | null }>(
-      api.GET("/api/run/progress", { params: { query: { key } } }),
-    ).then(
-      ({ share }) => share !== null && tell(share),
-      () => undefined, // told where the run itself is asked for
-    );
-  }, PATIENT);
-  return () => clearInterval(timer);
-}
 
 /** What decides what a run comes to, beside the circuit. */
 function recipeOf(document: Exercise, id: string): string {
@@ -69,7 +50,7 @@ export function useRunning(run: Run): Running {
   const [trouble, setTrouble] = useState<string | null>(null);
   const [share, setShare] = useState<number | null>(null);
   const before = useRef<{ recipe: string; look: RunLook } | null>(null);
-  const underWay = useRef<{ key: string; since: number } | null>(null);
+  const underWay = useRef<{ end: AbortController; since: number } | null>(null);
   const isSlow = (result?.seconds ?? 0) > QUICK;
   const slow = useRef(false);
   slow.current = isSlow;
@@ -78,16 +59,15 @@ export function useRunning(run: Run): Running {
     () =>
       latest<Exercise, RunLook>({
         ask: async (document) => {
-          asks += 1;
-          const key = `${PAGE} ${asks}`;
-          underWay.current = { key, since: performance.now() };
-          const stop = following(key, setShare);
+          const end = new AbortController();
+          setTrouble(null);
+          underWay.current = { end, since: performance.now() };
+          const follow = { progress: setShare, signal: end.signal };
           try {
             return await asking(document, (sent) =>
-              askOnLine<RunLook>("/api/run", { ...sent, run: run.id, key }),
+              askOnLine("run", { ...sent, run: run.id }, follow),
             );
           } finally {
-            stop();
             setShare(null);
             underWay.current = null;
           }
@@ -104,17 +84,14 @@ export function useRunning(run: Run): Running {
           setShown(look);
         },
         refused: (_, error) => setTrouble(error.message),
-        unanswered: (error) => setTrouble(error.message),
+        unanswered: (_, error) => setTrouble(error.message),
         busy: setBusy,
       }),
     [run.id],
   );
   const line = useRef<ReturnType<typeof make> | null>(null);
 
-  const cancel = useCallback(() => {
-    const key = underWay.current?.key;
-    if (key) void ask(api.POST("/api/run/cancel", { params: { query: { key } } })).catch(() => {});
-  }, []);
+  const cancel = useCallback(() => underWay.current?.end.abort(), []);
 
   const again = useCallback(() => {
     // What is under way is of no use any more: worth stopping where it takes its time.

@@ -1,8 +1,12 @@
-// Preferences kept in this browser: light or dark, and which standard the symbols follow.
+// Preferences kept in this browser: light or dark, which standard the symbols follow, how the notebook lies.
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
+import type { paths } from "../api/schema";
 
 export type Theme = "light" | "dark";
+export type Order = NonNullable<
+  NonNullable<paths["/api/exercises"]["get"]["parameters"]["query"]>["order"]
+>;
 export type SymbolStandard = "iec" | "ieee";
 
 interface Preferences {
@@ -10,7 +14,9 @@ interface Preferences {
   symbols: SymbolStandard;
   /** Share of the width the left page takes. */
   seam: number;
-  set(change: Partial<Pick<Preferences, "theme" | "symbols" | "seam">>): void;
+  /** Of the notebook. */
+  order: Order;
+  set(change: Partial<Omit<Preferences, "set">>): void;
 }
 
 const prefersDark = () => window.matchMedia("(prefers-color-scheme: dark)").matches;
@@ -21,6 +27,7 @@ export const usePreferences = create<Preferences>()(
       theme: prefersDark() ? "dark" : "light",
       symbols: "iec",
       seam: 0.56,
+      order: "newest",
       set: (change) => set(change),
     }),
     { name: "lucid-bench.preferences" },

@@ -8,7 +8,8 @@ from django.conf import settings
 
 from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.core.document.exercise import read_exercise
-from lucidbench.server.models import Exercise
+from lucidbench.server.exercises.cards import picture
+from lucidbench.server.exercises.models import Exercise
 
 
 @cache
@@ -19,9 +20,11 @@ def examples() -> list[Document]:
 
 
 def load_examples() -> int:
-    """Load every example in number order; nothing where the notebook holds, or held, anything."""
+    """Load every example, the first as the newest; nothing where the notebook holds, or held, anything."""
     if Exercise.objects.exists():
         return 0
-    for document in examples():
-        Exercise.begin(document)
-    return len(examples())
+    loaded = [Exercise.begin(document) for document in examples()]
+    for exercise, saved in zip(loaded, reversed([each.saved for each in loaded]), strict=True):
+        Exercise.objects.filter(pk=exercise.pk).update(saved=saved)
+        picture(exercise)
+    return len(loaded)

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class Accounts(AppConfig):
+    name = "lucidbench.server.accounts"
+    label = "accounts"

@@ -1,0 +1,37 @@
+"""The application as the server runs it: HTTP for what is kept, one line a page for what is live."""
+
+from __future__ import annotations
+
+import os
+from threading import Thread
+from typing import cast
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "lucidbench.server.settings")
+
+from channels.routing import ProtocolTypeRouter, URLRouter
+from django.core.asgi import get_asgi_application
+from django.urls import path
+
+LARGEST_REQUEST = 64_000_000  # bytes; a document may have 5 MB, and is then refused with a sentence
+
+http = get_asgi_application()  # sets Django up, which what follows needs
+
+from lucidbench.core.analyses.warm import warm
+from lucidbench.server.bounded import Application, Bounded
+from lucidbench.server.jobs.executor import executor
+from lucidbench.server.live.line import Line
+
+
+def _warm_up() -> None:
+    """Load what the first look and the first run would wait for otherwise, a second or so."""
+    warm()
+    executor.prepare()
+
+
+Thread(target=_warm_up, daemon=True, name="warming up").start()
+application = ProtocolTypeRouter(
+    {
+        "http": Bounded(cast(Application, http), LARGEST_REQUEST),
+        "websocket": URLRouter([path("line", Line.as_asgi())]),
+    }
+)

@@ -1,0 +1,90 @@
+"""What a page asks while it draws: every answer follows from what is sent alone."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from ninja import Router
+
+from lucidbench.core.devices import CATALOGUE
+from lucidbench.core.document.importing import Imported, read_any
+from lucidbench.core.runs import Analysis, offered
+from lucidbench.core.schematic import Interpretation, interpret
+from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_block
+from lucidbench.core.schematic.flatten import named_values
+from lucidbench.core.schematic.kinds import BLOCK, KindLook, described, kind_look, kinds_with
+from lucidbench.core.schematic.preview import WavePreview, preview
+from lucidbench.core.schematic.recorded import Recorded, recorded
+from lucidbench.server.drawing.schemas import (
+    BlockAsked,
+    ImportAsked,
+    PortSides,
+    PortsLaid,
+    Previewed,
+    Starter,
+    TableAsked,
+    TypedText,
+)
+from lucidbench.server.exercises.demo import examples
+from lucidbench.server.problems import Problem
+
+router = Router(tags=["drawing"])
+
+
+@router.get("/catalogue", response=list[KindLook])
+def catalogue(request: HttpRequest) -> list[KindLook]:
+    """Every kind of part, with its symbol, pins and parameters."""
+    return [kind_look(key, description) for key, description in CATALOGUE.items()]
+
+
+@router.get("/analyses", response=list[Analysis])
+def analyses(request: HttpRequest) -> list[Analysis]:
+    """Every analysis a run may be of, with what it is told."""
+    return offered()
+
+
+@router.post("/interpret", response=Interpretation)
+def interpret_text(request: HttpRequest, typed: TypedText) -> Interpretation:
+    """What a text typed on the sheet would place."""
+    return interpret(typed.text)
+
+
+@router.post("/waveform", response=WavePreview)
+def waveform(request: HttpRequest, asked: Previewed) -> WavePreview:
+    """What a drawn source will do in time."""
+    known, _ = named_values({named.name: named.text for named in asked.parameters})
+    return preview(asked.part, known)
+
+
+@router.post("/recorded", response={200: Recorded, 422: Problem})
+def recorded_table(request: HttpRequest, asked: TableAsked) -> Recorded:
+    """What a source has to be told to repeat a column of a table."""
+    return recorded(asked.text, asked.column)
+
+
+@router.post("/block", response={200: NewBlock, 422: Problem})
+def block_of(request: HttpRequest, asked: BlockAsked) -> NewBlock:
+    """Turn what is chosen on a sheet into a block, and put one in its place."""
+    kinds = kinds_with(asked.blocks)
+    return make_block(asked.schematic, set(asked.chosen), asked.name, asked.identity, kinds)
+
+
+@router.post("/block/ports", response=PortsLaid)
+def ports_of(request: HttpRequest, sides: PortSides) -> PortsLaid:
+    """Where ports come to lie around a block's frame; pins keep their order, so wires keep theirs."""
+    order = {port.name: k for k, port in enumerate(sides.block.ports)}
+    by_side = {side: getattr(sides, side) for side in SIDES}
+    ports = sorted(laid_out(by_side), key=lambda port: order.get(port.name, len(order)))
+    block = sides.block.model_copy(update={"ports": ports})
+    return PortsLaid(ports=ports, kind=kind_look(f"{BLOCK} {block.id}", described(block)))
+
+
+@router.get("/starters", response=list[Starter])
+def starters(request: HttpRequest) -> list[Starter]:
+    """The demo exercises, to begin one's own from."""
+    return [Starter(title=d.title, purpose=d.purpose, document=d) for d in examples()]
+
+
+@router.post("/import", response={200: Imported, 422: Problem})
+def import_text(request: HttpRequest, asked: ImportAsked) -> Imported:
+    """Read a document or a netlist from elsewhere; nothing is stored."""
+    return read_any(asked.text, asked.name)

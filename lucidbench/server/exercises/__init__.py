@@ -1,0 +1,1 @@
+"""Exercises that are kept: every revision of each, and the notebook that lists them."""

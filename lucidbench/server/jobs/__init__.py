@@ -1,0 +1,1 @@
+"""Long work in processes of its own: followed, bounded, and ended at once."""

@@ -1,0 +1,159 @@
+"""Everything a page may ask on its line, one entry each: what is sent, what comes back, and how."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Awaitable, Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any, NamedTuple, TypeVar
+
+from pydantic import BaseModel, TypeAdapter
+
+from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.patch import Change, patched
+from lucidbench.core.document.rename import rename
+from lucidbench.core.evaluate import EvaluationDelta, delta, evaluation_of
+from lucidbench.core.runs import SETTING_READS, RunLook, present
+from lucidbench.server.jobs.executor import Job, executor
+from lucidbench.server.jobs.work import FileTask, Outcome, RunTask, Task, Tell, result_of
+from lucidbench.server.live.memory import Told, memory, new_mark
+from lucidbench.server.live.schemas import (
+    FileAsked,
+    LookAsked,
+    Ping,
+    RenameAsked,
+    ResultAsked,
+    RunAsked,
+    Sent,
+    WindowAsked,
+)
+from lucidbench.server.problems import Forgotten
+
+LOOKS_AT_ONCE = 4  # threads; looks take milliseconds each
+# Bytes that a document with its look holds, generously: most is shared with those before and after.
+_A_PART = 8_192
+_A_SAMPLE = 32
+
+_threads = ThreadPoolExecutor(LOOKS_AT_ONCE, thread_name_prefix="look")
+_changes = TypeAdapter(list[Change])
+Body = TypeVar("Body", bound=BaseModel)
+
+
+class Asker(NamedTuple):
+    """Whose ask it is, and how it is followed. `job` is told what is begun, so that it can be ended."""
+
+    page: str
+    tell: Tell
+    job: Callable[[Job], None]
+
+
+@dataclass(frozen=True)
+class Ask:
+    """`answer` is the model of what comes back, None where that is a file. A job is carried out in a
+    process of its own, and can be cancelled."""
+
+    body: type[BaseModel]
+    answer: Any
+    carry_out: Callable[[Asker, Any], Awaitable[bytes]]
+    is_job: bool = False
+
+
+def _quick(work: Callable[[str, Body], bytes]) -> Callable[[Asker, Body], Awaitable[bytes]]:
+    """In a thread of this process."""
+
+    async def carry_out(asker: Asker, asked: Body) -> bytes:
+        loop = asyncio.get_running_loop()
+        return await loop.run_in_executor(_threads, work, asker.page, asked)
+
+    return carry_out
+
+
+def _document(page: str, asked: Sent) -> Exercise:
+    """The document meant. Raises Forgotten where the one it is told since is remembered no more."""
+    if asked.document is not None:
+        return asked.document
+    before = memory.get(page, asked.since)
+    if not isinstance(before, Told):
+        raise Forgotten
+    return patched(before.document, asked.changes)
+
+
+def _look(page: str, asked: LookAsked) -> bytes:
+    """Nets, findings, operating point, worked lines and ledger of a document, which is kept nowhere.
+
+    Told by what has changed since an earlier look, where one is named and still remembered.
+    """
+    document = _document(page, asked)
+    before = memory.get(page, asked.since)
+    told = before.look if isinstance(before, Told) else None
+    seen = evaluation_of(document, asked.inside or None, asked.compared)
+    mark = new_mark()
+    memory.keep(page, mark, Told(document, seen), _size(document))
+    return delta(seen, mark, told, asked.since)
+
+
+def _size(document: Exercise) -> int:
+    samples = sum(len(column.values) for record in document.records for column in record.columns)
+    return _A_PART * (1 + len(document.schematic.parts)) + _A_SAMPLE * samples
+
+
+def _rename(page: str, asked: RenameAsked) -> bytes:
+    """What gives things of a document other names, wherever it speaks of them; nothing is kept."""
+    renamed = rename(_document(page, asked), asked.renamings, SETTING_READS)
+    return _changes.dump_json(renamed)
+
+
+def _result(page: str, asked: ResultAsked) -> bytes:
+    """The result meant, pickled. Raises Forgotten."""
+    result = memory.get(page, asked.result)
+    if not isinstance(result, bytes):
+        raise Forgotten
+    return result
+
+
+def _closer(page: str, asked: WindowAsked) -> bytes:
+    """A part of a remembered result with all its points; nothing is solved again."""
+    look = present(result_of(_result(page, asked)), window=asked.window)
+    look.result = asked.result
+    return look.model_dump_json().encode()
+
+
+async def _run(asker: Asker, asked: RunAsked) -> bytes:
+    """A run carried out: its curves, tables and readings. Its result is remembered for a while by the
+    mark it is given."""
+    mark = new_mark()
+    task = RunTask(_document(asker.page, asked), asked.run, mark)
+    outcome = await _in_process(asker, task)
+    if outcome.result:
+        memory.keep(asker.page, mark, outcome.result, len(outcome.result))
+    return outcome.answer
+
+
+async def _file(asker: Asker, asked: FileAsked) -> bytes:
+    task = FileTask(_result(asker.page, asked), asked.form)
+    return (await _in_process(asker, task)).answer
+
+
+async def _in_process(asker: Asker, task: Task) -> Outcome:
+    job = Job(task, asker.tell)
+    asker.job(job)
+    return await executor.carry_out(job)
+
+
+async def _ping(asker: Asker, asked: Ping) -> bytes:
+    return b"{}"
+
+
+ASKS: dict[str, Ask] = {
+    "ping": Ask(Ping, Ping, _ping),
+    "look": Ask(LookAsked, EvaluationDelta, _quick(_look)),
+    "rename": Ask(RenameAsked, list[Change], _quick(_rename)),
+    "run": Ask(RunAsked, RunLook, _run, is_job=True),
+    "closer": Ask(WindowAsked, RunLook, _quick(_closer)),
+    "file": Ask(FileAsked, None, _file, is_job=True),
+}
+
+
+def is_job(name: str) -> bool:
+    return name in ASKS and ASKS[name].is_job

@@ -1,0 +1,181 @@
+"""The line of one page: a WebSocket (RFC 6455) that stays open, on which asks are answered as they are done.
+
+The page sends text messages, each a JSON object: `{"id", "ask", "body"}`, or `{"id", "cancel": true}` of an
+ask under way. It is sent messages whose first line is a JSON object with the `id`: with a `status` as
+HTTP has them, after which the answer follows, a problem where it is refused; or with a `progress`, 0 to 1.
+Text messages carry JSON, binary ones a file. What is no such message ends the line.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import time
+from dataclasses import dataclass
+from secrets import token_hex
+from typing import Any
+
+from channels.generic.websocket import AsyncWebsocketConsumer
+from django.conf import settings
+from django.http.request import split_domain_port, validate_host
+
+from lucidbench.server.accounts.rights import refusal_on_line
+from lucidbench.server.jobs.executor import Job
+from lucidbench.server.jobs.process import JobEnded
+from lucidbench.server.live.asks import ASKS, Asker, is_job
+from lucidbench.server.live.memory import memory
+from lucidbench.server.problems import Problem, Refusal, problem_of
+
+MOST_UNDER_WAY = 16  # asks of one line
+MOST_JOBS = 4  # of them in processes of their own
+MOST_A_SECOND = 200  # messages, on the average of a few seconds
+PATIENCE = 20.0  # s that a page may take to read what it is sent
+NOT_UNDERSTOOD, NOT_ALLOWED, TOO_MANY = 1007, 4403, 1008
+
+
+@dataclass
+class Asked:
+    """An ask under way, and the job it has led to."""
+
+    name: str
+    job: Job | None = None
+    cancelled: bool = False
+
+    def cancel(self) -> None:
+        self.cancelled = True
+        if self.job:
+            self.job.cancel()
+
+
+class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells no types
+    async def connect(self) -> None:
+        """Only for a page that came from here: others would borrow the reader's cookies."""
+        self.page = token_hex(8)
+        self.under_way: dict[int, Asked] = {}
+        self.tasks: set[asyncio.Task[None]] = set()
+        self.credit, self.counted = float(2 * MOST_A_SECOND), time.monotonic()
+        self.sending = asyncio.Lock()
+        self.over = False
+        if not _is_from_here(dict(self.scope["headers"])):
+            await self.end()  # before it is accepted: refused with 403
+            return
+        await self.accept()
+        await self.may_go_on()
+
+    async def end(self, code: int | None = None, reason: str = "") -> None:
+        self.over = True
+        await self.close(code, reason)
+
+    async def disconnect(self, code: int) -> None:
+        self.over = True
+        for task in self.tasks:
+            task.cancel()
+        memory.forget(self.page)
+
+    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
+        if self.over:
+            return  # what was sent before the page heard of the end
+        if not self._has_credit():
+            await self.end(TOO_MANY, "more messages than a page sends")
+            return
+        try:
+            message = json.loads(text_data or "")
+            key = int(message["id"])
+            ask = message.get("ask")
+        except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
+            await self.end(NOT_UNDERSTOOD, "no such message")
+            return
+        if message.get("cancel"):
+            asked = self.under_way.get(key)
+            if asked:
+                asked.cancel()
+            return
+        if not await self.may_go_on():
+            return
+        if not self._has_room(str(ask)):
+            too_many = "So much is asked already that this has to wait; it is asked again."
+            await self.tell(key, Problem(title="Too much at once", status=429, detail=too_many))
+            return
+        self.under_way[key] = Asked(str(ask))
+        task = asyncio.create_task(self.answer(key, str(ask), message.get("body")))
+        self.tasks.add(task)
+        task.add_done_callback(self.tasks.discard)
+
+    async def answer(self, key: int, name: str, body: Any) -> None:
+        try:
+            ask = ASKS.get(name)
+            if ask is None:
+                raise Refusal(404, "Not there", f"There is nothing to ask called {name[:40]}.")
+            asked = ask.body.model_validate(body)
+            told = await ask.carry_out(self._asker(key), asked)
+        except Exception as error:  # whatever it is, the page is told
+            await self.tell(key, _problem_of(error))
+        else:
+            await self._send(key, {"status": 200}, told, is_file=ask.answer is None)
+        finally:
+            self.under_way.pop(key, None)
+
+    def _asker(self, key: int) -> Asker:
+        loop = asyncio.get_running_loop()
+
+        def tell(share: float) -> None:  # from another thread
+            asyncio.run_coroutine_threadsafe(self._send(key, {"progress": share}), loop)
+
+        def job(begun: Job) -> None:
+            self.under_way[key].job = begun
+            if self.under_way[key].cancelled:
+                begun.cancel()
+
+        return Asker(self.page, tell, job)
+
+    async def may_go_on(self) -> bool:
+        """Whether whoever opened the line still may use it; it ends where not."""
+        problem = await refusal_on_line(self.scope["headers"])
+        if problem:
+            await self.end(NOT_ALLOWED, problem.detail)
+        return problem is None
+
+    async def tell(self, key: int, problem: Problem) -> None:
+        told = problem.model_dump_json(exclude_none=True).encode()
+        await self._send(key, {"status": problem.status}, told)
+
+    async def _send(
+        self, key: int, head: dict[str, float], body: bytes = b"", is_file: bool = False
+    ) -> None:
+        first = json.dumps({"id": key, **head}).encode() + b"\n"
+        try:
+            async with asyncio.timeout(PATIENCE), self.sending:
+                if self.over:
+                    return
+                if is_file:
+                    await self.send(bytes_data=first + body)
+                else:
+                    await self.send(text_data=(first + body).decode())
+        except TimeoutError:
+            await self.end(TOO_MANY, "what was sent was not read")
+        except OSError:
+            pass  # the page is gone
+
+    def _has_room(self, name: str) -> bool:
+        """Whether one more may be under way. Who waits for runs is still told looks."""
+        jobs = sum(is_job(asked.name) for asked in self.under_way.values())
+        return len(self.under_way) < MOST_UNDER_WAY and not (is_job(name) and jobs >= MOST_JOBS)
+
+    def _has_credit(self) -> bool:
+        """Whether this message is within what a page sends; a pause makes up for a burst."""
+        now = time.monotonic()
+        earned = (now - self.counted) * MOST_A_SECOND
+        self.credit, self.counted = min(2.0 * MOST_A_SECOND, self.credit + earned) - 1, now
+        return self.credit >= 0
+
+
+def _problem_of(error: Exception) -> Problem:
+    if isinstance(error, JobEnded):
+        return Problem(title="Ended", status=422, detail=str(error))
+    return problem_of(error)
+
+
+def _is_from_here(headers: dict[bytes, bytes]) -> bool:
+    origin = headers.get(b"origin", b"").decode("latin-1").partition("://")[2]
+    host = headers.get(b"host", b"").decode("latin-1")
+    return origin == host and validate_host(split_domain_port(host)[0], settings.ALLOWED_HOSTS)

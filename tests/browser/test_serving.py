@@ -1,0 +1,126 @@
+"""What a page shows when the server, or its reader's rights, are not there; and a long notebook."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.hands import figure, open_exercise, part, saved, set_value, sheet
+from tests.serving import HOME, Client, Server, serving
+
+BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
+MANY = 130
+
+
+def test_a_page_that_has_slept_says_so_and_goes_on_by_itself(
+    notebook: Page, server: Server
+) -> None:
+    """The connection seems open, and nobody answers on it."""
+    open_exercise(notebook, "Battery sense")
+    out = figure(notebook, "label l2")
+    before = out.text_content()
+    assert server.process
+    os.kill(server.process.pid, signal.SIGSTOP)
+    set_value(notebook, "R2", "Resistance", "330k")
+    behind = notebook.get_by_role("alert").filter(has_text="not of the drawing as it is now")
+    expect(behind).to_contain_text("asked again by itself")
+    assert out.text_content() == before
+    os.kill(server.process.pid, signal.SIGCONT)
+    expect(behind).to_have_count(0)
+    expect(out).not_to_have_text(before or "")
+    saved(notebook)
+
+
+def test_a_worker_that_is_killed_is_hardly_noticed(page: Page, tmp_path: Path) -> None:
+    with serving(tmp_path, "--demo", "--workers", "2") as server:
+        page.goto(server.url)
+        open_exercise(page, "Battery sense")
+        out = figure(page, "label l2")
+        for value in ("220k", "330k", "470k"):
+            for worker in server.workers:
+                os.kill(worker, signal.SIGKILL)
+            before = out.text_content() or ""
+            set_value(page, "R2", "Resistance", value)
+            expect(out).not_to_have_text(before)
+            saved(page)
+        page.reload()
+        expect(part(page, "R2, resistor, 470 kΩ")).to_be_visible()
+
+
+@pytest.fixture
+def shared(tmp_path: Path) -> Iterator[Server]:
+    """A server that asks who one is, with an account for ada."""
+    with serving(tmp_path, host="127.0.0.2") as server:
+        command = [sys.executable, "-m", "lucidbench.server.accounts", "ada", "--data", tmp_path]
+        subprocess.run(command, input="let me in\n", text=True, cwd=HOME, check=True)
+        yield server
+
+
+def test_who_is_signed_out_elsewhere_is_told_at_the_drawing(
+    browser: Browser, shared: Server
+) -> None:
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    page, other = context.new_page(), context.new_page()
+    page.goto(shared.url)
+    expect(page).to_have_url(re.compile("/sign-in"))
+    page.get_by_label("Name").fill("ada")
+    page.get_by_label("Password").fill("guess")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("do not belong together")
+    page.get_by_label("Password").fill("let me in")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="New exercise").click()
+    page.get_by_role("button", name="Battery sense").click()
+    expect(sheet(page)).to_contain_text("2.679")
+    other.goto(shared.url)
+    other.get_by_role("button", name="Sign out").click()
+    expect(other).to_have_url(re.compile("/sign-in"))
+    set_value(page, "R2", "Resistance", "330k")
+    behind = page.get_by_role("alert").filter(has_text="not of the drawing as it is now")
+    expect(behind).to_contain_text("You are not signed in any more")
+    expect(page.get_by_role("status", name="Saving")).to_contain_text("not signed in")
+    # Signed in again elsewhere, this page goes on where it was.
+    other.get_by_label("Name").fill("ada")
+    other.get_by_label("Password").fill("let me in")
+    other.keyboard.press("Enter")
+    other.get_by_role("heading", name="Notebook").wait_for()
+    behind.get_by_role("button", name="Try again").click()
+    expect(behind).to_have_count(0)
+    set_value(page, "R2", "Resistance", "470k")
+    saved(page)
+    context.close()
+
+
+def test_a_long_notebook_is_shown_in_windows(notebook: Page, server: Server) -> None:
+    client = Client(server)
+    for k in range(MANY):
+        document = {**BATTERY, "title": f"Divider d{k:03}", "number": str(1_000 - k), "group": "B"}
+        client.call("POST", "/exercises", {"document": document})
+    notebook.reload()
+    cards = notebook.get_by_role("link", name=re.compile("^Divider"))
+    expect(cards.first).to_have_text(f"Divider d{MANY - 1:03}")
+    notebook.mouse.move(640, 500)
+    for _ in range(60):
+        notebook.mouse.wheel(0, 1_500)
+        if notebook.get_by_role("link", name="Sounder driver").count():
+            break
+        notebook.wait_for_timeout(50)
+    expect(notebook.get_by_role("link", name="Sounder driver")).to_be_visible()
+    assert cards.count() < 40  # of those that are not looked at, nothing is kept
+    notebook.get_by_role("combobox", name="Order of the notebook").select_option("By number")
+    notebook.mouse.wheel(0, -1_000_000)
+    expect(notebook.get_by_role("link").first).to_have_text("Battery sense")
+    notebook.get_by_role("searchbox", name="Find an exercise").fill("divider d07")
+    expect(cards).to_have_count(10)
+    expect(cards.first).to_have_text("Divider d079")
+    notebook.get_by_role("searchbox", name="Find an exercise").fill("nothing like it")
+    expect(notebook.get_by_text("No exercise has these words")).to_be_visible()

@@ -1,0 +1,173 @@
+"""The application as its launcher runs it, on a port and a folder of its own."""
+
+from __future__ import annotations
+
+import http.client
+import json
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from websockets.sync.client import ClientConnection, connect
+
+HOME = Path(__file__).resolve().parents[1]
+STARTS_WITHIN = 60  # s
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Server:
+    """It can be stopped and started again. `words` are further ones of its command line."""
+
+    def __init__(self, data: Path, *words: str, host: str = "127.0.0.1") -> None:
+        self.data, self.words, self.host, self.port = data, words, host, free_port()
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def address(self) -> str:
+        return f"{self.host}:{self.port}"
+
+    @property
+    def url(self) -> str:
+        return f"http://{self.address}"
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "lucidbench.server.run", "--host", self.host]
+        command += ["--port", str(self.port), "--data", str(self.data), *self.words]
+        self.process = subprocess.Popen(command, cwd=HOME)
+        deadline = time.monotonic() + STARTS_WITHIN
+        while time.monotonic() < deadline and self.process.poll() is None:
+            try:
+                urllib.request.urlopen(f"{self.url}/sign-in", timeout=5).close()
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise TimeoutError("the server did not start")
+
+    def stop(self) -> None:
+        if self.process:
+            self.process.terminate()
+            self.process.wait(20)
+
+    @property
+    def workers(self) -> list[int]:
+        """Process ids of its workers, where it has several."""
+        assert self.process
+        children = Path(f"/proc/{self.process.pid}/task/{self.process.pid}/children").read_text()
+        found = []
+        for child in map(int, children.split()):
+            try:
+                if b"spawn_main" in Path(f"/proc/{child}/cmdline").read_bytes():
+                    found.append(child)
+            except OSError:
+                pass  # it has just ended
+        return found
+
+
+@contextmanager
+def serving(data: Path, *words: str, host: str = "127.0.0.1") -> Iterator[Server]:
+    server = Server(data, *words, host=host)
+    server.start()
+    try:
+        yield server
+    finally:
+        server.stop()
+
+
+class Client:
+    """Asks over HTTP as the page does: with the cookie it was given, and what proves that it has it."""
+
+    def __init__(self, server: Server) -> None:
+        self.server = server
+        self.cookies: dict[str, str] = {}
+        self.connection = http.client.HTTPConnection(server.host, server.port, timeout=60)
+        self.get("/sign-in")
+
+    def get(self, path: str) -> tuple[int, bytes]:
+        return self._ask("GET", path, None, {})
+
+    def post_form(self, path: str, body: str) -> tuple[int, bytes]:
+        form = {"Content-Type": "application/x-www-form-urlencoded"}
+        return self._ask("POST", path, body.encode(), form)
+
+    def call(self, method: str, path: str, body: object = None) -> tuple[int, Any]:
+        kind = {"Content-Type": "application/json"}
+        sent = None if body is None else json.dumps(body).encode()
+        status, told = self._ask(method, f"/api{path}", sent, kind)
+        return status, json.loads(told) if told else None
+
+    @property
+    def cookie(self) -> str:
+        return "; ".join(f"{name}={value}" for name, value in self.cookies.items())
+
+    def _ask(
+        self, method: str, path: str, body: bytes | None, headers: dict[str, str]
+    ) -> tuple[int, bytes]:
+        token = self.cookies.get("csrftoken", "")
+        headers = {
+            **headers,
+            "Cookie": self.cookie,
+            "X-CSRFToken": token,
+            "Origin": self.server.url,
+        }
+        self.connection.request(method, path, body, headers)
+        answer = self.connection.getresponse()
+        for name, value in answer.getheaders():
+            if name.lower() == "set-cookie":
+                key, _, rest = value.partition("=")
+                self.cookies[key] = rest.partition(";")[0]
+        return answer.status, answer.read()
+
+
+class Line:
+    """A page's line, by a WebSocket client of another make."""
+
+    def __init__(self, socket: ClientConnection) -> None:
+        self.socket = socket
+        self.asked = 0
+
+    def send(self, ask: str, body: object) -> int:
+        self.asked += 1
+        self.socket.send(json.dumps({"id": self.asked, "ask": ask, "body": body}))
+        return self.asked
+
+    def hear(self, timeout: float = 60) -> tuple[dict[str, Any], Any]:
+        """The next message: its head, and what follows it."""
+        message = self.socket.recv(timeout)
+        if isinstance(message, bytes):
+            head, _, content = message.partition(b"\n")
+            return json.loads(head), content
+        first, _, rest = message.partition("\n")
+        return json.loads(first), json.loads(rest) if rest else None
+
+    def ask(self, ask: str, body: object) -> tuple[int, Any]:
+        """The status and the answer to this ask; what else comes meanwhile is passed over."""
+        key = self.send(ask, body)
+        while True:
+            head, told = self.hear()
+            if head["id"] == key and "status" in head:
+                return head["status"], told
+
+
+@contextmanager
+def line_to(server: Server, origin: str = "", cookie: str = "") -> Iterator[Line]:
+    opened = connect(
+        f"ws://{server.address}/line",
+        origin=origin or server.url,  # type: ignore[arg-type]
+        additional_headers={"Cookie": cookie} if cookie else None,
+        max_size=None,
+        max_queue=None,
+        close_timeout=1,
+    )
+    with opened as socket:
+        yield Line(socket)
