@@ -92,10 +92,9 @@ def test_a_killed_worker_leaves_no_work_behind(tmp_path: Path) -> None:
 
 
 def processes_within(pid: int) -> set[int]:
-    found = set[int]()
-    for child in Path(f"/proc/{pid}/task/{pid}/children").read_text().split():
-        found |= {int(child)} | processes_within(int(child))
-    return found
+    tasks = Path(f"/proc/{pid}/task").iterdir()
+    children = {int(c) for task in tasks for c in (task / "children").read_text().split()}
+    return children.union(*map(processes_within, children))
 
 
 def is_running(pid: int) -> bool:
