@@ -48,7 +48,7 @@ class Server:
         deadline = time.monotonic() + STARTS_WITHIN
         while time.monotonic() < deadline and self.process.poll() is None:
             try:
-                urllib.request.urlopen(f"{self.url}/sign-in", timeout=5).close()
+                urllib.request.urlopen(f"{self.url}/api/me", timeout=5).close()
                 return
             except OSError:
                 time.sleep(0.1)
@@ -91,14 +91,7 @@ class Client:
         self.server = server
         self.cookies: dict[str, str] = {}
         self.connection = http.client.HTTPConnection(server.host, server.port, timeout=60)
-        self.get("/sign-in")
-
-    def get(self, path: str) -> tuple[int, bytes]:
-        return self._ask("GET", path, None, {})
-
-    def post_form(self, path: str, body: str) -> tuple[int, bytes]:
-        form = {"Content-Type": "application/x-www-form-urlencoded"}
-        return self._ask("POST", path, body.encode(), form)
+        self._ask("GET", "/", None, {})  # the page, with its cookie
 
     def call(self, method: str, path: str, body: object = None) -> tuple[int, Any]:
         kind = {"Content-Type": "application/json"}

@@ -40,15 +40,7 @@ INSTALLED_APPS = [
     "lucidbench.server.exercises",
 ]
 AUTH_USER_MODEL = "accounts.User"
-LOGIN_URL = "/sign-in"
-LOGIN_REDIRECT_URL = "/"
 SESSION_COOKIE_SAMESITE = "Strict"
-TEMPLATES = [
-    {
-        "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "DIRS": [HOME / "lucidbench" / "server" / "accounts" / "templates"],
-    }
-]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 USE_TZ = True
 

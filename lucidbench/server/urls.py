@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import path, re_path
 
 from lucidbench.server.api import api
@@ -10,8 +9,6 @@ from lucidbench.server.pages import application
 
 urlpatterns = [
     path("api/", api.urls),
-    path("sign-in", LoginView.as_view(template_name="sign-in.html")),
-    path("sign-out", LogoutView.as_view(next_page="/sign-in")),
     path("", application),
     re_path(r"^exercises/\d+(?:/[a-z]+)?$", application),
 ]

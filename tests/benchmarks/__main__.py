@@ -8,7 +8,7 @@ from pathlib import Path
 import numba
 import numpy as np
 
-from tests.benchmarks import amplifier, editing, engine, looking, simulating, switching
+from tests.benchmarks import amplifier, editing, engine, looking, notebook, simulating, switching
 from tests.benchmarks.rows import HEAD
 
 
@@ -34,6 +34,7 @@ def main() -> None:
         engine.ladder_rows,
         lambda: [engine.tolerance_row()],
         looking.rows,
+        notebook.rows,
         editing.rows,
         simulating.rows,
     ):

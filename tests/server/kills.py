@@ -17,6 +17,7 @@ from tests.serving import Client, Server, serving
 
 SAVERS = 6
 PAUSE = 0.05  # s before the next kill, on the average
+STARTED = 3.0  # s after which a worker takes its share of the saves
 COMES_BACK_WITHIN = 60  # s
 
 
@@ -90,16 +91,24 @@ def kill_amid_saves(server: Server, kills: int) -> list[str]:
         thread.start()
     killed = Counter[int]()
     while sum(killed.values()) < kills and not failed:
+        before = sum(len(saver.acknowledged) for saver in savers)
         time.sleep(random.uniform(0, 2 * PAUSE))
-        alive = [pid for pid in server.workers if not killed[pid]]
-        if alive:
-            victim = random.choice(alive)
+        at_work = [pid for pid in server.workers if not killed[pid] and _age(pid) > STARTED]
+        if at_work and sum(len(saver.acknowledged) for saver in savers) > before:
+            victim = random.choice(at_work)
             os.kill(victim, signal.SIGKILL)
             killed[victim] += 1
     stop.set()
     for thread in threads:
         thread.join()
     return failed + [line for saver in savers for line in saver.lost()]
+
+
+def _age(pid: int) -> float:
+    try:
+        return time.time() - Path(f"/proc/{pid}").stat().st_ctime
+    except OSError:
+        return 0.0
 
 
 def main() -> None:

@@ -38,9 +38,8 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 
 def signed_in(server: Server, name: str) -> Client:
     client = Client(server)
-    token = client.cookies["csrftoken"]
-    form = f"username={name}&password={name}+knows&next=/&csrfmiddlewaretoken={token}"
-    assert client.post_form("/sign-in", form)[0] == 302
+    status, person = client.call("POST", "/sign-in", {"name": name, "password": f"{name} knows"})
+    assert (status, person["name"]) == (200, name)
     return client
 
 
@@ -55,17 +54,13 @@ def ends(line: Line) -> bool:
 def test_strangers_are_let_nowhere(server: Server) -> None:
     stranger = Client(server)
     assert stranger.call("GET", "/exercises")[0] == 401
-    assert stranger.get("/")[0] == 302
-    status, page = stranger.get("/sign-in")
-    assert (status, b"Sign in" in page) == (200, True)
+    assert stranger.call("GET", "/me")[1] == {"needed": True, "name": None}
     with line_to(server, cookie=stranger.cookie) as line:
         assert ends(line)
     with pytest.raises(InvalidStatus, match="403"), line_to(server, "http://elsewhere.example"):
         pass
-    token = stranger.cookies["csrftoken"]
-    form = f"username=ada&password=guess&csrfmiddlewaretoken={token}"
-    status, page = stranger.post_form("/sign-in", form)
-    assert b"do not belong together" in page
+    status, told = stranger.call("POST", "/sign-in", {"name": "ada", "password": "guess"})
+    assert (status, "do not belong together" in told["detail"]) == (403, True)
 
 
 def test_everybody_has_a_notebook_of_their_own(server: Server) -> None:
@@ -92,8 +87,7 @@ def test_rights_that_end_end_on_an_open_line_too(server: Server) -> None:
     ada, ben = signed_in(server, "ada"), signed_in(server, "ben")
     with line_to(server, cookie=ada.cookie) as hers, line_to(server, cookie=ben.cookie) as his:
         assert hers.ask("look", ASKED)[0] == his.ask("look", ASKED)[0] == 200
-        token = ada.cookies["csrftoken"]
-        ada.post_form("/sign-out", f"csrfmiddlewaretoken={token}")
+        assert ada.call("POST", "/sign-out")[0] == 204
         assert ends(hers)
         assert his.ask("look", ASKED)[0] == 200
         assert account(server, "ben", "--close").returncode == 0

@@ -10,16 +10,16 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.contrib.auth import get_user
-from django.http import HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from lucidbench.server.problems import Problem
 
-_OPEN_TO_ALL = ("/sign-in",)  # and the files of the page, which are the same for all
-SIGN_IN = Problem(
-    title="Not signed in",
-    status=401,
-    detail="You are not signed in any more; sign in again, in this window or another.",
-)
+_OPEN_TO_ALL = (
+    "/api/me",
+    "/api/sign-in",
+    "/api/sign-out",
+)  # and the page, which is the same for all
+SIGN_IN = Problem(title="Not signed in", status=401, detail="You are not signed in.")
 
 
 def refusal(user: Any) -> Problem | None:
@@ -39,15 +39,12 @@ class MayUse:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        if not settings.SHARED or request.path.startswith(_OPEN_TO_ALL):
-            return self.get_response(request)
-        problem = refusal(request.user)
+        asks_nobody = not request.path.startswith("/api/") or request.path in _OPEN_TO_ALL
+        problem = None if asks_nobody else refusal(request.user)
         if problem is None:
             return self.get_response(request)
-        if request.path.startswith("/api/"):
-            told = problem.model_dump(exclude_none=True)
-            return JsonResponse(told, status=401, content_type="application/problem+json")
-        return HttpResponseRedirect(f"/sign-in?next={request.path}")
+        told = problem.model_dump(exclude_none=True)
+        return JsonResponse(told, status=401, content_type="application/problem+json")
 
 
 async def refusal_on_line(headers: list[tuple[bytes, bytes]]) -> Problem | None:

@@ -12,9 +12,6 @@ async function fetchWithToken(request: Request): Promise<Response> {
 
 export const api = createClient<paths>({ baseUrl: "", fetch: fetchWithToken });
 
-/** Leave a server that asks who one is. */
-export const signOut = () => fetchWithToken(new Request("/sign-out", { method: "POST" }));
-
 /** The server answered, and refused; the message is its sentence. */
 export class Refused extends Error {
   constructor(readonly problem: Problem) {
@@ -29,8 +26,15 @@ export class Unreachable extends Error {
   }
 }
 
-/** Whether the same may well be taken a little later: the server is overrun, or its disk is in trouble. */
-export const isPassing = (error: Refused) => [429, 503, 507].includes(error.problem.status);
+const NOT_SIGNED_IN = 401;
+
+export const isNotSignedIn = (error: Error) =>
+  error instanceof Refused && error.problem.status === NOT_SIGNED_IN;
+
+/** Whether the same may well be taken a little later: who asks has to sign in, the server is overrun, or
+ * its disk is in trouble. */
+export const isPassing = (error: Refused) =>
+  [NOT_SIGNED_IN, 429, 503, 507].includes(error.problem.status);
 
 interface Answer {
   data?: unknown;

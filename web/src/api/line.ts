@@ -75,7 +75,7 @@ function lose(line: Open, error: Error = new Unreachable()): void {
 }
 
 const notAllowed = (detail: string) =>
-  new Refused({ type: "about:blank", title: "Not allowed", status: 403, detail, latest: null });
+  new Refused({ type: "about:blank", title: "Not signed in", status: 401, detail, latest: null });
 
 /** The server's answer; throws Refused or Unreachable. */
 export async function askOnLine<Ask extends keyof Line>(

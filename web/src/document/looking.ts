@@ -1,4 +1,5 @@
 // Asking the server what the document means, after every edit.
+import { isNotSignedIn } from "../api/client";
 import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Evaluation, EvaluationDelta, Exercise, Span } from "../api/types";
@@ -46,8 +47,10 @@ export function keepLooking(): () => void {
 }
 
 /** The drawing goes on with the look it has, and says so. */
-function behind({ id }: Question, { message }: Error, again: (() => void) | null = null): void {
-  if (useExercise.getState().id === id) useExercise.getState().unseen({ message, again });
+function behind({ id }: Question, error: Error, again: (() => void) | null = null): void {
+  const { message } = error;
+  const told = { message, again, isNotSignedIn: isNotSignedIn(error) };
+  if (useExercise.getState().id === id) useExercise.getState().unseen(told);
 }
 
 /** The whole look; what is as before keeps its identity, so that nothing is drawn anew for it. */

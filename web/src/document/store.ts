@@ -13,6 +13,13 @@ export type Saving =
   | { state: "refused"; sentence: string }
   | { state: "clash"; sentence: string; latest: number };
 
+export interface Behind {
+  message: string;
+  /** Asks again, where that is not done by itself. */
+  again: (() => void) | null;
+  isNotSignedIn: boolean;
+}
+
 interface OpenExercise {
   id: number;
   /** The revision the document was last saved as, or opened from. */
@@ -28,8 +35,8 @@ interface OpenExercise {
   /** Edits of the same group in a row are undone together. */
   group: string | null;
   look: Evaluation | null;
-  /** Why the look is not of now, and how to ask again where that is not done by itself. */
-  behind: { message: string; again: (() => void) | null } | null;
+  /** Why the look is not of now. */
+  behind: Behind | null;
   /** The document that the look is of. */
   lookedAt: Exercise | null;
   /** The block whose drawing is open; null for the exercise's own. */
@@ -53,7 +60,7 @@ interface Actions {
   /** Undo past what this page remembers: `earlier` is revision `number`. */
   goBack(earlier: Exercise, number: number, floor: number): void;
   seen(look: Evaluation, of: Exercise): void;
-  unseen(behind: OpenExercise["behind"]): void;
+  unseen(behind: Behind): void;
   compare(on: boolean): void;
   savedAs(document: Exercise, revision: number): void;
   setSaving(saving: Saving): void;

@@ -3,9 +3,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { LogOut, Moon, Search, Sun } from "lucide-react";
 import { useDeferredValue, useEffect, useState } from "react";
 import { useLocation } from "wouter";
-import { api, ask, signOut } from "../api/client";
-import type { Listed, Person } from "../api/types";
+import { api, ask } from "../api/client";
+import type { Listed } from "../api/types";
 import { Button, IconButton } from "../ui/Button";
+import { usePerson } from "../ui/person";
 import { type Order, usePreferences } from "../ui/theme";
 import { Cards } from "./Cards";
 import { LISTED, useTotal } from "./listed";
@@ -106,20 +107,12 @@ export function Notebook() {
 
 /** Who one is signed in as, on a server that asks. */
 function SignedIn() {
-  const { data } = useQuery({
-    queryKey: ["me"],
-    queryFn: () => ask<Person>(api.GET("/api/me")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-  if (!data?.name) return null;
-  const leave = async () => {
-    await signOut();
-    window.location.assign("/sign-in");
-  };
+  const { name, signOut } = usePerson();
+  if (!name) return null;
   return (
-    <IconButton label={`Sign out ${data.name}`} onClick={() => void leave()}>
-      <LogOut size={18} />
-    </IconButton>
+    <Button look="quiet" aria-label={`Sign out ${name}`} onClick={() => void signOut()}>
+      {name} <LogOut size={16} aria-hidden="true" />
+    </Button>
   );
 }
 

@@ -2,6 +2,8 @@
 import { useEffect, useState } from "react";
 import { sheetOf, useExercise } from "../document/store";
 import { Button } from "../ui/Button";
+import { Panel } from "../ui/Panel";
+import { SignIn } from "../ui/SignIn";
 import { say } from "../ui/Toasts";
 import { useCatalogue } from "./hand/catalogue";
 import { useShape } from "./hand/shape";
@@ -53,6 +55,7 @@ export function SchematicPage() {
 /** Why the figures on the drawing are not of now. */
 function Behind() {
   const behind = useExercise((state) => state.behind);
+  const [signingIn, setSigningIn] = useState(false);
   if (!behind) return null;
   return (
     <div role="alert" className="flex items-center gap-2 bg-doubt-wash px-4 py-2 text-sm">
@@ -61,6 +64,10 @@ function Behind() {
         {!behind.again && " It is asked again by itself."}
       </p>
       {behind.again && <Button onClick={behind.again}>Try again</Button>}
+      {behind.isNotSignedIn && <Button onClick={() => setSigningIn(true)}>Sign in</Button>}
+      <Panel open={signingIn} title="Sign in" onClose={() => setSigningIn(false)}>
+        <SignIn onDone={() => setSigningIn(false)} />
+      </Panel>
     </div>
   );
 }

@@ -11,6 +11,7 @@ import { mended } from "../model/edits";
 export function Findings() {
   const told = useExercise((state) => state.look?.findings);
   const unsolved = useExercise((state) => state.look?.unsolved);
+  const isBehind = useExercise((state) => state.behind !== null);
   const empty = useExercise(({ document, inside }) => !sheetOf(document, inside).parts.length);
   const drawing = useStillDrawing();
   const all = told ?? [];
@@ -37,16 +38,18 @@ export function Findings() {
               </button>
             </>
           )}
-          {told && !empty && !unsolved && !waiting && (
+          {told && !empty && !unsolved && !waiting && !isBehind && (
             <CircleCheck size={16} className="text-accent" aria-hidden="true" />
           )}
           {waiting > 0
             ? null
             : !told
               ? "Looking …"
-              : empty
-                ? unsolved
-                : (unsolved ?? "The circuit is complete and has been solved.")}
+              : isBehind
+                ? "Not looked at since the last edit."
+                : empty
+                  ? unsolved
+                  : (unsolved ?? "The circuit is complete and has been solved.")}
         </p>
       )}
     </section>

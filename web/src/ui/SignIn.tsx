@@ -1,0 +1,61 @@
+// Signing in, on a server that asks who one is: instead of the notebook, or over the work that goes on.
+import { type FormEvent, useState } from "react";
+import { Button } from "./Button";
+import { usePerson } from "./person";
+
+export function SignIn({ onDone }: { onDone?: () => void }) {
+  const { signIn } = usePerson();
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const submit = async (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const told = new FormData(event.currentTarget);
+    try {
+      await signIn(String(told.get("name")), String(told.get("password")));
+      onDone?.();
+    } catch (error) {
+      setTrouble((error as Error).message);
+    }
+  };
+  return (
+    <form aria-label="Sign in" onSubmit={(event) => void submit(event)} className="grid gap-3.5">
+      {trouble && (
+        <p role="alert" className="rounded-md bg-fault-wash px-3 py-2 text-sm text-fault">
+          {trouble}
+        </p>
+      )}
+      <Typed label="Name" name="name" autoComplete="username" />
+      <Typed label="Password" name="password" type="password" autoComplete="current-password" />
+      <Button type="submit" look="solid">
+        Sign in
+      </Button>
+    </form>
+  );
+}
+
+function Typed({ label, ...rest }: { label: string } & React.ComponentProps<"input">) {
+  return (
+    <label className="grid gap-1 text-sm">
+      {label}
+      <input
+        {...rest}
+        required
+        className="h-9 rounded-md border border-edge bg-paper px-2.5 text-base focus:border-accent focus:outline-2 focus:outline-accent"
+      />
+    </label>
+  );
+}
+
+/** What a stranger sees of the whole product. */
+export function Door() {
+  return (
+    <main className="mx-auto mt-[16vh] max-w-80 px-4">
+      <h1 className="font-serif text-4xl font-medium tracking-tight">Lucid Bench</h1>
+      <p className="mt-1 mb-6 text-soft">
+        Circuits <span className="voice-hand font-serif">by hand</span>,{" "}
+        <span className="voice-simulated font-serif">simulated</span> and{" "}
+        <span className="voice-bench font-serif">on the bench</span>.
+      </p>
+      <SignIn />
+    </main>
+  );
+}
