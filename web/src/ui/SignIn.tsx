@@ -1,11 +1,17 @@
 // Signing in, on a server that asks who one is: instead of the notebook, or over the work that goes on.
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useEffect, useRef, useState } from "react";
 import { Button } from "./Button";
 import { usePerson } from "./person";
 
 export function SignIn({ onDone }: { onDone?: () => void }) {
   const { signIn } = usePerson();
   const [trouble, setTrouble] = useState<string | null>(null);
+  const form = useRef<HTMLFormElement>(null);
+  useEffect(() => {
+    // A panel that opens takes the focus first.
+    const frame = requestAnimationFrame(() => form.current?.querySelector("input")?.focus());
+    return () => cancelAnimationFrame(frame);
+  }, []);
   const submit = async (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const told = new FormData(event.currentTarget);
@@ -17,7 +23,12 @@ export function SignIn({ onDone }: { onDone?: () => void }) {
     }
   };
   return (
-    <form aria-label="Sign in" onSubmit={(event) => void submit(event)} className="grid gap-3.5">
+    <form
+      ref={form}
+      aria-label="Sign in"
+      onSubmit={(event) => void submit(event)}
+      className="grid gap-3.5"
+    >
       {trouble && (
         <p role="alert" className="rounded-md bg-fault-wash px-3 py-2 text-sm text-fault">
           {trouble}
@@ -48,7 +59,7 @@ function Typed({ label, ...rest }: { label: string } & React.ComponentProps<"inp
 /** What a stranger sees of the whole product. */
 export function Door() {
   return (
-    <main className="mx-auto mt-[16vh] max-w-80 px-4">
+    <main className="mx-auto mt-[16vh] max-w-[23.5rem] px-4">
       <h1 className="font-serif text-4xl font-medium tracking-tight">Lucid Bench</h1>
       <p className="mt-1 mb-6 text-soft">
         Circuits <span className="voice-hand font-serif">by hand</span>,{" "}
