@@ -14,7 +14,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.hands import figure, open_exercise, part, saved, set_value, sheet
+from tests.browser.hands import figure, message, open_exercise, part, saved, set_value, sheet
 from tests.serving import HOME, Client, Server, serving
 
 BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
@@ -38,6 +38,14 @@ def test_a_page_that_has_slept_says_so_and_goes_on_by_itself(
     expect(behind).to_have_count(0)
     expect(out).not_to_have_text(before or "")
     saved(notebook)
+
+
+def test_what_is_pressed_while_nobody_answers_is_said(notebook: Page, server: Server) -> None:
+    server.stop()
+    notebook.get_by_role("link", name="Level bridge").hover()
+    notebook.get_by_role("button", name="Delete Level bridge").click()
+    expect(message(notebook, "The server does not answer.")).to_be_visible()
+    expect(notebook.get_by_role("link", name="Level bridge")).to_be_visible()
 
 
 def test_a_worker_that_is_killed_is_hardly_noticed(page: Page, tmp_path: Path) -> None:

@@ -4,9 +4,11 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
 import "./index.css";
+import { tellFailures } from "./ui/failures";
 import { applyTheme } from "./ui/theme";
 
 applyTheme();
+tellFailures();
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } },
 });

@@ -6,9 +6,12 @@ from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
+from ninja.throttling import AnonRateThrottle
 from pydantic import Field
 
 from lucidbench.server.problems import Problem, Refusal
+
+TRIES = "60/m"  # from one address: a class may share it, one who guesses passwords gets nowhere
 
 router = Router(tags=["accounts"])
 
@@ -31,7 +34,7 @@ def me(request: HttpRequest) -> Person:
     return Person(needed=settings.SHARED, name=request.user.get_username() if is_known else None)
 
 
-@router.post("/sign-in", response={200: Person, 403: Problem})
+@router.post("/sign-in", response={200: Person, 403: Problem}, throttle=[AnonRateThrottle(TRIES)])
 def sign_in(request: HttpRequest, who: SignIn) -> Person:
     person = authenticate(request, username=who.name, password=who.password)
     if person is None:

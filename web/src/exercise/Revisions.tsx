@@ -10,7 +10,7 @@ const clock = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle:
 export function Revisions({ open, onClose }: { open: boolean; onClose(): void }) {
   const id = useExercise((state) => state.id);
   const current = useExercise((state) => state.revision);
-  const { data } = useQuery({
+  const { data, error } = useQuery({
     queryKey: ["revisions", id, current],
     queryFn: () =>
       ask<Revision[]>(
@@ -33,6 +33,7 @@ export function Revisions({ open, onClose }: { open: boolean; onClose(): void })
       <p className="mb-2 text-sm text-soft">
         Going back to one is an edit like any other and can be undone.
       </p>
+      {error && <p className="mb-2 text-sm text-fault">{error.message}</p>}
       <ol className="space-y-0.5">
         {data?.map((revision) => (
           <li key={revision.number}>

@@ -18,7 +18,7 @@ export function NewExercise({ onOpened }: { onOpened(id: number): void }) {
     staleTime: Number.POSITIVE_INFINITY,
   });
   const begin = async (document?: Exercise) => {
-    const body = document ? { document: { ...document, number: "", bench: [] } } : {};
+    const body = document ? { document: { ...document, number: "", measurements: [] } } : {};
     const opened = await ask<Opened>(api.POST("/api/exercises", { body }));
     onOpened(opened.id);
   };

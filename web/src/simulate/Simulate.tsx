@@ -34,11 +34,12 @@ import { type Takeable, take } from "./taking";
 export function Simulate() {
   const runs = useExercise((state) => state.document.runs);
   const [chosen, setChosen] = useState<string | null>(null);
-  const { data: analyses } = useQuery({
+  const { data: analyses, error } = useQuery({
     queryKey: ["analyses"],
     queryFn: () => ask<Analysis[]>(api.GET("/api/analyses")),
     staleTime: Number.POSITIVE_INFINITY,
   });
+  if (error) return <p className="p-6 text-fault">{error.message}</p>;
   if (!analyses) return null;
   const run = runs.find((candidate) => candidate.id === chosen) ?? runs[0];
   const analysis = analyses.find((candidate) => candidate.key === run?.analysis);

@@ -30,7 +30,7 @@ export function PlaceBox() {
   const open = typed !== null;
   // Keys pressed while the answer to the last one is awaited are meant for what will be placed.
   const waiting = useRef<string[] | null>(null);
-  const { data, isPlaceholderData } = useQuery({
+  const { data, isPlaceholderData, error } = useQuery({
     queryKey: ["interpret", typed],
     queryFn: () => ask<Interpretation>(api.POST("/api/interpret", { body: { text: typed ?? "" } })),
     enabled: Boolean(typed?.trim()),
@@ -48,7 +48,7 @@ export function PlaceBox() {
   if (!open) return null;
   const understood = typed.trim() ? data : undefined;
   const placements = [...blocksCalled(typed, catalogue), ...(understood?.placements ?? [])];
-  const problem = placements.length ? null : understood?.problem;
+  const problem = placements.length ? null : (error?.message ?? understood?.problem);
   const choice = Math.min(at, Math.max(placements.length - 1, 0));
 
   const close = () => {
@@ -114,10 +114,10 @@ export function PlaceBox() {
         }}
         className="figure block w-full rounded-t-xl bg-transparent px-4 py-2.5 text-lg placeholder:text-base placeholder:text-soft focus:outline-none"
       />
-      {understood && problem && (
+      {problem && (typed.trim() || error) && (
         <div role="alert" className="border-t border-hairline px-4 py-2.5 text-sm text-fault">
           {problem}
-          {understood.corrections.map((correction) => (
+          {understood?.corrections.map((correction) => (
             <Pill
               key={correction.text}
               className="mt-2 block"

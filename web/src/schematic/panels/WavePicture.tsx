@@ -9,12 +9,13 @@ const HEIGHT = 64;
 
 export function WavePicture({ part }: { part: Part }) {
   const parameters = useExercise((state) => state.document.parameters);
-  const { data } = useQuery({
+  const { data, error } = useQuery({
     queryKey: ["waveform", part.kind, part.form, part.values, parameters],
     queryFn: () => ask<WavePreview>(api.POST("/api/waveform", { body: { part, parameters } })),
     placeholderData: (before) => before,
     staleTime: 60_000,
   });
+  if (error) return <p className="mt-2 text-[13px] text-fault">{error.message}</p>;
   if (!data) return null;
   if (data.problem) return <p className="mt-2 text-[13px] text-fault">{data.problem}</p>;
   if (!data.values.length) return null;
