@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from threading import Thread
 from typing import cast
@@ -26,6 +27,9 @@ def _warm_up() -> None:
     """Load what the first look and the first run would wait for otherwise, a second or so."""
     warm()
     executor.prepare()
+    # What is loaded stays for good: looking through it for garbage would be most of an answer's time.
+    gc.collect()
+    gc.freeze()
 
 
 Thread(target=_warm_up, daemon=True, name="warming up").start()

@@ -7,6 +7,7 @@ import { Link, useLocation } from "wouter";
 import { api, ask } from "../api/client";
 import type { Card, Opened } from "../api/types";
 import { useOffered, withBlocks } from "../schematic/hand/catalogue";
+import type { Catalogue } from "../schematic/model/geometry";
 import { Miniature } from "../schematic/view/Miniature";
 import { IconButton } from "../ui/Button";
 import { say } from "../ui/Toasts";
@@ -25,6 +26,7 @@ interface Props extends Wanted {
 
 export function Cards({ page, find, order, total }: Props) {
   const list = useRef<HTMLUListElement>(null);
+  const catalogue = useOffered(); // asked for before there is a card that needs it
   const columns = useColumns(list);
   const rows = useVirtualizer({
     count: Math.ceil(total / columns),
@@ -62,7 +64,7 @@ export function Cards({ page, find, order, total }: Props) {
               .map((place) => {
                 const card = cardAt(place);
                 return card ? (
-                  <ExerciseCard key={card.id} card={card} order={order} />
+                  <ExerciseCard key={card.id} card={card} order={order} catalogue={catalogue} />
                 ) : (
                   <li
                     key={`place ${place}`}
@@ -92,8 +94,13 @@ function useColumns(list: React.RefObject<HTMLElement | null>): number {
 const dayOf = (moment: string) =>
   new Date(moment).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
 
-function ExerciseCard({ card, order }: { card: Card; order: Order }) {
-  const catalogue = useOffered();
+interface CardProps {
+  card: Card;
+  order: Order;
+  catalogue: Catalogue;
+}
+
+function ExerciseCard({ card, order, catalogue }: CardProps) {
   const queries = useQueryClient();
   const [, go] = useLocation();
   const path = { identity: card.id };

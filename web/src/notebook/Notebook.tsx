@@ -99,7 +99,7 @@ export function Notebook() {
           </p>
         )}
         {page && <Cards page={page} find={find} order={order} total={total ?? 0} />}
-        <Deleted />
+        {total !== undefined && <Deleted />}
       </div>
     </div>
   );
