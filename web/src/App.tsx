@@ -2,6 +2,7 @@ import { lazy, Suspense, useEffect } from "react";
 import { Route, Switch, useLocation } from "wouter";
 import { useDroppedFiles } from "./exercise/importing";
 import { Notebook } from "./notebook/Notebook";
+import { Button } from "./ui/Button";
 import { usePerson } from "./ui/person";
 import { Door } from "./ui/SignIn";
 import { Toasts } from "./ui/Toasts";
@@ -10,13 +11,28 @@ const SOON = 500; // ms until what the next press will need is fetched
 
 // The notebook is there before what an exercise needs has come.
 const exercisePage = () => import("./exercise/ExercisePage");
-const ExercisePage = lazy(() => exercisePage().then((page) => ({ default: page.ExercisePage })));
+const ExercisePage = lazy(() =>
+  exercisePage().then(
+    (page) => ({ default: page.ExercisePage }),
+    () => ({ default: NotLoaded }),
+  ),
+);
+
+function NotLoaded() {
+  return (
+    <main className="flex h-full flex-col items-center justify-center gap-3 text-center">
+      <h1 className="font-serif text-2xl">This page did not load</h1>
+      <p className="text-soft">The server does not answer.</p>
+      <Button onClick={() => window.location.reload()}>Try again</Button>
+    </main>
+  );
+}
 
 export function App() {
   const [, go] = useLocation();
   const { isStranger } = usePerson();
   useEffect(() => {
-    const timer = setTimeout(() => void exercisePage(), SOON);
+    const timer = setTimeout(() => exercisePage().catch(() => undefined), SOON);
     return () => clearTimeout(timer);
   }, []);
   useDroppedFiles((id) => go(`/exercises/${id}`));
