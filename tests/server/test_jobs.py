@@ -5,8 +5,11 @@ from __future__ import annotations
 import asyncio
 import json
 import time
+from collections.abc import Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from threading import Event, Timer
+from typing import Any, TypeVar
 
 import pytest
 
@@ -20,12 +23,19 @@ from lucidbench.server.jobs.work import FileTask, RunTask, Task, result_of
 from tests.server.hanging import Dies, Hangs, Sleeps, TakesMemory
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
+Outcome = TypeVar("Outcome")
 AT_ONCE = 2.0  # s, on a busy machine; what is cancelled would go on for an age
 
 
 def carry_out(process: JobProcess, task: object, seconds: float = 60.0) -> bytes:
     outcome = process.carry_out(task, seconds, lambda share: None, Event())  # type: ignore[arg-type]
     return outcome.answer
+
+
+def looped(work: Coroutine[Any, Any, Outcome]) -> Outcome:
+    """What it comes to, in a thread of its own: this one may have an event loop of the browser tests."""
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(asyncio.run, work).result()
 
 
 @pytest.mark.parametrize("analysis", sorted(ANALYSES))
@@ -85,7 +95,7 @@ def test_jobs_wait_their_turn_and_the_next_goes_on_after_a_broken_one() -> None:
     async def all_of_them() -> list[bytes | str]:
         return await asyncio.gather(*map(outcome, [Dies(), *[Sleeps(0.1)] * 5]))
 
-    first, *others = asyncio.run(all_of_them())
+    first, *others = looped(all_of_them())
     assert "broke off" in str(first)
     assert others == [b"slept"] * 5
 
@@ -104,6 +114,6 @@ def test_a_job_is_cancelled_at_once_also_before_it_has_begun() -> None:
     async def both() -> list[float]:
         return await asyncio.gather(cancelled(Hangs(), 1.0), cancelled(Sleeps(30), 0.2))  # type: ignore[arg-type]
 
-    working, waiting = asyncio.run(both())
+    working, waiting = looped(both())
     assert working < 1 + AT_ONCE
     assert waiting < working
