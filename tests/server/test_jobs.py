@@ -17,7 +17,7 @@ from lucidbench.core.document.exercise import Run, read_exercise
 from lucidbench.core.errors import LucidError
 from lucidbench.core.runs import present, solve
 from lucidbench.core.runs.kinds import ANALYSES
-from lucidbench.server.jobs.executor import Executor, Job
+from lucidbench.server.jobs.executor import Executor
 from lucidbench.server.jobs.process import JobCancelled, JobEnded, JobProcess
 from lucidbench.server.jobs.work import FileTask, RunTask, Task, result_of
 from tests.server.hanging import Dies, Hangs, Sleeps, TakesMemory
@@ -87,8 +87,8 @@ def test_jobs_wait_their_turn_and_the_next_goes_on_after_a_broken_one() -> None:
 
     async def outcome(task: object) -> bytes | str:
         try:
-            job = Job(task, lambda share: None, seconds=60)  # type: ignore[arg-type]
-            return (await executor.carry_out(job)).answer
+            outcome = await executor.carry_out(task, lambda share: None, 60)  # type: ignore[arg-type]
+            return outcome.answer
         except JobEnded as ended:
             return str(ended)
 
@@ -104,11 +104,11 @@ def test_a_job_is_cancelled_at_once_also_before_it_has_begun() -> None:
     executor = Executor(most=1)
 
     async def cancelled(task: Task, before: float) -> float:
-        job = Job(task, lambda share: None)
+        job = asyncio.create_task(executor.carry_out(task, lambda share: None))
         began = time.monotonic()
         asyncio.get_running_loop().call_later(before, job.cancel)
-        with pytest.raises(JobCancelled):
-            await executor.carry_out(job)
+        with pytest.raises(asyncio.CancelledError):
+            await job
         return time.monotonic() - began
 
     async def both() -> list[float]:

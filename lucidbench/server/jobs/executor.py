@@ -3,63 +3,45 @@
 from __future__ import annotations
 
 import asyncio
-from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, field
+from concurrent.futures import ThreadPoolExecutor
 from threading import Event, Lock
 
 from lucidbench.core.runs import SECONDS
-from lucidbench.server.jobs.process import GRACE, JobCancelled, JobProcess
+from lucidbench.server.jobs.process import GRACE, JobProcess
 from lucidbench.server.jobs.work import Outcome, Task, Tell
 
-MOST_AT_ONCE = 8  # jobs; what is asked beyond waits its turn
-KEPT_AT_REST = 2  # processes, so that the next job begins at once
-
-
-@dataclass
-class Job:
-    """One task under way. `cancel` ends it wherever it is: waiting, working, or hanging in a library."""
-
-    task: Task
-    tell: Tell
-    seconds: float = SECONDS + GRACE
-    cancelled: Event = field(default_factory=Event)
-    waiting: Future[Outcome] | None = None
-
-    def cancel(self) -> None:
-        self.cancelled.set()
-        if self.waiting:
-            self.waiting.cancel()  # where it has not begun
+MOST_AT_ONCE = 8  # tasks; what is asked beyond waits its turn
+KEPT_AT_REST = 2  # processes, so that the next task begins at once
 
 
 class Executor:
-    """Carries out jobs in processes. A job is waited for in a thread, which does nothing else."""
+    """Carries out tasks in processes. Each is waited for in a thread, which does nothing else."""
 
     def __init__(self, most: int = MOST_AT_ONCE) -> None:
         self._threads = ThreadPoolExecutor(most, thread_name_prefix="job")
         self._at_rest: list[JobProcess] = []
         self._lock = Lock()
 
-    async def carry_out(self, job: Job) -> Outcome:
-        """What the job comes to. Raises what its task raises, or JobEnded."""
-        if job.cancelled.is_set():
-            raise JobCancelled("The run was cancelled before it began.")
-        job.waiting = self._threads.submit(self._wait_for, job)
+    async def carry_out(self, task: Task, tell: Tell, seconds: float = SECONDS + GRACE) -> Outcome:
+        """What the task comes to. Raises what the task raises, or JobEnded.
+
+        Cancelling this ends the task wherever it is: waiting, working, or hanging in a library.
+        """
+        cancelled = Event()
+        waiting = self._threads.submit(self._wait_for, task, seconds, tell, cancelled)
         try:
-            return await asyncio.wrap_future(job.waiting)
-        except asyncio.CancelledError:
-            if job.cancelled.is_set():
-                raise JobCancelled("The run was cancelled before it began.") from None
-            job.cancel()  # whoever asked is gone
-            raise
+            return await asyncio.wrap_future(waiting)  # which takes it back where it has not begun
+        finally:
+            cancelled.set()
 
     def prepare(self) -> None:
         """Have a process at rest, with the engine loaded."""
         self._put_back(JobProcess())
 
-    def _wait_for(self, job: Job) -> Outcome:
+    def _wait_for(self, task: Task, seconds: float, tell: Tell, cancelled: Event) -> Outcome:
         process = self._take()
         try:
-            return process.carry_out(job.task, job.seconds, job.tell, job.cancelled)
+            return process.carry_out(task, seconds, tell, cancelled)
         finally:
             self._put_back(process)
 

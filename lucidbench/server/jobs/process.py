@@ -15,6 +15,7 @@ from threading import Event
 
 from lucidbench.core.errors import LucidError
 from lucidbench.server.jobs.work import Outcome, Task, Tell
+from lucidbench.server.problems import Refusal
 
 MEMORY = 2 << 30  # bytes a task may take beyond what the process begins with
 GRACE = 15.0  # s beyond its time, after which a task is taken to hang and ended
@@ -26,12 +27,18 @@ _context = get_context("forkserver")
 _context.set_forkserver_preload(["lucidbench.server.jobs.loaded"])
 
 
-class JobEnded(Exception):
+class JobEnded(Refusal):
     """A task was ended before it was done; the words say why."""
+
+    def __init__(self, why: str) -> None:
+        super().__init__(422, "Ended", why)
 
 
 class JobCancelled(JobEnded):
     """The one who asked for it wants it no more."""
+
+    def __init__(self) -> None:
+        super().__init__("The run was cancelled.")
 
 
 class JobProcess:
@@ -63,7 +70,7 @@ class JobProcess:
                     else:
                         raise told
                 if cancelled.is_set():
-                    raise JobCancelled("The run was cancelled.")
+                    raise JobCancelled
                 if time.monotonic() > until:
                     raise JobEnded(
                         f"The run did not end within {seconds:.0f} s and was stopped; shorten it, or "

@@ -15,8 +15,8 @@ from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.document.rename import rename
 from lucidbench.core.evaluate import EvaluationDelta, delta, evaluation_of
 from lucidbench.core.runs import SETTING_READS, RunLook, present
-from lucidbench.server.jobs.executor import Job, executor
-from lucidbench.server.jobs.work import FileTask, Outcome, RunTask, Task, Tell, result_of
+from lucidbench.server.jobs.executor import executor
+from lucidbench.server.jobs.work import FileTask, RunTask, Tell, result_of
 from lucidbench.server.live.memory import Told, memory, new_mark
 from lucidbench.server.live.schemas import (
     FileAsked,
@@ -41,17 +41,15 @@ Body = TypeVar("Body", bound=BaseModel)
 
 
 class Asker(NamedTuple):
-    """Whose ask it is, and how it is followed. `job` is told what is begun, so that it can be ended."""
+    """Whose ask it is, and who is told how far it has come."""
 
     page: str
     tell: Tell
-    job: Callable[[Job], None]
 
 
 @dataclass(frozen=True)
 class Ask:
-    """`answer` is the model of what comes back, None where that is a file. A job is carried out in a
-    process of its own, and can be cancelled."""
+    """`answer` is the model of what comes back, None where that is a file. A job takes a process."""
 
     body: type[BaseModel]
     answer: Any
@@ -124,7 +122,7 @@ async def _run(asker: Asker, asked: RunAsked) -> bytes:
     mark it is given."""
     mark = new_mark()
     task = RunTask(_document(asker.page, asked), asked.run, mark)
-    outcome = await _in_process(asker, task)
+    outcome = await executor.carry_out(task, asker.tell)
     if outcome.result:
         memory.keep(asker.page, mark, outcome.result, len(outcome.result))
     return outcome.answer
@@ -132,13 +130,7 @@ async def _run(asker: Asker, asked: RunAsked) -> bytes:
 
 async def _file(asker: Asker, asked: FileAsked) -> bytes:
     task = FileTask(_result(asker.page, asked), asked.form)
-    return (await _in_process(asker, task)).answer
-
-
-async def _in_process(asker: Asker, task: Task) -> Outcome:
-    job = Job(task, asker.tell)
-    asker.job(job)
-    return await executor.carry_out(job)
+    return (await executor.carry_out(task, asker.tell)).answer
 
 
 async def _ping(asker: Asker, asked: Ping) -> bytes:
@@ -153,7 +145,3 @@ ASKS: dict[str, Ask] = {
     "closer": Ask(WindowAsked, RunLook, _quick(_closer)),
     "file": Ask(FileAsked, None, _file, is_job=True),
 }
-
-
-def is_job(name: str) -> bool:
-    return name in ASKS and ASKS[name].is_job

@@ -11,18 +11,16 @@ from __future__ import annotations
 import asyncio
 import json
 import time
-from dataclasses import dataclass
 from secrets import token_hex
-from typing import Any
+from typing import Any, NamedTuple
 
 from channels.generic.websocket import AsyncWebsocketConsumer
 from django.conf import settings
 from django.http.request import split_domain_port, validate_host
 
 from lucidbench.server.accounts.rights import refusal_on_line
-from lucidbench.server.jobs.executor import Job
-from lucidbench.server.jobs.process import JobEnded
-from lucidbench.server.live.asks import ASKS, Asker, is_job
+from lucidbench.server.jobs.process import JobCancelled
+from lucidbench.server.live.asks import ASKS, Asker
 from lucidbench.server.live.memory import memory
 from lucidbench.server.problems import Problem, Refusal, problem_of
 
@@ -33,26 +31,18 @@ PATIENCE = 20.0  # s that a page may take to read what it is sent
 NOT_UNDERSTOOD, NOT_ALLOWED, TOO_MANY = 1007, 4403, 1008
 
 
-@dataclass
-class Asked:
-    """An ask under way, and the job it has led to."""
+class UnderWay(NamedTuple):
+    """An ask that is being answered."""
 
-    name: str
-    job: Job | None = None
-    cancelled: bool = False
-
-    def cancel(self) -> None:
-        self.cancelled = True
-        if self.job:
-            self.job.cancel()
+    is_job: bool
+    answering: asyncio.Task[None]
 
 
 class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells no types
     async def connect(self) -> None:
         """Only for a page that came from here: others would borrow the reader's cookies."""
         self.page = token_hex(8)
-        self.under_way: dict[int, Asked] = {}
-        self.tasks: set[asyncio.Task[None]] = set()
+        self.under_way: dict[int, UnderWay] = {}
         self.credit, self.counted = float(2 * MOST_A_SECOND), time.monotonic()
         self.sending = asyncio.Lock()
         self.over = False
@@ -68,8 +58,8 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
 
     async def disconnect(self, code: int) -> None:
         self.over = True
-        for task in self.tasks:
-            task.cancel()
+        for asked in self.under_way.values():
+            asked.answering.cancel()
         memory.forget(self.page)
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
@@ -81,52 +71,46 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
         try:
             message = json.loads(text_data or "")
             key = int(message["id"])
-            ask = message.get("ask")
+            name = str(message.get("ask"))
         except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
             await self.end(NOT_UNDERSTOOD, "no such message")
             return
         if message.get("cancel"):
-            asked = self.under_way.get(key)
-            if asked:
-                asked.cancel()
+            if key in self.under_way:
+                self.under_way[key].answering.cancel()
             return
         if not await self.may_go_on():
             return
-        if not self._has_room(str(ask)):
+        is_job = name in ASKS and ASKS[name].is_job
+        if not self._has_room(is_job):
             too_many = "So much is asked already that this has to wait; it is asked again."
             await self.tell(key, Problem(title="Too much at once", status=429, detail=too_many))
             return
-        self.under_way[key] = Asked(str(ask))
-        task = asyncio.create_task(self.answer(key, str(ask), message.get("body")))
-        self.tasks.add(task)
-        task.add_done_callback(self.tasks.discard)
+        answering = asyncio.create_task(self.answer(key, name, message.get("body")))
+        self.under_way[key] = UnderWay(is_job, answering)
 
     async def answer(self, key: int, name: str, body: Any) -> None:
-        try:
-            ask = ASKS.get(name)
-            if ask is None:
-                raise Refusal(404, "Not there", f"There is nothing to ask called {name[:40]}.")
-            asked = ask.body.model_validate(body)
-            told = await ask.carry_out(self._asker(key), asked)
-        except Exception as error:  # whatever it is, the page is told
-            await self.tell(key, _problem_of(error))
-        else:
-            await self._send(key, {"status": 200}, told, is_file=ask.answer is None)
-        finally:
-            self.under_way.pop(key, None)
-
-    def _asker(self, key: int) -> Asker:
         loop = asyncio.get_running_loop()
 
         def tell(share: float) -> None:  # from another thread
             asyncio.run_coroutine_threadsafe(self._send(key, {"progress": share}), loop)
 
-        def job(begun: Job) -> None:
-            self.under_way[key].job = begun
-            if self.under_way[key].cancelled:
-                begun.cancel()
-
-        return Asker(self.page, tell, job)
+        problem, told = None, b""
+        try:
+            if name not in ASKS:
+                raise Refusal(404, "Not there", f"There is nothing to ask called {name[:40]}.")
+            asked = ASKS[name].body.model_validate(body)
+            told = await ASKS[name].carry_out(Asker(self.page, tell), asked)
+        except asyncio.CancelledError:
+            problem = JobCancelled().problem
+        except Exception as error:  # whatever it is, the page is told
+            problem = problem_of(error)
+        finally:
+            self.under_way.pop(key, None)  # what is done is told, whoever cancels it now
+        if problem:
+            await self.tell(key, problem)
+        else:
+            await self._send(key, {"status": 200}, told, is_file=ASKS[name].answer is None)
 
     async def may_go_on(self) -> bool:
         """Whether whoever opened the line still may use it; it ends where not."""
@@ -156,10 +140,10 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
         except OSError:
             pass  # the page is gone
 
-    def _has_room(self, name: str) -> bool:
+    def _has_room(self, for_job: bool) -> bool:
         """Whether one more may be under way. Who waits for runs is still told looks."""
-        jobs = sum(is_job(asked.name) for asked in self.under_way.values())
-        return len(self.under_way) < MOST_UNDER_WAY and not (is_job(name) and jobs >= MOST_JOBS)
+        jobs = sum(asked.is_job for asked in self.under_way.values())
+        return len(self.under_way) < MOST_UNDER_WAY and not (for_job and jobs >= MOST_JOBS)
 
     def _has_credit(self) -> bool:
         """Whether this message is within what a page sends; a pause makes up for a burst."""
@@ -167,12 +151,6 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
         earned = (now - self.counted) * MOST_A_SECOND
         self.credit, self.counted = min(2.0 * MOST_A_SECOND, self.credit + earned) - 1, now
         return self.credit >= 0
-
-
-def _problem_of(error: Exception) -> Problem:
-    if isinstance(error, JobEnded):
-        return Problem(title="Ended", status=422, detail=str(error))
-    return problem_of(error)
 
 
 def _is_from_here(headers: dict[bytes, bytes]) -> bool:
