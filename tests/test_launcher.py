@@ -13,7 +13,8 @@ from pathlib import Path
 
 import pytest
 
-HOME = Path(__file__).resolve().parents[1]
+from tests.serving import HOME, free_port
+
 SERVE = [sys.executable, "-m", "lucidbench.server.run"]
 
 
@@ -58,10 +59,7 @@ def test_a_port_that_is_taken_is_said_plainly(tmp_path: Path) -> None:
 
 def serve(tmp_path: Path, *words: str) -> str:
     """Serve until the address is printed, stop with Ctrl-C, and give what was printed."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = str(probe.getsockname()[1])
-    command = [*SERVE, "--port", port, "--data", str(tmp_path), *words]
+    command = [*SERVE, "--port", str(free_port()), "--data", str(tmp_path), *words]
     process = subprocess.Popen(
         command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, cwd=HOME
     )

@@ -18,32 +18,26 @@ def described() -> dict[str, Any]:
 
     from lucidbench.server.api import api
     from lucidbench.server.live.asks import ASKS
-    from lucidbench.server.live.schemas import Progress
-    from lucidbench.server.problems import Problem
 
     inputs: list[Any] = []
     for name, ask in ASKS.items():
         inputs.append(((name, "body"), "validation", TypeAdapter(ask.body).core_schema))
         if ask.answer is not None:
             inputs.append(((name, "answer"), "serialization", TypeAdapter(ask.answer).core_schema))
-    for model in (Problem, Progress):
-        inputs.append(((model.__name__, ""), "serialization", TypeAdapter(model).core_schema))
     writer = NinjaGenerateJsonSchema(ref_template="#/components/schemas/{model}")
     told, models = writer.generate_definitions(inputs)
     schema: dict[str, Any] = api.get_openapi_schema()
     schema["components"]["schemas"] |= models
-    properties: dict[str, Any] = {name: {} for name in ASKS}
+    line: dict[str, dict[str, Any]] = {name: {} for name in ASKS}
     for ((name, side), _), each in told.items():
-        if name in ASKS:
-            properties[name][side] = each
-    properties = {
-        name: {"type": "object", "required": list(sides), "properties": sides}
-        for name, sides in properties.items()
-    }
-    schema["components"]["schemas"]["Line"] = {
-        "type": "object", "required": list(ASKS), "properties": properties,
-    }  # fmt: skip
+        line[name][side] = each
+    asks = {name: _object(sides) for name, sides in line.items()}
+    schema["components"]["schemas"]["Line"] = _object(asks)
     return schema
+
+
+def _object(properties: dict[str, Any]) -> dict[str, Any]:
+    return {"type": "object", "required": list(properties), "properties": properties}
 
 
 def main() -> None:

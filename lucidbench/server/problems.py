@@ -6,7 +6,7 @@ import logging
 
 from django.core.exceptions import RequestDataTooBig
 from django.db import OperationalError
-from django.http import Http404
+from django.http import Http404, JsonResponse
 from ninja import Schema
 from ninja.errors import ValidationError as NotOfTheForm
 from pydantic import ValidationError
@@ -22,6 +22,11 @@ class Problem(Schema):
     status: int
     detail: str
     latest: int | None = None
+
+
+def response_of(problem: Problem) -> JsonResponse:
+    told = problem.model_dump(exclude_none=True)
+    return JsonResponse(told, status=problem.status, content_type="application/problem+json")
 
 
 class Refusal(Exception):

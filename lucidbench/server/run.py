@@ -142,25 +142,24 @@ def _forget(data: Path) -> None:
 
 
 def _prepare_data(options: argparse.Namespace) -> None:
-    try:
-        import django
+    import django
+    from django.db import DatabaseError
 
+    try:
         django.setup()
         from django.core.management import call_command
-        from django.db import DatabaseError
 
-        try:
-            call_command("migrate", verbosity=0)
-            if options.demo:
-                from lucidbench.server.exercises.demo import load_examples
+        call_command("migrate", verbosity=0)
+        if options.demo:
+            from lucidbench.server.exercises.demo import load_examples
 
-                loaded = load_examples()
-                if loaded:
-                    print(f"Loaded {loaded} demo exercises into {options.data}.")
-        except (DatabaseError, sqlite3.Error) as error:
-            raise CannotServe(
-                f"the database in {options.data} cannot be used: {error}. Nothing in it was changed."
-            ) from error
+            loaded = load_examples()
+            if loaded:
+                print(f"Loaded {loaded} demo exercises into {options.data}.")
+    except (DatabaseError, sqlite3.Error) as error:
+        raise CannotServe(
+            f"the database in {options.data} cannot be used: {error}. Nothing in it was changed."
+        ) from error
     except OSError as error:
         raise CannotServe(
             f"the data folder {options.data} cannot be used ({error.strerror}). Make room there, or let "

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, HttpResponseForbidden, JsonResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseForbidden
 from django.middleware.csrf import CsrfViewMiddleware
+
+from lucidbench.server.problems import Problem, response_of
 
 _POLICY = "; ".join(
     (
@@ -49,10 +51,5 @@ def _not_exempt() -> HttpResponse:
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
-    body = {
-        "type": "about:blank",
-        "title": "Not from this page",
-        "status": 403,
-        "detail": "The request did not come from an open Lucid Bench page; reload the page.",
-    }
-    return JsonResponse(body, status=403, content_type="application/problem+json")
+    detail = "The request did not come from an open Lucid Bench page; reload the page."
+    return response_of(Problem(title="Not from this page", status=403, detail=detail))

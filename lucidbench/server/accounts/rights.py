@@ -10,15 +10,12 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.contrib.auth import get_user
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse
 
-from lucidbench.server.problems import Problem
+from lucidbench.server.problems import Problem, response_of
 
-_OPEN_TO_ALL = (
-    "/api/me",
-    "/api/sign-in",
-    "/api/sign-out",
-)  # and the page, which is the same for all
+# And the page, which is the same for all.
+_OPEN_TO_ALL = ("/api/me", "/api/sign-in", "/api/sign-out")
 SIGN_IN = Problem(title="Not signed in", status=401, detail="You are not signed in.")
 
 
@@ -41,10 +38,7 @@ class MayUse:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         asks_nobody = not request.path.startswith("/api/") or request.path in _OPEN_TO_ALL
         problem = None if asks_nobody else refusal(request.user)
-        if problem is None:
-            return self.get_response(request)
-        told = problem.model_dump(exclude_none=True)
-        return JsonResponse(told, status=401, content_type="application/problem+json")
+        return response_of(problem) if problem else self.get_response(request)
 
 
 async def refusal_on_line(headers: list[tuple[bytes, bytes]]) -> Problem | None:

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.core.document.exercise import checked
+from lucidbench.server.accounts.models import User
 from lucidbench.server.exercises.storing import (
     packed,
     put_together,
@@ -56,7 +57,7 @@ class Exercise(models.Model):
         indexes = (models.Index(fields=("deleted", "-saved")),)
 
     @classmethod
-    def begin(cls, document: Document, owner: Any = None) -> Exercise:
+    def begin(cls, document: Document, owner: User | None = None) -> Exercise:
         with transaction.atomic():
             exercise = cls.objects.create(owner=owner)
             exercise.append(document.model_dump(mode="json"), None)

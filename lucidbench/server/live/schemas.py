@@ -58,9 +58,3 @@ class RenameAsked(Sent):
 
 class Ping(BaseModel):
     """Whether the line still is one; there and back."""
-
-
-class Progress(BaseModel):
-    """The share of a run that is done, 0 to 1."""
-
-    share: float

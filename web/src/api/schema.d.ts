@@ -2151,14 +2151,6 @@ export interface components {
             ][];
         };
         /**
-         * Progress
-         * @description The share of a run that is done, 0 to 1.
-         */
-        Progress: {
-            /** Share */
-            share: number;
-        };
-        /**
          * QuantityLook
          * @description A simulated figure. `flow` is the sign of `value`: its direction from the first pin; `exact` has
          *     all the digits that mean anything, `magnitude` no sign, for where an arrow or a word tells it.
