@@ -31,8 +31,8 @@ def test_a_page_that_has_slept_says_so_and_goes_on_by_itself(
     assert server.process
     os.kill(server.process.pid, signal.SIGSTOP)
     set_value(notebook, "R2", "Resistance", "330k")
-    behind = notebook.get_by_role("alert").filter(has_text="not of the drawing as it is now")
-    expect(behind).to_contain_text("asked again by itself")
+    behind = notebook.get_by_role("alert").filter(has_text="from before your last edit")
+    expect(behind).to_contain_text("Trying again")
     assert out.text_content() == before
     os.kill(server.process.pid, signal.SIGCONT)
     expect(behind).to_have_count(0)
@@ -84,7 +84,7 @@ def test_who_is_signed_out_elsewhere_is_told_at_the_drawing(
     page.keyboard.press("Tab")
     page.keyboard.type("guess")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("do not belong together")
+    expect(page.get_by_role("alert")).to_contain_text("name or the password is wrong")
     page.get_by_label("Password").fill("let me in")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="New exercise").click()
@@ -95,10 +95,10 @@ def test_who_is_signed_out_elsewhere_is_told_at_the_drawing(
     expect(other.get_by_role("form", name="Sign in")).to_be_visible()
     set_value(page, "R2", "Resistance", "330k")
     page.keyboard.press("Escape")
-    behind = page.get_by_role("alert").filter(has_text="not of the drawing as it is now")
+    behind = page.get_by_role("alert").filter(has_text="from before your last edit")
     expect(behind).to_contain_text("You are not signed in")
     expect(page.get_by_role("status", name="Saving")).to_contain_text("not signed in")
-    expect(page.get_by_role("region", name="Findings")).to_contain_text("Not looked at since")
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("Not checked since")
     # Signed in again, the page goes on where it was.
     behind.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("textbox", name="Name")).to_be_focused()

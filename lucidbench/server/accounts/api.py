@@ -38,7 +38,7 @@ def me(request: HttpRequest) -> Person:
 def sign_in(request: HttpRequest, who: SignIn) -> Person:
     person = authenticate(request, username=who.name, password=who.password)
     if person is None:
-        raise Refusal(403, "Not known", "This name and this password do not belong together.")
+        raise Refusal(403, "Not known", "The name or the password is wrong.")
     login(request, person)
     return Person(needed=settings.SHARED, name=person.get_username())
 

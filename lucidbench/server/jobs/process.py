@@ -82,7 +82,7 @@ class JobProcess:
         except (EOFError, OSError) as error:
             self.end()
             raise JobEnded(
-                "The run broke off: the machine ended its process, most likely for want of memory. "
+                "The run broke off: the machine ended its process, most likely as memory ran out. "
                 "Shorten it, or let it take longer steps."
             ) from error
 

@@ -83,7 +83,7 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
             return
         is_job = name in ASKS and ASKS[name].is_job
         if not self._has_room(is_job):
-            too_many = "So much is asked already that this has to wait; it is asked again."
+            too_many = "Too much is under way on this page already."
             await self.tell(key, Problem(title="Too much at once", status=429, detail=too_many))
             return
         answering = asyncio.create_task(self.answer(key, name, message.get("body")))

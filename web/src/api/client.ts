@@ -27,9 +27,15 @@ export class Unreachable extends Error {
 }
 
 const NOT_SIGNED_IN = 401;
+const FORGOTTEN = 410;
 
-export const isNotSignedIn = (error: Error) =>
-  error instanceof Refused && error.problem.status === NOT_SIGNED_IN;
+const hasStatus = (error: unknown, status: number) =>
+  error instanceof Refused && error.problem.status === status;
+
+export const isNotSignedIn = (error: unknown) => hasStatus(error, NOT_SIGNED_IN);
+
+/** Whether the server remembers no more what was meant. */
+export const isForgotten = (error: unknown) => hasStatus(error, FORGOTTEN);
 
 /** Whether the same may well be taken a little later: who asks has to sign in, the server is overrun, or
  * its disk is in trouble. */

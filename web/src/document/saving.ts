@@ -35,7 +35,7 @@ export function keepSaving(): () => void {
     if (!id || document === saved || underWay || saving.state === "clash") return;
     underWay = true;
     useExercise.getState().setSaving({ state: "saving" });
-    let next = PAUSE; // edits made meanwhile are saved when they pause
+    let next: number | null = PAUSE; // edits made meanwhile are saved when they pause
     try {
       const body = { based_on: revision, restores, document };
       const path = { identity: id };
@@ -60,14 +60,13 @@ export function keepSaving(): () => void {
         useExercise.getState().setSaving({ state: "clash", sentence, latest: latest ?? 0 });
       } else {
         useExercise.getState().setSaving({ state: "refused", sentence: error.message });
-        if (isPassing(error)) next = RETRY;
+        next = isPassing(error) ? RETRY : null;
       }
     } finally {
       underWay = false;
     }
     const now = useExercise.getState();
-    if (now.document !== now.saved && (now.saving.state !== "refused" || next === RETRY))
-      timer = setTimeout(() => void save(), next);
+    if (now.document !== now.saved && next !== null) timer = setTimeout(() => void save(), next);
   };
 
   const leave = useExercise.subscribe((now, before) => {

@@ -1,6 +1,6 @@
 // The document as it is sent to be looked at or run: by what is changed since the server last saw it.
 import { changesBetween } from "../api/changes";
-import { Refused } from "../api/client";
+import { isForgotten } from "../api/client";
 import type { Evaluation, Exercise, Sent } from "../api/types";
 
 const MOST_CHANGES = 200; // beyond which the document is sent whole
@@ -31,7 +31,7 @@ export async function asking<T>(
   try {
     return await ask({ document: null, since: since.mark, changes }, since);
   } catch (error) {
-    if (!(error instanceof Refused) || error.problem.status !== 410) throw error;
+    if (!isForgotten(error)) throw error;
     if (known === since) known = null;
     return ask(whole, null);
   }

@@ -8,6 +8,7 @@ import type { Listed } from "../api/types";
 import { Button, IconButton } from "../ui/Button";
 import { usePerson } from "../ui/person";
 import { type Order, usePreferences } from "../ui/theme";
+import { Voices } from "../ui/Voices";
 import { Cards } from "./Cards";
 import { LISTED, useTotal } from "./listed";
 import { NewExercise } from "./NewExercise";
@@ -38,9 +39,7 @@ export function Notebook() {
           <div className="grow">
             <h1 className="font-serif text-4xl font-medium tracking-tight">Notebook</h1>
             <p className="mt-1 text-soft">
-              Circuits <span className="voice-hand font-serif">by hand</span>,{" "}
-              <span className="voice-simulated font-serif">simulated</span> and{" "}
-              <span className="voice-bench font-serif">on the bench</span>, side by side.
+              <Voices />, side by side.
             </p>
           </div>
           <label className="relative">

@@ -60,8 +60,8 @@ function Behind() {
   return (
     <div role="alert" className="flex items-center gap-2 bg-doubt-wash px-4 py-2 text-sm">
       <p className="grow">
-        The figures are not of the drawing as it is now. {behind.message}
-        {!behind.again && " It is asked again by itself."}
+        These figures are from before your last edit. {behind.message}
+        {!behind.again && " Trying again …"}
       </p>
       {behind.again && <Button onClick={behind.again}>Try again</Button>}
       {behind.isNotSignedIn && <Button onClick={() => setSigningIn(true)}>Sign in</Button>}

@@ -10,7 +10,7 @@ import {
   useRef,
   useState,
 } from "react";
-import { Refused } from "../api/client";
+import { isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useHand } from "../schematic/hand/tools";
@@ -366,9 +366,8 @@ function useCloser(whole: RunLook) {
       const look = await askOnLine("closer", { result: whole.result, window });
       if (look.curves.length && asked === turns.current) setCloser({ of: whole, look });
     } catch (error) {
-      const forgotten = error instanceof Refused && error.problem.status === 410;
-      const { message } = error as Error;
-      say(forgotten ? "For more points here, let the run be carried out again." : message);
+      const forgotten = "For more points here, let the run be carried out again.";
+      say(isForgotten(error) ? forgotten : (error as Error).message);
     }
   };
   return { look: closer?.of === whole ? closer.look : whole, zoom, turned };

@@ -12,7 +12,7 @@ import {
   Trash2,
 } from "lucide-react";
 import { useCallback, useRef, useState } from "react";
-import { api, ask, Refused } from "../api/client";
+import { api, ask, isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useExercise } from "../document/store";
@@ -180,8 +180,8 @@ async function download(run: Run, { result }: RunLook, form: "csv" | "xlsx"): Pr
     const content = await askOnLine("file", { result, form });
     save(content, `${run.name || "run"}.${form}`, "application/octet-stream");
   } catch (error) {
-    const forgotten = error instanceof Refused && error.problem.status === 410;
-    say(forgotten ? "Let the run be carried out again first." : (error as Error).message);
+    const forgotten = "Let the run be carried out again first.";
+    say(isForgotten(error) ? forgotten : (error as Error).message);
   }
 }
 

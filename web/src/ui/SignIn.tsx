@@ -2,6 +2,7 @@
 import { type FormEvent, useEffect, useRef, useState } from "react";
 import { Button } from "./Button";
 import { usePerson } from "./person";
+import { Voices } from "./Voices";
 
 export function SignIn({ onDone }: { onDone?: () => void }) {
   const { signIn } = usePerson();
@@ -62,9 +63,7 @@ export function Door() {
     <main className="mx-auto mt-[16vh] max-w-[23.5rem] px-4">
       <h1 className="font-serif text-4xl font-medium tracking-tight">Lucid Bench</h1>
       <p className="mt-1 mb-6 text-soft">
-        Circuits <span className="voice-hand font-serif">by hand</span>,{" "}
-        <span className="voice-simulated font-serif">simulated</span> and{" "}
-        <span className="voice-bench font-serif">on the bench</span>.
+        <Voices />.
       </p>
       <SignIn />
     </main>

@@ -46,7 +46,7 @@ export function Findings() {
             : !told
               ? "Looking …"
               : isBehind
-                ? "Not looked at since the last edit."
+                ? "Not checked since your last edit."
                 : empty
                   ? unsolved
                   : (unsolved ?? "The circuit is complete and has been solved.")}

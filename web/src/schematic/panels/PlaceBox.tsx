@@ -48,7 +48,8 @@ export function PlaceBox() {
   if (!open) return null;
   const understood = typed.trim() ? data : undefined;
   const placements = [...blocksCalled(typed, catalogue), ...(understood?.placements ?? [])];
-  const problem = placements.length ? null : (error?.message ?? understood?.problem);
+  const problem =
+    placements.length || !typed.trim() ? null : (error?.message ?? understood?.problem);
   const choice = Math.min(at, Math.max(placements.length - 1, 0));
 
   const close = () => {
@@ -114,7 +115,7 @@ export function PlaceBox() {
         }}
         className="figure block w-full rounded-t-xl bg-transparent px-4 py-2.5 text-lg placeholder:text-base placeholder:text-soft focus:outline-none"
       />
-      {problem && (typed.trim() || error) && (
+      {problem && (
         <div role="alert" className="border-t border-hairline px-4 py-2.5 text-sm text-fault">
           {problem}
           {understood?.corrections.map((correction) => (
