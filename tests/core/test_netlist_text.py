@@ -328,7 +328,10 @@ def test_solve_of_a_drawing_is_solve_of_its_text(capsys: pytest.CaptureFixture[s
         (b"t\nV1 a 0 1\nR1 a 0 1\n.ac lin 1e12 1 2\n", "line 4: The sweep would have 1e+12 points"),
         (b"t\nV1 a 0 SIN(0 1 1e12)\nR1 a 0 1\n.tran 1 10\n", "would repeat 1e+13 times"),
         (b"t\nV1 a 0 1\nL1 a 0 1\n", "line 3: V1 and L1 form a loop: at DC L1 is a plain wire"),
-        (b"t\nV1 a 0 1\nC1 a b 1\nC2 b 0 1\n", "line 4: Node b has no path to ground for direct"),
+        (
+            b"t\nV1 a 0 1\nC1 a b 1\nE1 c 0 b 0 2\nR1 c 0 1\n",
+            "line 3: Node b has no path to ground for direct",
+        ),
         (b"t\nI1 0 a 1\nI2 a 0 2\n", "joins node a to the rest"),
         (b"t\nV1 a 0 1\nF1 0 b R1 2\nR1 a 0 1\nR2 b 0 1\n", "put an ammeter, or a source of 0 V"),
         (b"t\nV1 a 0 1\nK1 L1 L2 0.5\nR1 a 0 1\n", "K1 refers to L1, and there is no such element"),

@@ -11,7 +11,14 @@ import pytest
 import sympy
 from hypothesis import given, settings
 
-from lucidbench.core.analyses import operating_point, operating_point_uncertainty
+from lucidbench.core.analyses import (
+    TransientSettings,
+    dc_sweep,
+    operating_point,
+    operating_point_uncertainty,
+    phasors,
+    transient,
+)
 from lucidbench.core.analyses.balance import resting_points
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import (
@@ -176,14 +183,52 @@ def test_wiring_is_judged_alike_in_one_pass_and_in_full() -> None:
     for more in (
         ("V2 b a 1", "V3 b 0 2"),
         ("R3 x y 1",),
-        ("C1 c d 1u", "R3 d e 1k"),
+        ("C1 c d 1u", "R3 d e 1k", "E1 f 0 e 0 2", "R4 f 0 1"),
         ("V2 a a 1",),
     ):
         assert topology_faults(circuit(*sound, *more)), more
     assert topology_faults(circuit("V1 a b 1", "R1 a b 1"))[0].kind is FaultKind.NO_GROUND
-    blocked = circuit("V1 a 0 1", "C1 a b 1u", "R1 b c 1k")
-    assert topology_faults(blocked)
+    blocked = circuit("V1 a 0 1", "C1 a b 1u", "R1 b c 1k", "E1 d 0 c 0 2", "R2 d 0 1")
+    assert topology_faults(blocked)[0].kind is FaultKind.UNHELD
     assert not topology_faults(blocked, moving=True)  # a capacitor carries current then
+
+
+def test_a_node_behind_a_capacitor_is_solved_but_for_its_own_voltage() -> None:
+    """No direct current flows through a capacitor: the rest is as it is without what hangs behind it, and
+    a signal passes whole (any circuits textbook: with no load there is no drop across the coupling)."""
+    stage = ("VCC p 0 12", "R1 p b 56k", "R2 b 0 12k", "RC p c 2.2k", "RE e 0 560", "Q1 c b e q",
+             ".model q NPN(BF=180 IS=1e-14)", "C1 in b 10u", "V1 in 0 SIN(0 5m 1k) AC 5m")  # fmt: skip
+    alone = circuit(*stage)
+    for hanging, apart in (
+        (("C2 c out 1u",), {"out"}),
+        (("C2 c x 1u", "V2 x y 3", "R9 x y 1k"), {"x", "y"}),
+    ):
+        loaded = circuit(*stage, *hanging)
+        point = operating_point(loaded)
+        rest = {k: v for k, v in point.values.items() if k[2:] not in ("C2", "V2", "R9")}
+        assert rest == operating_point(alone).values
+        assert point.values["I_C2"] == 0.0
+        assert not apart & set(point.node_voltages)
+        far = min(apart)
+        at = {name: abs(v) for name, v in phasors(loaded, 1e3).voltages.items()}
+        assert at[far] == pytest.approx(at["c"], rel=1e-12)
+        run = transient(loaded, TransientSettings(stop=2e-3))
+        behind, before = (run.trace(f"V_{node}") for node in (far, "c"))
+        assert behind - behind[0] == pytest.approx(before - before[0], abs=1e-9)
+    assert point.values["P_R9"] == pytest.approx(3**2 / 1000)  # within the group all is determined
+    resistor = replace(loaded.element("R2"), spreads={"resistance": 0.05})
+    spread = operating_point_uncertainty(loaded.with_element(resistor))
+    same = operating_point_uncertainty(alone.with_element(resistor))
+    assert spread["V_c"] == pytest.approx(same["V_c"], rel=1e-9)
+    swept = dc_sweep(loaded, "VCC", np.array([6.0, 12.0])).traces
+    assert swept["V_c"][1] == pytest.approx(point.values["V_c"])
+    sensed = circuit(
+        "V1 a 0 10", "R1 a d 1k", "C1 a g 1u", "M1 d g 0 0 m", ".model m NMOS(VTO=1 KP=1m)"
+    )
+    with pytest.raises(
+        CircuitError, match=r"M1 needs to know the voltage there\. Connect e\.g\. 1 MΩ"
+    ):
+        operating_point(sensed)
 
 
 def test_a_latch_is_told_to_balance_and_rests_where_it_is_sent() -> None:

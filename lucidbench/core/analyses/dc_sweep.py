@@ -111,7 +111,7 @@ def dc_sweep(
         base = changed(circuit, outer[0], float(around_value)) if outer else circuit
         told: list[list[float]] = []
         for m, point in enumerate(_points(base, subject, inner_axis.values)):
-            read = {**{f"V_{n}": v for n, v in point.voltages.items() if n != "0"},
+            read = {**{f"V_{n}": v for n, v in point.node_voltages.items()},
                     **{f"I_{n}": i for n, i in point.currents.items()}}  # fmt: skip
             if not names:
                 names = list(read)

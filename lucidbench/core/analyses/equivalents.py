@@ -14,7 +14,7 @@ import numpy as np
 
 from lucidbench.core.analyses.frequency import phasors
 from lucidbench.core.analyses.operating_point import operating_point
-from lucidbench.core.analyses.small_signal import linearised
+from lucidbench.core.analyses.small_signal import jacobian, linearised
 from lucidbench.core.equations.system import (
     LARGEST_DENSE,
     System,
@@ -113,7 +113,7 @@ def _linear(circuit: Circuit, frequency: float | None) -> tuple[System, Callable
         point = operating_point(circuit)
         system = point.system
         g, c = linearised(point)
-        matrix = g if frequency is None else g + 2j * np.pi * frequency * c
+        matrix = jacobian(point) if frequency is None else g + 2j * np.pi * frequency * c
     if isinstance(matrix, np.ndarray):
         return system, dense_solver(matrix, system)
     return system, sparse_solver(matrix.tocsc(), system)

@@ -13,7 +13,7 @@ from lucidbench.core.errors import CircuitError
 from lucidbench.core.formula.typeset import quantity_latex
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units import engineering
-from lucidbench.core.units.engineering import MINUS, NO_BREAK_SPACE
+from lucidbench.core.units.engineering import typed
 
 _SAME = 1e-6  # of a root: a pole and a zero this near cancel
 _NOTHING = 1e-9  # of the slowest other root: a root this small is at zero
@@ -174,4 +174,4 @@ def _written(value: float, unit: str) -> str:
     """A figure as one types it, six digits and a plain minus sign."""
     if not unit:
         return f"{value:.6g}"
-    return engineering(value, unit, 6).replace(MINUS, "-").replace(NO_BREAK_SPACE, " ")
+    return typed(value, unit, 6)

@@ -169,7 +169,7 @@ def _batch(system: System, count: int) -> dict[str, Array]:
     """Solve `count` draws of a system whose values are arrays of that length."""
     n = system.size
     g = np.zeros((count, n, n))
-    for row, column, value in system.conductances:
+    for row, column, value in (*system.conductances, *system.holding):
         g[:, row, column] += value
     b = np.zeros((count, n))
     for row, drive in system.drives:

@@ -75,7 +75,7 @@ class OperatingPoint:
 
     @cached_property
     def currents(self) -> dict[str, float]:
-        first, last = len(self.system.rows) - 1, -len(self.system.shares) or None
+        first, last = pins_of(self.system).volts, -len(self.system.shares) or None
         named = zip(self.names[first:last], self.figures[first:last], strict=True)
         return {name.removeprefix("I_"): current for name, current in named}
 
@@ -141,8 +141,10 @@ class OperatingPoint:
 
     @property
     def node_voltages(self) -> dict[str, float]:
-        """Those of `voltages` that are told: ground's, which is zero, is left out."""
-        return {node: v for node, v in self.voltages.items() if node != GROUND_NODE}
+        """Those of `voltages` that are told: left out are ground's, which is zero, and those that are
+        undetermined, for which zero stands."""
+        told = pins_of(self.system).names[: pins_of(self.system).volts]
+        return {name.removeprefix("V_"): self.voltages[name.removeprefix("V_")] for name in told}
 
     @property
     def values(self) -> dict[str, float]:
@@ -203,11 +205,17 @@ def faults_at_rest(circuit: Circuit) -> list[Fault]:
     Loops of coils and islands behind capacitors do not where nothing drives the circuit at DC.
     """
     faults = topology_faults(circuit)
+    if faults and not is_driven(circuit):
+        return topology_faults(circuit, moving=True)
+    return faults
+
+
+def is_driven(circuit: Circuit) -> bool:
+    """Whether anything drives it at DC, or it may be driven by a part that is not linear."""
     try:
-        at_zero = bool(faults) and rests_at_zero(assemble(circuit))
+        return not rests_at_zero(assemble(circuit))
     except CircuitError:  # of a value, which is told where the circuit is solved
-        return faults
-    return topology_faults(circuit, moving=True) if at_zero else faults
+        return True
 
 
 def holding(circuit: Circuit, hold: Mapping[str, float]) -> Circuit:

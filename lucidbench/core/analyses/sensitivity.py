@@ -18,7 +18,7 @@ from lucidbench.core.analyses.changes import Value, change, phasor_change, value
 from lucidbench.core.analyses.frequency import FrequencySweep, frequency_sweep
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.analyses.run import Watch
-from lucidbench.core.analyses.small_signal import linearised, placed, slopes_at
+from lucidbench.core.analyses.small_signal import jacobian, linearised, placed, slopes_at
 from lucidbench.core.equations.system import (
     LARGEST_DENSE,
     Array,
@@ -70,7 +70,7 @@ def sensitivities(circuit: Circuit, figure: str, reference: str | None = None) -
     point = operating_point(circuit)
     system, x = point.system, point.x
     unit = unit_vector(system, weights)
-    adjoint = _solver(linearised(point)[0].T, system)(unit)
+    adjoint = _solver(jacobian(point).T, system)(unit)
     found = []
     for of in values_in(system):
         effect = change(system, of, x[:, None])
@@ -110,7 +110,7 @@ def phasor_effects(sweep: FrequencySweep, unit: Array) -> list[tuple[Value, Comp
     s: ComplexArray = np.asarray(2j * np.pi * sweep.frequencies, np.complex128)
     x = sweep.x.T
     adjoint = np.array([_solver(_matrix(system, point, at).T, system)(unit + 0j) for at in s])
-    rest = _solver(linearised(point)[0], system) if point else None
+    rest = _solver(jacobian(point), system) if point else None
     found = []
     for of in values_in(system):
         residual = phasor_change(system, of, x, s, point)

@@ -16,6 +16,7 @@ from lucidbench.core.equations.system import (
     ComplexArray,
     Share,
     System,
+    Triplet,
     assemble,
     laws,
     refuse_faults,
@@ -25,18 +26,25 @@ from lucidbench.core.netlist import Circuit, topology_faults
 
 
 def jacobian(point: OperatingPoint) -> Any:
-    """G at the operating point, dense (n, n) or, for a large circuit, sparse."""
-    return linearised(point)[0]
+    """The slope of the equation at rest, dense (n, n) or, for a large circuit, sparse."""
+    g = linearised(point)[0]
+    return g + _form(point.system, point.system.holding) if point.system.unheld else g
 
 
 def linearised(point: OperatingPoint) -> tuple[Any, Any]:
     """(G, C) at the operating point, dense or, for a large circuit, sparse."""
     system = point.system
     if point.ready is None:
-        form = system.matrix if system.size <= LARGEST_DENSE else system.sparse
-        return form(system.conductances), form(system.charges)
+        return _form(system, system.conductances), _form(system, system.charges)
     g, c = slopes_at(point.ready, point.x)
-    return placed(system, point.ready, g), placed(system, point.ready, c)
+    slope = placed(system, point.ready, g)
+    if system.unheld:
+        slope = slope - _form(system, system.holding)
+    return slope, placed(system, point.ready, c)
+
+
+def _form(system: System, triplets: list[Triplet]) -> Any:
+    return (system.matrix if system.size <= LARGEST_DENSE else system.sparse)(triplets)
 
 
 def small_signals(circuit: Circuit) -> tuple[System, OperatingPoint | None, Any, Any]:
@@ -49,8 +57,7 @@ def small_signals(circuit: Circuit) -> tuple[System, OperatingPoint | None, Any,
         raise CircuitError("There is nothing in the circuit that could carry a phasor.")
     if system.is_linear:
         refuse_faults(topology_faults(circuit, moving=True))
-        form = system.matrix if system.size <= LARGEST_DENSE else system.sparse
-        return system, None, form(system.conductances), form(system.charges)
+        return system, None, _form(system, system.conductances), _form(system, system.charges)
     point = operating_point(circuit)
     g, c = linearised(point)
     return point.system, point, g, c

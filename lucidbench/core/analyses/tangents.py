@@ -82,6 +82,7 @@ def _start(run: Transient, values: list[Value]) -> Array:
     """p·dq/dp at the operating point a run starts from, shape (n, values)."""
     x = starting_point(run)
     g, c = _slopes(run.ready, x, 0.0)
+    g = g + run.system.matrix(run.system.holding)
     changes = [change(run.system, of, x[:, None]) for of in values]
     n = run.system.size
     flows = np.column_stack([made.flows_over(n)[:, 0] for made in changes])

@@ -160,7 +160,7 @@ def _start(
         bound = ready(assemble(holding(system.circuit, settings.node_voltages)), moving=True)
         b_bound = np.zeros(bound.system.size)
         drive(bound.tables, _JUST_BEFORE, b_bound)
-        x, _ = settle(bound, b_bound)
+        x, _ = settle(_at_rest(bound), b_bound)
         x = np.ascontiguousarray(x[:n])
         _, q, _ = evaluated(tables, x)
         # Let go, each charge stays; what holds none finds its rest nearby.
@@ -169,9 +169,11 @@ def _start(
     if system.is_linear and not np.any(b):
         return np.zeros(n), None
     refuse_faults(topology_faults(system.circuit), _RATHER)
-    x, _ = settle(prepared, b, beginning(prepared, b))
-    throw_switches(tables, x)
-    point = read_solution(system, x, prepared)
+    resting = _at_rest(prepared)
+    x, _ = settle(resting, b, beginning(resting, b))
+    for each in {id(resting): resting, id(prepared): prepared}.values():
+        throw_switches(each.tables, x)
+    point = read_solution(system, x, resting)
     direction = growing_direction(point, 1 / settings.stop)
     others = resting_points(point, b) if direction is None else []
     if others:
@@ -184,6 +186,11 @@ def _start(
         )
         x = x + KICK * direction
     return x, None
+
+
+def _at_rest(prepared: Ready) -> Ready:
+    """The same for rest, where nodes that nothing holds then are held."""
+    return ready(prepared.system) if prepared.system.unheld else prepared
 
 
 def starting_point(run: Transient) -> Array:

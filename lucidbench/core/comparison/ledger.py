@@ -107,6 +107,9 @@ def _row(
             f"{name} is {hand.dimension.quantity} in the working, and {dimension.quantity} here"
         )
         hand = None
+    if hand and isinstance(hand.value, complex) and hand.value.imag:
+        hand_problem = f"{name} is complex in the working; take abs, arg, Re or Im of it to compare"
+        hand = None
     reading, problem = None, None
     if written is not None:
         try:

@@ -109,6 +109,7 @@ class Description:
     practical: str = ""  # what its further values add to the textbook's part: "ESR, leakage"
     imposes: Literal["", "V", "A"] = ""  # the unit of what it imposes, of an independent source
     stores: Literal["", "charge", "flux", "either"] = ""  # what it holds at the next moment still
+    pair: tuple[str, ...] = ()  # two values that one complex number can be typed for
     couples: bool = False  # two coils, which it refers to
     amplifies: bool = False  # gives more power to a signal than it takes
 

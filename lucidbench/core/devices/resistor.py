@@ -147,6 +147,7 @@ class Impedance(Device):
         prefix="Z",
         words=("z", "impedance", "reactance"),
         plain_at_one_frequency=True,
+        pair=("resistance", "reactance"),
         parameters=(
             Parameter(
                 key="resistance",

@@ -64,6 +64,7 @@ class VoltageSource(Device):
     description = Description(
         kind="voltage_source",
         imposes="V",
+        pair=("magnitude", "phase"),
         label="Voltage source",
         purpose="Sources",
         prefix="V",
@@ -115,6 +116,7 @@ class CurrentSource(Device):
     description = Description(
         kind="current_source",
         imposes="A",
+        pair=("magnitude", "phase"),
         label="Current source",
         purpose="Sources",
         prefix="I",

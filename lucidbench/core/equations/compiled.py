@@ -47,7 +47,7 @@ class Ready:
 
 
 def ready(system: System, moving: bool = False) -> Ready:
-    """Tables of `system`; with `moving`, sources follow their waveforms.
+    """Tables of `system`, of its equation at rest; with `moving`, sources follow their waveforms.
 
     What a run changes (the states of switches, the controls last used) is its own each time.
     """
@@ -75,7 +75,8 @@ def tabulate(system: System, moving: bool) -> tuple[Tables, Pattern]:
             return -1
         return place_of((row, column), len(places))
 
-    linear = [(place_of((r, c), len(places)), g) for r, c, g in system.conductances]
+    held = [] if moving else system.holding
+    linear = [(place_of((r, c), len(places)), g) for r, c, g in (*system.conductances, *held)]
     stored = [(place_of((r, c), len(places)), q) for r, c, q in system.charges]
     slots: list[int] = []
     numbers: dict[str, list[int]] = {"law": [], "plus": [], "minus": [], "source": [], "target": []}

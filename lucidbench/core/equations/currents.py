@@ -20,6 +20,7 @@ from lucidbench.core.equations.system import (
     summed,
     terms_of,
 )
+from lucidbench.core.netlist import GROUND_NODE, unheld
 
 if TYPE_CHECKING:
     from lucidbench.core.kernels.tables import Tables
@@ -33,7 +34,7 @@ class Pins:
     unknown of its column flows into the pin of its row; beside the unknowns, column n stands for
     nothing and n + 1 for one. What laws add is (pin, branch, sign). The currents that are `told` are
     those into these pins; `bare` elements only conduct. `names` are those of every voltage, told
-    current and power.
+    current and power; the first `volts` are of voltages. Undetermined ones are left out.
     """
 
     first: Places
@@ -43,6 +44,7 @@ class Pins:
     told: Places
     bare: npt.NDArray[np.bool_]
     names: tuple[str, ...]
+    volts: int
 
 
 def pins_of(system: System) -> Pins:
@@ -56,7 +58,9 @@ def _pins(system: System) -> Pins:
     shares = system.shares
     first = np.cumsum([0, *[len(share.element.nodes) for share in shares]], dtype=np.intp)
     starts: list[int] = first[:-1].tolist()
-    names = [f"V_{node}" for node, row in system.rows.items() if row != GROUND_ROW]
+    untold = {GROUND_NODE, *(node for group in unheld(system.circuit) for node in group)}
+    names = [f"V_{node}" for node in system.rows if node not in untold]
+    volts = len(names)
     laws: list[tuple[int, int, float]] = []
     told: list[int] = []
     branch = 0
@@ -83,6 +87,7 @@ def _pins(system: System) -> Pins:
         np.array(told, np.intp),
         np.array(bare, bool),
         tuple(names),
+        volts,
     )
 
 

@@ -21,7 +21,7 @@ from lucidbench.core.devices import Setting, Stamps
 from lucidbench.core.devices.base import GROUND_ROW, LawUse
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, Fault, listed, unheld
 from lucidbench.core.pickling import PickledByFields
 
 Array = npt.NDArray[np.float64]
@@ -127,6 +127,17 @@ class System(PickledByFields):
         """What reactances given at one frequency add to the imaginary part of the matrix."""
         return self._triplets("impedances")
 
+    @cached_property
+    def unheld(self) -> tuple[int, ...]:
+        """A row of each group of nodes that nothing holds at DC. Held at zero there by a conductance,
+        which carries nothing, the equation has one solution."""
+        return tuple(self.rows[nodes[0]] for nodes in unheld(self.circuit))
+
+    @property
+    def holding(self) -> list[Triplet]:
+        """These conductances, of the equation at rest only."""
+        return [(row, row, 1.0) for row in self.unheld]
+
     def _triplets(self, kind: str) -> list[Triplet]:
         return [
             triplet
@@ -194,12 +205,15 @@ class System(PickledByFields):
         return q
 
     def solver(self) -> Callable[[Array], Array]:
-        """A function solving G x = r for r of shape (n,) or (n, k), G factored once.
+        """A function solving G x = r at rest for r of shape (n,) or (n, k), G factored once.
 
         Raises CircuitError where G is singular to working precision.
         """
         _, rows, columns, values = self.linear_terms
         n = self.size
+        if self.unheld:
+            rows, columns = (np.append(places, self.unheld) for places in (rows, columns))
+            values = np.append(values, np.ones(len(self.unheld)))
         if n <= LARGEST_DENSE:
             dense = summed(n * rows + columns, values, n * n)
             return dense_solver(dense.reshape(n, n), self)

@@ -3,6 +3,8 @@ what of the nodes between them."""
 
 from __future__ import annotations
 
+import cmath
+import math
 from functools import lru_cache
 
 from lucidbench.core.devices import GROUND, Description
@@ -11,6 +13,7 @@ from lucidbench.core.evaluate.shapes import NetLook, OfferLook, PartLook, ValueL
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.schematic import Part, ReadValue, Wiring
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part
+from lucidbench.core.units.engineering import phasor
 
 
 def part_look(
@@ -70,11 +73,22 @@ def _value(value: ReadValue) -> ValueLook:
         question=value.question,
         offers=[_offer(offer) for offer in value.offers],
         preferred=_offer(value.preferred) if value.preferred else None,
+        instead=dict(value.instead),
     )
 
 
 def _offer(offer: Offer) -> OfferLook:
     return OfferLook(offer.label, offer.text)
+
+
+def _phasor(description: Description, values: tuple[ReadValue, ...]) -> str:
+    """That of a source which was given one: "10 A ∠ 30°"."""
+    if not description.imposes:
+        return ""
+    numbers = {v.parameter.key: v.number for v in values}
+    magnitude, angle = (numbers.get(key) or 0.0 for key in description.pair)
+    turned = magnitude * cmath.exp(1j * math.radians(angle))
+    return phasor(turned, description.imposes, digits=7) if magnitude else ""
 
 
 def _caption(description: Description, form: str, values: tuple[ReadValue, ...]) -> str:
@@ -85,6 +99,10 @@ def _caption(description: Description, form: str, values: tuple[ReadValue, ...])
         if value.parameter.key in written and value.text.strip():
             figure = value.echo or value.text.strip()
             told.append(f"{value.parameter.symbol} {figure}".strip())
+    given = _phasor(description, values)
+    if given and form in ("", "constant"):
+        is_all = all(v.number == 0 for v in values if v.parameter.key in written)
+        told = [given] if is_all else [*told, given]
     text = ", ".join(told)
     if description.imposes and form not in ("", "constant"):
         shape = next((f.label.lower() for f in description.forms if f.key == form), form)

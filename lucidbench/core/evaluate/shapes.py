@@ -20,7 +20,8 @@ class OfferLook:
 
 @dataclass(frozen=True, slots=True)
 class ValueLook:
-    """One value of a part: `echo` as it was understood, `problem` or `question` where it was not."""
+    """One value of a part: `echo` as it was understood, `problem` or `question` where it was not;
+    `instead` are texts for two values, by key, where one complex number was written for both."""
 
     key: str
     text: str
@@ -30,6 +31,7 @@ class ValueLook:
     question: str | None
     offers: list[OfferLook]
     preferred: OfferLook | None
+    instead: dict[str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +50,7 @@ class NamedLook:
     """A circuit parameter as understood, or what is wrong with it."""
 
     id: str
+    unit: str
     echo: str | None
     latex: str | None
     problem: str | None

@@ -43,7 +43,7 @@ from lucidbench.core.schematic import (
     values_by_name,
 )
 from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
-from lucidbench.core.units import engineering
+from lucidbench.core.units.engineering import engineering, phasor, rectangular
 
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
 # A fault of this kind concerns an island that the rest can be solved without.
@@ -220,13 +220,23 @@ def _named(named: NamedValue, drawing: Reading) -> NamedLook:
     echo = None
     if known is not None and problem is None:
         echo = engineering(complex(known.value).real, known.dimension.unit, digits=7)
-    return NamedLook(id=named.id, echo=echo, latex=name_latex(named.name), problem=problem)
+    unit = known.dimension.unit if known else ""
+    return NamedLook(
+        id=named.id, unit=unit, echo=echo, latex=name_latex(named.name), problem=problem
+    )
+
+
+def _shown(known: Known) -> str:
+    value, unit = complex(known.value), known.dimension.unit
+    if not value.imag:
+        return engineering(value.real, unit)
+    return f"{rectangular(value, unit)} = {phasor(value, unit)}"
 
 
 def _line(identifier: str, line: WorkedLine) -> LineLook:
     result = None
     if line.result:
-        result = engineering(complex(line.result.value).real, line.result.dimension.unit)
+        result = _shown(line.result)
     return LineLook(
         id=identifier,
         latex=line.latex,

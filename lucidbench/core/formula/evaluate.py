@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cmath
 import difflib
 import math
 from collections.abc import Mapping
@@ -25,7 +26,11 @@ class Known:
     simulated: bool = False
 
 
-CONSTANTS: dict[str, Known] = {"pi": Known(math.pi, NUMBER), "π": Known(math.pi, NUMBER)}
+CONSTANTS: dict[str, Known] = {
+    "pi": Known(math.pi, NUMBER),
+    "π": Known(math.pi, NUMBER),
+    "j": Known(1j, NUMBER),
+}
 
 
 def evaluate(formula: Formula, names: Mapping[str, Known]) -> Known:
@@ -113,6 +118,9 @@ def _operation(node: Operation, left: Known, right: Known) -> Known:
         if right.value == 0:
             raise FormulaError("here is a division by zero", node.operator_at)
         return Known(left.value / right.value, left.dimension / right.dimension, simulated)
+    if node.operator == "∠":
+        turn = cmath.rect(1, complex(right.value).real)
+        return Known(left.value * turn, left.dimension, simulated)
     return Known(*_power(node, left, right), simulated)
 
 

@@ -54,6 +54,8 @@ def _node(node: Node, names: Mapping[str, Values | complex]) -> Any:
                     return left * right
                 case "/":
                     return np.divide(left, right)
+                case "∠":
+                    return left * np.exp(1j * right)
                 case _:
                     return np.power(left, right)
 

@@ -3,19 +3,22 @@
     line    = [ name "=" ] sum
     sum     = product { ("+" | "-") product }
     product = signed { ("*" | "/") signed }
-    signed  = [ "-" | "+" ] power
+    signed  = [ "-" | "+" ] phasor
+    phasor  = power [ "∠" [ "-" | "+" ] number ]
     power   = atom [ "^" signed ]
     atom    = number [ unit ] | name | function "(" sum { "," sum } ")" | "(" sum ")"
 
-A number may carry a unit, close up or after a space: `0.7 V`, `10 mA`, `4k7`, `4.7 kΩ`. A name goes on
+A number may carry a unit, close up or after a space: `0.7 V`, `10 mA`, `4k7`, `4.7 kΩ`; it may be
+imaginary, `j4`, `4j`, or an angle, `30°`, `30 deg`. Behind ∠ a plain number is in degrees. A name goes on
 behind a dot for a pin, or for what is within a block: `I_Q1.C`, `V_X1.mid`.
 """
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from lucidbench.core.errors import FormulaError, ValueTextError
 from lucidbench.core.formula.functions import FUNCTIONS
@@ -40,15 +43,18 @@ _UNIT = "|".join(sorted(UNIT_SPELLINGS, key=len, reverse=True))
 _TOKEN = re.compile(
     rf"""\s*(?:
       (?P<number>
-          \d+[{_PREFIXES}RΩ]\d+(?:{_UNIT})?(?![A-Za-z0-9_])
-        | (?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?
+          (?:\d+\.?\d*|\.\d+)\s?(?:°|deg(?:rees?)?(?![A-Za-z0-9_]))
+        | j?\d+[{_PREFIXES}RΩ]\d+(?:{_UNIT})?(?![A-Za-z0-9_])
+        | (?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?j(?![A-Za-z0-9_])
+        | j?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?
           (?:\s?[{_PREFIXES}]?(?:{_UNIT})(?![A-Za-z0-9_]) | [{_PREFIXES}](?![A-Za-z0-9_]))?
       )
     | (?P<name>[A-Za-zα-ωΑ-Ω][A-Za-z0-9α-ωΑ-Ω]*(?:_[A-Za-z0-9_]+(?:\.[A-Za-z0-9_]+)*)?)
-    | (?P<symbol>[-+*/^()=]|·|×|−|÷)
+    | (?P<symbol>[-+*/^()=∠]|·|×|−|÷)
     )""",
     re.VERBOSE,
 )
+_ANGLE = re.compile(r"([\d.]+)\s?(?:°|deg(?:rees?)?)")
 _PLAIN_SYMBOL = {"·": "*", "×": "*", "−": "-", "÷": "/", "**": "^"}
 
 
@@ -171,7 +177,28 @@ class _Parser:
             operand = self.signed()
             self.depth -= 1
             return operand if sign.text == "+" else Negation(operand, sign.at, operand.end)
-        return self.power()
+        return self.phasor()
+
+    def phasor(self) -> Node:
+        magnitude = self.power()
+        if self.here.text != "∠":
+            return magnitude
+        operator = self.take()
+        sign = self.take() if self.here.text in ("+", "-") else None
+        angle = self.power()
+        if (
+            not isinstance(angle, Number)
+            or angle.dimension != NUMBER
+            or isinstance(angle.value, complex)
+        ):
+            wanted = "after ∠ stands an angle in degrees, as in 10 A ∠ 30°"
+            raise FormulaError(wanted, operator.at)
+        if not angle.in_degrees:
+            angle = replace(angle, value=math.radians(angle.value), in_degrees=True)
+        turned: Node = angle
+        if sign and sign.text == "-":
+            turned = Negation(angle, sign.at, angle.end)
+        return _operation(operator, magnitude, turned)
 
     def power(self) -> Node:
         base = self.atom()
@@ -252,6 +279,12 @@ def _operation(operator: _Token, left: Node, right: Node) -> Operation:
 
 
 def _number(text: str, at: int) -> Number:
+    angle = _ANGLE.fullmatch(text)
+    if angle:
+        radians = math.radians(float(angle[1]))
+        return Number(radians, NUMBER, text, at, at + len(text), in_degrees=True)
+    whole, is_imaginary = text, "j" in text
+    text = text.strip("j")
     unit, dimension = "", NUMBER
     for spelling in sorted(UNIT_SPELLINGS, key=len, reverse=True):
         if text.endswith(spelling):
@@ -262,7 +295,8 @@ def _number(text: str, at: int) -> Number:
         value = parse_value(text, unit)
     except ValueTextError as error:
         raise FormulaError(str(error), at + error.at) from error
-    return Number(value.number, dimension, text, at, at + len(text))
+    number = 1j * value.number if is_imaginary else value.number
+    return Number(number, dimension, whole, at, at + len(whole))
 
 
 TEXTBOOK = Dialect(_TOKEN, _number, lambda name: int(name in FUNCTIONS), ", ".join(FUNCTIONS))

@@ -9,11 +9,14 @@ from lucidbench.core.units.dimensions import Dimension
 
 @dataclass(frozen=True)
 class Number:
-    value: float
+    """`value` in SI units; an angle that was written in degrees is in radians."""
+
+    value: float | complex
     dimension: Dimension
     text: str
     at: int
     end: int
+    in_degrees: bool = False
 
 
 @dataclass(frozen=True)
@@ -32,7 +35,7 @@ class Negation:
 
 @dataclass(frozen=True)
 class Operation:
-    operator: str  # + - * / ^
+    operator: str  # + - * / ^ ∠
     left: Node
     right: Node
     operator_at: int

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Mapping
 from functools import lru_cache
@@ -13,7 +14,7 @@ from lucidbench.core.units import engineering
 from lucidbench.core.units.engineering import MINUS, NO_BREAK_SPACE
 
 _SUM, _PRODUCT, _SIGN, _POWER, _ATOM = range(5)
-_LEVEL = {"+": _SUM, "-": _SUM, "*": _PRODUCT, "/": _ATOM, "^": _POWER}
+_LEVEL = {"+": _SUM, "-": _SUM, "*": _PRODUCT, "/": _ATOM, "^": _POWER, "∠": _PRODUCT}
 _SPLIT = re.compile(r"([A-Za-zα-ωΑ-Ω]+?)_?(\d+|(?<=_)[A-Za-z0-9_]+)?")
 
 
@@ -22,6 +23,8 @@ def name_latex(name: str) -> str:
     """ "V_out" as V with an upright index, "R1" as R with index 1."""
     if name in ("pi", "π"):
         return r"\pi"
+    if name == "j":
+        return r"\mathrm{j}"
     match = _SPLIT.fullmatch(name)
     if not match:
         return rf"\mathrm{{{_escape(name)}}}"
@@ -50,7 +53,7 @@ def latex(node: Node, values: Mapping[str, Known] | None = None) -> str:
 def _render(node: Node, values: Mapping[str, Known] | None) -> tuple[str, int]:
     match node:
         case Number():
-            return quantity_latex(_number_text(node.value, node)), _ATOM
+            return _number(node), _ATOM
         case Name():
             known = values.get(node.name) if values else None
             if known is None or isinstance(known.value, complex):
@@ -73,6 +76,8 @@ def _operation(node: Operation, values: Mapping[str, Known] | None) -> str:
         if _is_unit_bearing(node.left, values) or isinstance(node.left, Operation):
             base = rf"\left({latex(node.left, values)}\right)"
         return f"{{{base}}}^{{{latex(node.right, values)}}}"
+    if node.operator == "∠":
+        return rf"{_wrapped(node.left, _ATOM, values)} \angle {latex(node.right)}"
     level = _LEVEL[node.operator]
     left = _wrapped(node.left, level, values, leading=True)
     right = _wrapped(node.right, level + (node.operator == "-"), values)
@@ -94,8 +99,13 @@ def _is_unit_bearing(node: Node, values: Mapping[str, Known] | None) -> bool:
     return isinstance(node, Name) and values is not None and node.name in values
 
 
-def _number_text(value: float, node: Number) -> str:
-    return engineering(value, node.dimension.unit, digits=7)
+def _number(node: Number) -> str:
+    if isinstance(node.value, complex):
+        size = engineering(node.value.imag, node.dimension.unit, digits=7)
+        return rf"\mathrm{{j}}{quantity_latex(size)}"
+    if node.in_degrees:
+        return rf"{quantity_latex(engineering(math.degrees(node.value), digits=7))}^\circ"
+    return quantity_latex(engineering(node.value, node.dimension.unit, digits=7))
 
 
 def _power_of_ten(match: re.Match[str]) -> str:

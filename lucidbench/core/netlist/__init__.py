@@ -3,7 +3,7 @@
 from lucidbench.core.devices.base import GROUND_NODE
 from lucidbench.core.netlist.circuit import Circuit, Element, value_fault
 from lucidbench.core.netlist.text import Netlist, read_netlist
-from lucidbench.core.netlist.topology import Fault, FaultKind, listed, topology_faults
+from lucidbench.core.netlist.topology import Fault, FaultKind, listed, topology_faults, unheld
 from lucidbench.core.netlist.writing import write_netlist
 
 __all__ = [
@@ -16,6 +16,7 @@ __all__ = [
     "listed",
     "read_netlist",
     "topology_faults",
+    "unheld",
     "value_fault",
     "write_netlist",
 ]

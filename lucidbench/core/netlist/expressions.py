@@ -109,7 +109,7 @@ def parse_expression(text: str) -> list[Op]:
 def _ops(node: Node) -> Iterator[Op]:
     match node:
         case Number():
-            yield Op("constant", node.value)
+            yield Op("constant", complex(node.value).real)
         case Name():
             yield _named(node)
         case Negation():

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula.evaluate import Known, evaluate, names_in
@@ -60,10 +61,26 @@ def resolve_parameters(
     return known
 
 
+def parameter_value(name: str, text: str, unit: str, outer: Mapping[str, Known]) -> Known:
+    """What a parameter is set to, by numbers and the parameters `outer`. Raises ParameterError.
+
+    `unit` is that of its default: it keeps it, and a plain number is taken in it.
+    """
+    known = resolve_parameters({name: text}, outer)[name]
+    wanted = UNITS.get(unit, NUMBER)
+    if known.dimension == NUMBER:
+        return replace(known, dimension=wanted)
+    if wanted not in (NUMBER, known.dimension):
+        raise ParameterError(
+            name, f"“{text}” is {known.dimension.quantity}, and {wanted.quantity} is wanted"
+        )
+    return known
+
+
 def value_by_parameters(name: str, text: str, unit: str, parameters: Mapping[str, Known]) -> float:
     """A part's value [unit] given as an expression of parameters. Raises ParameterError.
 
-    A plain number is taken in `unit`; a quantity must be of its dimension.
+    A plain number is taken in `unit`, be it typed or a parameter's; a quantity must be of its dimension.
     """
     try:
         formula = parse(text)
@@ -76,9 +93,5 @@ def value_by_parameters(name: str, text: str, unit: str, parameters: Mapping[str
     if result.dimension not in (wanted, NUMBER):
         raise ParameterError(
             name, f"{wanted.quantity} is wanted, and “{text}” is {result.dimension.quantity}"
-        )
-    if result.dimension == NUMBER and wanted != NUMBER and names_in(formula.body):
-        raise ParameterError(
-            name, f"{wanted.quantity} is wanted, and “{text}” is a plain number; units are missing"
         )
     return float(result.value)

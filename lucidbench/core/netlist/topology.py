@@ -18,8 +18,11 @@ from lucidbench.core.netlist.circuit import Circuit, Element
 
 
 class FaultKind(Enum):
+    """Of the two kinds of floating, the first has no way to ground at all, the other none for DC."""
+
     NO_GROUND = "no_ground"
     FLOATING = "floating"
+    UNHELD = "unheld"
     VOLTAGE_LOOP = "voltage_loop"
     CURRENT_CUT = "current_cut"
 
@@ -71,7 +74,54 @@ def _all_faults(circuit: Circuit, moving: bool) -> list[Fault]:
     floating = {
         node for fault in faults for node in fault.nodes if fault.kind is FaultKind.FLOATING
     }
-    return faults + list(_voltage_loops(circuit, tied)) + _held_by_nothing(circuit, tied, floating)
+    return (
+        faults
+        + list(_voltage_loops(circuit, tied))
+        + _held_by_nothing(circuit, tied, floating, moving)
+    )
+
+
+def unheld(circuit: Circuit) -> tuple[tuple[str, ...], ...]:
+    """The groups of nodes whose DC voltages are undetermined and matter to nothing else.
+
+    Capacitors alone join them to the rest, and no direct current flows through these, whatever the
+    voltages are. All else can be worked out with any voltage there.
+    """
+    if "unheld" not in circuit.derived:
+        circuit.derived["unheld"] = _unheld(circuit)
+    return cast(tuple[tuple[str, ...], ...], circuit.derived["unheld"])
+
+
+def _unheld(circuit: Circuit) -> tuple[tuple[str, ...], ...]:
+    if not circuit.elements or _is_sound(circuit, False):
+        return ()
+    tied = [tie for element in circuit for tie in _ties(element)]
+    joined = _islands([e.nodes for e in circuit], [(t.a, t.b) for t in tied])
+    reached = next((island for island in joined if GROUND_NODE in island), set())
+    return tuple(
+        tuple(n for n in circuit.nodes if n in island)
+        for island in _apart_at_rest(circuit, tied)
+        if island <= reached and _matters_to_none(circuit, tied, island)
+    )
+
+
+def _apart_at_rest(circuit: Circuit, tied: list[_Tied]) -> list[set[str]]:
+    """Groups of nodes that no direct current can leave, and that no fixed voltage ties to the rest."""
+    holding = [(t.a, t.b) for t in tied if t.how in _HOLDING]
+    return [i for i in _islands([], holding, circuit.nodes) if GROUND_NODE not in i]
+
+
+def _matters_to_none(circuit: Circuit, tied: list[_Tied], island: set[str]) -> bool:
+    """Whether nothing but capacitors has one pin in the group and one outside."""
+    crossing = {t.element for t in tied if (t.a in island) != (t.b in island)}
+    for element in circuit:
+        pins = set(element.nodes)
+        if not pins & island or (pins <= island and element.name not in crossing):
+            continue
+        stores = element.device.description.stores in ("charge", "either")
+        if not stores or len(element.nodes) > 2:
+            return False
+    return True
 
 
 def _is_sound(circuit: Circuit, moving: bool) -> bool:
@@ -181,13 +231,14 @@ def _voltage_loops(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
         yield Fault(FaultKind.VOLTAGE_LOOP, sentence, members, (tie.a, tie.b))
 
 
-def _held_by_nothing(circuit: Circuit, tied: list[_Tied], floating: set[str]) -> list[Fault]:
+def _held_by_nothing(
+    circuit: Circuit, tied: list[_Tied], floating: set[str], moving: bool
+) -> list[Fault]:
     """Parts of the circuit whose voltage nothing fixes at DC: only capacitors or current sources
     join them to the rest."""
-    holding = [(t.a, t.b) for t in tied if t.how in _HOLDING]
     faults = []
-    for island in _islands([], holding, circuit.nodes):
-        if GROUND_NODE in island or island & floating:
+    for island in _apart_at_rest(circuit, tied):
+        if island & floating or (not moving and _matters_to_none(circuit, tied, island)):
             continue
         across = [t for t in tied if (t.a in island) != (t.b in island)]
         feeding = {t.element for t in across if t.how is Tie.BY_CURRENT}
@@ -200,7 +251,7 @@ def _held_by_nothing(circuit: Circuit, tied: list[_Tied], floating: set[str]) ->
                     FaultKind.CURRENT_CUT,
                     f"Nothing but the current {'source' if len(cut) == 1 else 'sources'} {listed(cut)} "
                     f"joins {where} to the rest, so the current has no way back and the voltage there "
-                    f"is not fixed; give it a resistance to ground.",
+                    f"is not fixed. Connect e.g. 1 MΩ to ground.",
                     cut,
                     nodes,
                 )
@@ -213,16 +264,33 @@ def _held_by_nothing(circuit: Circuit, tied: list[_Tied], floating: set[str]) ->
             if blocking
             else f"{listed(touching)} {'carries' if len(touching) == 1 else 'carry'} none to ground"
         )
+        others = _dependent(circuit, island)
+        needs = (
+            f" {listed(others)} {'needs' if len(others) == 1 else 'need'} to know the voltage there."
+            if others
+            else ""
+        )
         faults.append(
             Fault(
-                FaultKind.FLOATING,
+                FaultKind.UNHELD,
                 f"{where[0].upper()}{where[1:]} {'has' if len(nodes) == 1 else 'have'} no path to "
-                f"ground for direct current: {reason}. A large resistance to ground mends it.",
+                f"ground for direct current: {reason}.{needs} Connect e.g. 1 MΩ to ground.",
                 blocking or touching,
                 nodes,
             )
         )
     return faults
+
+
+def _dependent(circuit: Circuit, island: set[str]) -> tuple[str, ...]:
+    """The parts beside capacitors with a pin in the group and one outside."""
+    return tuple(
+        e.name
+        for e in circuit
+        if set(e.nodes) & island
+        and not set(e.nodes) <= island
+        and e.device.description.stores not in ("charge", "either")
+    )
 
 
 def _islands(

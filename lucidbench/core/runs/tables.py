@@ -57,8 +57,10 @@ def _cell(value: float, unit: str, digits: int = 4) -> CellLook:
 
 def resting(point: OperatingPoint) -> Iterator[TableLook]:
     """The operating point: voltages, currents and powers, and what transistors and diodes do there."""
+    told = point.node_voltages
     yield TableLook(title="Voltages", head=["node", "V"], rows=[
-        [_word(node), _cell(v, "V")] for node, v in point.voltages.items() if node != "0"])  # fmt: skip
+        [_word(node), _cell(v, "V") if node in told else _word("undetermined")]
+        for node, v in point.voltages.items() if node != "0"])  # fmt: skip
     yield TableLook(title="Currents and powers", head=["part", "I", "P"], rows=[
         [_word(name), _cell(i, "A"), _cell(point.powers[name], "W") if name in point.powers else _word("")]
         for name, i in point.currents.items()])  # fmt: skip

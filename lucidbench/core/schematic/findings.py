@@ -8,18 +8,19 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from pydantic import BaseModel
 
-from lucidbench.core.analyses.operating_point import faults_at_rest
+from lucidbench.core.analyses.operating_point import faults_at_rest, is_driven
 from lucidbench.core.devices import CATALOGUE, GROUND
-from lucidbench.core.netlist import Circuit, Fault, FaultKind, listed, topology_faults
+from lucidbench.core.netlist import Circuit, Fault, FaultKind, listed, topology_faults, unheld
 from lucidbench.core.schematic.document import Label, Part, Point, Schematic, Wire
 from lucidbench.core.schematic.flatten import Sheet
 from lucidbench.core.schematic.geometry import pin_points
 from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
+from lucidbench.core.schematic.leaks import RESISTANCE, leak
 from lucidbench.core.schematic.nets import Net
 from lucidbench.core.schematic.values import ReadValue
 
@@ -70,7 +71,7 @@ def find(sheet: Sheet, kinds: Kinds, circuit: Circuit, problems: dict[str, str])
         *_parts(schematic, kinds),
         *_values(schematic, sheet.values),
         *_problems(sheet, problems),
-        *_wiring(schematic, nets, circuit, all_read),
+        *_wiring(schematic, nets, circuit, all_read, kinds),
         *_labels(schematic, nets),
         *_open_pins(schematic, nets, kinds),
         *_shorted(schematic, nets, nodes),
@@ -177,7 +178,7 @@ def _values(schematic: Schematic, values: dict[str, tuple[ReadValue, ...]]) -> I
 
 
 def _wiring(
-    schematic: Schematic, nets: list[Net], circuit: Circuit, all_read: bool
+    schematic: Schematic, nets: list[Net], circuit: Circuit, all_read: bool, kinds: Kinds
 ) -> Iterator[Finding]:
     """Unless `all_read`, some values are missing, and only the wires can be judged."""
     ids = {part.name: part.id for part in schematic.parts if part.kind != GROUND.kind}
@@ -187,7 +188,10 @@ def _wiring(
             continue  # said as an unconnected part
         if fault.kind is FaultKind.VOLTAGE_LOOP and len(fault.elements) == 1:
             continue  # said as a shorted part
-        mends = _ground_mends(fault, nets, by_name, schematic)
+        mends = [
+            *_ground_mends(fault, nets, by_name, schematic),
+            *_leak_mends(fault, by_name, schematic, kinds),
+        ]
         place = _fault_place(fault, ids, by_name)
         sentence = fault.sentence
         if fault.kind is FaultKind.NO_GROUND:  # nowhere, so it points at where one would go
@@ -201,6 +205,57 @@ def _wiring(
             place=place,
             mends=mends,
         )
+
+    if all_read and is_driven(circuit):
+        yield from _undetermined(schematic, circuit, by_name, kinds)
+
+
+def _undetermined(
+    schematic: Schematic, circuit: Circuit, by_name: dict[str, Net], kinds: Kinds
+) -> Iterator[Finding]:
+    """Nodes that no direct current reaches: solved, but for their own voltage at rest."""
+    for nodes in unheld(circuit):
+        blocking = [
+            e.name for e in circuit if set(e.nodes) & set(nodes) and not set(e.nodes) <= set(nodes)
+        ]
+        where, has = (
+            (f"node {nodes[0]}", "its DC voltage is")
+            if len(nodes) == 1
+            else (f"nodes {listed(nodes)}", "their DC voltages are")
+        )
+        yield Finding(
+            code="undetermined",
+            severity="doubt",
+            sentence=f"No direct current reaches {where}, so {has} undetermined: {listed(blocking)} "
+            f"{'blocks' if len(blocking) == 1 else 'block'} it. All else is solved.",
+            place=Place(
+                wires=[w.id for name in nodes if name in by_name for w in by_name[name].wires]
+            ),
+            mends=_leaks(nodes, by_name, schematic, kinds),
+        )
+
+
+def _leak_mends(
+    fault: Fault, by_name: dict[str, Net], schematic: Schematic, kinds: Kinds
+) -> list[Mend]:
+    if fault.kind not in (FaultKind.UNHELD, FaultKind.CURRENT_CUT):
+        return []
+    return _leaks(fault.nodes, by_name, schematic, kinds)
+
+
+def _leaks(
+    nodes: Sequence[str], by_name: dict[str, Net], schematic: Schematic, kinds: Kinds
+) -> list[Mend]:
+    """A large resistance to ground at one of the nodes."""
+    for node in nodes:
+        if node not in by_name:
+            continue
+        identities = _free_id("p", schematic), _free_id("g", schematic)
+        name = _free_name("R", schematic)
+        parts = leak(by_name[node], schematic, kinds, name, identities)
+        if parts:
+            return [Mend(label=f"Connect {RESISTANCE} to ground", parts=parts)]
+    return []
 
 
 def _is_only_at_rest(fault: Fault, circuit: Circuit) -> bool:

@@ -12,10 +12,14 @@ from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.formula import Known
 from lucidbench.core.netlist import GROUND_NODE, Element
 from lucidbench.core.netlist.circuit import MOST_ELEMENTS
-from lucidbench.core.netlist.parameters import ParameterError, resolve_parameters
+from lucidbench.core.netlist.parameters import (
+    ParameterError,
+    parameter_value,
+    resolve_parameters,
+)
 from lucidbench.core.schematic.document import Block, Part, Schematic
 from lucidbench.core.schematic.formulas import program_of
-from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
+from lucidbench.core.schematic.kinds import BLOCK, Kinds, described, kind_of_part
 from lucidbench.core.schematic.nets import Wiring, wiring
 from lucidbench.core.schematic.values import ReadValue, read_values
 
@@ -144,8 +148,9 @@ def block_parameters(
 ) -> dict[str, Known]:
     """The named values inside one use of a block. Raises LucidError."""
     own = {named.name: named.text for named in block.parameters}
+    units = {parameter.key: parameter.unit for parameter in described(block).parameters}
     given = {
-        name: resolve_parameters({name: text}, outer)[name]
+        name: parameter_value(name, text, units[name], outer)
         for name, text in values.items()
         if name in own and text.strip()
     }

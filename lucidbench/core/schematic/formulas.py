@@ -29,6 +29,8 @@ def _ops(node: Node, parameters: Mapping[str, Known]) -> list[Op]:
     """In postfix order."""
     match node:
         case Number():
+            if isinstance(node.value, complex):
+                raise FormulaError("a source's formula is real; j cannot stand in it", node.at)
             return [Op("constant", node.value)]
         case Negation():
             return [*_ops(node.operand, parameters), Op("negate")]

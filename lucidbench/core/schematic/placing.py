@@ -15,8 +15,10 @@ from lucidbench.core.devices.base import Form
 from lucidbench.core.devices.catalogue import SOURCES
 from lucidbench.core.devices.waves import WAVE_FORMS
 from lucidbench.core.errors import ValueTextError
+from lucidbench.core.schematic.complex_values import complex_value, in_two
 from lucidbench.core.units import parse_value
 from lucidbench.core.units.dimensions import UNIT_SPELLINGS
+from lucidbench.core.units.engineering import phasor, rectangular
 from lucidbench.core.units.values import LONGEST_TEXT
 
 _NODE_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,30}")
@@ -66,13 +68,36 @@ def interpret(text: str) -> Interpretation:
     if len(text) > LONGEST_TEXT:
         return Interpretation(problem=f"At most {LONGEST_TEXT} characters are read here.")
     words = _WORD_THEN_MORE.fullmatch(text)
-    plain = _waves(text) or (_value(text) if _BEGINS_A_NUMBER.match(text) else None)
+    plain = (
+        _complex(text) or _waves(text) or (_value(text) if _BEGINS_A_NUMBER.match(text) else None)
+    )
     if plain:
         return plain
     if words:
         found = _worded(words[1].lower(), words[2])
         return found if found.placements else _named(words[1], words[2]) or found
     return _word(text)
+
+
+def _complex(text: str) -> Interpretation | None:
+    """`4 - j8` is an impedance, `10 A ∠ 30°` a source's phasor; None for what is no complex number."""
+    found = []
+    for kind, unit in (("impedance", "Ω"), ("voltage_source", "V"), ("current_source", "A")):
+        description = CATALOGUE[kind]
+        value = complex_value(text, unit)
+        if value is None or (unit != "Ω" and "∠" not in text):
+            continue
+        placement = _placement(description, "")
+        placement.values |= in_two(description, {description.pair[0]: text})[description.pair[0]]
+        if unit != "Ω":
+            placement.values |= {
+                parameter.key: f"0 {unit}" for parameter in (description.main,) if parameter
+            }
+        shown = phasor(value, unit) if "∠" in text else rectangular(value, unit)
+        found.append(placement.model_copy(update={"detail": shown}))
+    if found and _NODE_NAME.fullmatch(text):
+        found += _node_names(text)
+    return Interpretation(placements=found) if found else None
 
 
 def _word(text: str) -> Interpretation:

@@ -6,7 +6,7 @@ A value is a number with its unit, or an expression of circuit parameters: `1/(2
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from lucidbench.core.devices import CATALOGUE, DEVICES, Description, Parameter
@@ -17,9 +17,11 @@ from lucidbench.core.formula.parser import parse
 from lucidbench.core.netlist import value_fault
 from lucidbench.core.netlist.parameters import (
     ParameterError,
+    parameter_value,
     resolve_parameters,
     value_by_parameters,
 )
+from lucidbench.core.schematic.complex_values import in_two
 from lucidbench.core.schematic.document import Part
 from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
 from lucidbench.core.units import Value, engineering, nearest_preferred, parse_value
@@ -41,6 +43,9 @@ class ReadValue:
     question: str | None = None
     offers: tuple[Offer, ...] = ()
     preferred: Offer | None = None
+    instead: tuple[
+        tuple[str, str], ...
+    ] = ()  # texts by key, where it is one complex number for two
 
 
 def read_values(
@@ -73,13 +78,14 @@ def _read_use(
 ) -> tuple[ReadValue, ...]:
     """The values of one use of a block: its own, and for those left empty what the block has."""
     own = {p.key: p.default for p in description.parameters}
+    units = {p.key: p.unit for p in description.parameters}
     inside = {name: known for name, known in parameters.items() if name not in own}
     problems = {}
     for name in own:
         text = texts.get(name, "")
         try:
             if text.strip():
-                inside |= resolve_parameters({name: text}, parameters)
+                inside[name] = parameter_value(name, text, units[name], parameters)
         except ParameterError as error:
             problems[name] = str(error).removeprefix(f"{name}: ")
 
@@ -104,8 +110,18 @@ def _read_all(
     description: Description, form: str, textbook: bool, values: tuple[tuple[str, str], ...]
 ) -> tuple[ReadValue, ...]:
     texts = dict(values)
+    split = in_two(description, texts)
+    meant = {**texts, **{k: text for instead in split.values() for k, text in instead.items()}}
+
+    def read(parameter: Parameter) -> ReadValue:
+        value = _read(description.element, parameter, meant.get(parameter.key, ""))
+        instead = split.get(parameter.key)
+        if instead is None:
+            return value
+        return replace(value, text=texts[parameter.key], instead=tuple(instead.items()))
+
     return tuple(
-        _read(description.element, parameter, texts.get(parameter.key, ""))
+        read(parameter)
         for parameter in description.of_form(form)
         if not (textbook and parameter.practical)
     )

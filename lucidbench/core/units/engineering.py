@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from decimal import ROUND_HALF_UP, Decimal
 from functools import lru_cache
 
 from lucidbench.core.units.prefixes import BY_EXPONENT
@@ -11,6 +12,7 @@ NO_BREAK_SPACE = "\u00a0"
 MINUS = "\u2212"
 SIGNIFICANT_DIGITS = 4  # enough to tell 1 % parts apart, few enough to read at a glance
 _STEP = 3
+_TRUSTED = 11  # digits of a figure beyond which it differs by the way it was reached
 _LARGEST, _SMALLEST = max(BY_EXPONENT), min(BY_EXPONENT)
 _PREFIXED_UNITS = ("", "V", "A", "Ω", "S", "W", "F", "H", "Hz", "s", "C", "J", "VA", "var")
 
@@ -28,7 +30,7 @@ def engineering(value: float, unit: str = "", digits: int = SIGNIFICANT_DIGITS) 
         return _with_unit("0", unit)
     if unit not in _PREFIXED_UNITS or not unit:
         return _with_unit(plain(value, digits), unit)
-    magnitude = abs(float(f"{value:.{digits - 1}e}"))  # round first: 999.96 becomes 1.000 k
+    magnitude = abs(_rounded(value, digits))  # round first: 999.96 becomes 1.000 k
     exponent = _STEP * math.floor(math.log10(magnitude) / _STEP + 1e-12)
     if exponent > _LARGEST + _STEP or exponent < _SMALLEST - _STEP:
         return _with_unit(plain(value, digits), unit)
@@ -38,15 +40,40 @@ def engineering(value: float, unit: str = "", digits: int = SIGNIFICANT_DIGITS) 
     return f"{sign}{mantissa}{NO_BREAK_SPACE}{BY_EXPONENT[exponent]}{unit}"
 
 
+def phasor(value: complex, unit: str = "", digits: int = SIGNIFICANT_DIGITS) -> str:
+    """Magnitude and angle: "8.944 Ω ∠ −63.43°"."""
+    angle = math.degrees(math.atan2(value.imag, value.real))
+    return f"{engineering(abs(value), unit, digits)} ∠ {plain(angle, digits)}°"
+
+
+def rectangular(value: complex, unit: str = "", digits: int = SIGNIFICANT_DIGITS) -> str:
+    """Real and imaginary part: "4 − j8 Ω"."""
+    sign = MINUS if value.imag < 0 else "+"
+    parts = f"{plain(value.real, digits)} {sign} j{plain(abs(value.imag), digits)}"
+    return _with_unit(parts, unit)
+
+
+def typed(value: float, unit: str = "", digits: int = 7) -> str:
+    """As one would type it: "4.7 kΩ", "-8 Ω"."""
+    return engineering(value, unit, digits).replace(NO_BREAK_SPACE, " ").replace(MINUS, "-")
+
+
 def plain(value: float, digits: int = SIGNIFICANT_DIGITS) -> str:
     """`value` without prefix; a power of ten outside 0.001 to 100,000."""
-    magnitude = abs(float(f"{value:.{digits - 1}e}"))
+    magnitude = abs(_rounded(value, digits))
     sign = MINUS if value < 0 else ""
     if magnitude == 0 or 1e-3 <= magnitude < 1e5:
         return sign + _trim(magnitude, digits)
     exponent = math.floor(math.log10(magnitude) + 1e-12)
     power = str(exponent).replace("-", MINUS).translate(str.maketrans("0123456789−", "⁰¹²³⁴⁵⁶⁷⁸⁹⁻"))
     return f"{sign}{_trim(magnitude / 10.0**exponent, digits)}·10{power}"
+
+
+def _rounded(value: float, digits: int) -> float:
+    """To so many digits; what lies midway goes up whatever its last bits, so that equals look equal."""
+    exact = Decimal(f"{value:.{_TRUSTED}e}")
+    place = exact.adjusted() - digits + 1
+    return float(exact.quantize(Decimal(1).scaleb(place), ROUND_HALF_UP))
 
 
 def _trim(magnitude: float, digits: int) -> str:

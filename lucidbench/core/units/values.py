@@ -19,6 +19,8 @@ LONGEST_TEXT = 60
 _NUMBER = re.compile(r"[+\-\u2212]?(\d+(\.\d*)?|\.\d+)([eE][+\-\u2212]?\d+)?")
 _LETTER_CODE = re.compile(r"([+\-\u2212]?\d+)([A-Za-zµμΩ\u2126])(\d+)")
 _PERCENT = "%"
+DEGREE = "°"
+_ANGLES = {DEGREE: 1.0, "deg": 1.0, "degree": 1.0, "degrees": 1.0, "rad": 180 / math.pi}
 
 
 @dataclass(frozen=True)
@@ -86,6 +88,12 @@ def _multiplier(text: str, suffix: str, at: int, unit: str) -> float:
         if suffix == _PERCENT:
             return 0.01
         raise ValueTextError(f"“{suffix}” is not understood: a tolerance is given in %", at)
+    if unit == DEGREE:
+        if suffix in _ANGLES:
+            return _ANGLES[suffix]
+        raise ValueTextError(
+            f"“{suffix}” is not understood: an angle is given in degrees (°) or rad", at
+        )
     prefix, given_unit = _split(suffix)
     if given_unit is not None and given_unit != unit:
         wanted = f"a value in {unit}" if unit else "a plain number"
@@ -151,7 +159,9 @@ def likely_offer(value: Value, likely: tuple[float, float]) -> Offer | None:
 
     Tried in the order in which prefixes are confused: m for M, then one step up or down, then two.
     """
-    for factor in (1e9, 1e-9, 1e3, 1e-3, 1e6, 1e-6):
+    size = abs(value.number)
+    confused = [1e9] if 1e-3 <= size < 1 else [1e-9] if 1e6 <= size < 1e9 else []
+    for factor in (*confused, 1e3, 1e-3, 1e6, 1e-6):
         meant = Value(value.number * factor, value.unit)
         if likely[0] <= abs(meant.number) <= likely[1]:
             return Offer(f"Use {meant.echo}", meant.echo.replace(NO_BREAK_SPACE, " "))

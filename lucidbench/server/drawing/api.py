@@ -14,12 +14,14 @@ from lucidbench.core.schematic.flatten import named_values
 from lucidbench.core.schematic.kinds import BLOCK, KindLook, described, kind_look, kinds_with
 from lucidbench.core.schematic.preview import WavePreview, preview
 from lucidbench.core.schematic.recorded import Recorded, recorded
+from lucidbench.core.schematic.waveforms import with_waveform
 from lucidbench.server.drawing.schemas import (
     BlockAsked,
     ImportAsked,
     PortSides,
     PortsLaid,
     Previewed,
+    Reshaped,
     Starter,
     TableAsked,
     TypedText,
@@ -53,6 +55,12 @@ def waveform(request: HttpRequest, asked: Previewed) -> WavePreview:
     """What a drawn source will do in time."""
     known, _ = named_values({named.name: named.text for named in asked.parameters})
     return preview(asked.part, known)
+
+
+@router.post("/waveform/other", response=dict[str, str])
+def other_waveform(request: HttpRequest, asked: Reshaped) -> dict[str, str]:
+    """The values of a source that is given another waveform."""
+    return with_waveform(asked.part, asked.form)
 
 
 @router.post("/recorded", response={200: Recorded, 422: Problem})

@@ -20,6 +20,13 @@ class Previewed(Schema):
     parameters: list[NamedValue] = Field(default=[])
 
 
+class Reshaped(Schema):
+    """A drawn source, and the waveform it shall have."""
+
+    part: Part
+    form: str = Field(max_length=32)
+
+
 class BlockAsked(Schema):
     """What of a sheet shall become a block."""
 

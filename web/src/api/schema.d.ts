@@ -244,6 +244,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/waveform/other": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Other Waveform
+         * @description The values of a source that is given another waveform.
+         */
+        post: operations["lucidbench_server_drawing_api_other_waveform"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recorded": {
         parameters: {
             query?: never;
@@ -1528,6 +1548,15 @@ export interface components {
             parameters: components["schemas"]["NamedValue"][];
         };
         /**
+         * Reshaped
+         * @description A drawn source, and the waveform it shall have.
+         */
+        Reshaped: {
+            part: components["schemas"]["Part"];
+            /** Form */
+            form: string;
+        };
+        /**
          * Recorded
          * @description The columns there are, the one taken, and the form and values of a source that repeats it.
          */
@@ -2040,6 +2069,8 @@ export interface components {
         NamedLook: {
             /** Id */
             id: string;
+            /** Unit */
+            unit: string;
             /** Echo */
             echo: string | null;
             /** Latex */
@@ -2488,7 +2519,8 @@ export interface components {
         };
         /**
          * ValueLook
-         * @description One value of a part: `echo` as it was understood, `problem` or `question` where it was not.
+         * @description One value of a part: `echo` as it was understood, `problem` or `question` where it was not;
+         *     `instead` are texts for two values, by key, where one complex number was written for both.
          */
         ValueLook: {
             /** Key */
@@ -2506,6 +2538,10 @@ export interface components {
             /** Offers */
             offers: components["schemas"]["OfferLook"][];
             preferred: components["schemas"]["OfferLook"] | null;
+            /** Instead */
+            instead: {
+                [key: string]: string;
+            };
         };
         /**
          * WindowAsked
@@ -2892,6 +2928,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WavePreview"];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_api_other_waveform: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reshaped"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
         };

@@ -15,10 +15,12 @@ import {
   space,
   startPlacingKind,
   startWire,
+  take,
   turn,
 } from "../schematic/hand/actions";
 import { enterBlock, makeBlock } from "../schematic/hand/blocks";
 import { useCatalogue } from "../schematic/hand/catalogue";
+import { focusSheet } from "../schematic/hand/focus";
 import { useHand } from "../schematic/hand/tools";
 import { Keys } from "../ui/Hint";
 import { usePreferences } from "../ui/theme";
@@ -28,8 +30,6 @@ interface Entry {
   keys?: string;
   run(): void;
 }
-
-const focusSheet = () => document.querySelector<HTMLElement>(".sheet")?.focus();
 
 function useEntries(): Entry[] {
   const catalogue = useCatalogue();
@@ -64,8 +64,8 @@ function useEntries(): Entry[] {
     })),
     { name: "Type to place", keys: "any letter or digit", run: () => setHand({ typed: "" }) },
     { name: "Draw a wire", keys: "W", run: () => startWire(null) },
-    { name: "Name a node", run: () => setHand({ tool: { kind: "naming" } }) },
-    { name: "Write a note", run: () => setHand({ tool: { kind: "noting" } }) },
+    { name: "Name a node", run: () => take({ kind: "naming" }) },
+    { name: "Write a note", run: () => take({ kind: "noting" }) },
     { name: "Number the parts anew, in reading order", run: () => renumber(catalogue) },
     ...(inside ? [{ name: "Back to the exercise", run: () => enterBlock(null) }] : []),
     { name: `${layers.voltage ? "Hide" : "Show"} voltages`, run: flip("voltage") },

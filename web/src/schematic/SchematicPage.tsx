@@ -5,10 +5,11 @@ import { Button } from "../ui/Button";
 import { Panel } from "../ui/Panel";
 import { SignIn } from "../ui/SignIn";
 import { say } from "../ui/Toasts";
+import { nodeAt } from "./hand/actions";
 import { useCatalogue } from "./hand/catalogue";
 import { useShape } from "./hand/shape";
 import { type Tool, useHand } from "./hand/tools";
-import { allPins, kindOf, onWire, same } from "./model/geometry";
+import { allPins, kindOf, onWire, same, shifted } from "./model/geometry";
 import type { SheetWishes } from "./model/view";
 import { BlockBar } from "./panels/BlockBar";
 import { ChosenBar } from "./panels/ChosenBar";
@@ -16,6 +17,7 @@ import { Findings } from "./panels/Findings";
 import { LayerSwitches, ZoomButtons } from "./panels/Layers";
 import { Parameters } from "./panels/Parameters";
 import { PlaceBox } from "./panels/PlaceBox";
+import { SheetMenu } from "./panels/SheetMenu";
 import { Tray } from "./panels/Tray";
 import { Sheet } from "./Sheet";
 import { PICTURE, type PictureAsked, pngOf, save } from "./view/picture";
@@ -44,6 +46,7 @@ export function SchematicPage() {
         <ChosenBar />
         <ZoomButtons wishes={wishes} />
         <PictureWishes wishes={wishes} />
+        <SheetMenu wishes={wishes} />
         <Guide />
         <Readout />
       </div>
@@ -105,13 +108,12 @@ function EmptySheet() {
   );
 }
 
-const HINTS: Record<Exclude<Tool["kind"], "idle">, string> = {
+const HINTS: Record<Exclude<Tool["kind"], "idle" | "dragging">, string> = {
   placing: "Click or Enter places it, with Shift again and again. R turns, M mirrors, Esc stops.",
   wiring: "Click a pin or wire to join it, empty paper to turn a corner. Esc stops.",
   naming: "Click the wire or pin to name.",
   noting: "Click where the note shall begin.",
   captioning: "The text stays where you leave it.",
-  dragging: "Wires follow.",
   sweeping: "Everything the frame touches is chosen.",
 };
 
@@ -119,13 +121,15 @@ const HINTS: Record<Exclude<Tool["kind"], "idle">, string> = {
 function Guide() {
   const tool = useHand((state) => state.tool);
   const under = useUnderCursor();
-  const text = tool.kind === "idle" ? "" : HINTS[tool.kind];
+  const carried = useCarriedName();
+  const text =
+    carried ?? (tool.kind === "idle" || tool.kind === "dragging" ? "" : HINTS[tool.kind]);
   return (
     <>
       <p
         role="status"
         aria-label="What to do"
-        className={`pointer-events-none absolute bottom-15 left-1/2 -translate-x-1/2 rounded-full bg-ink px-3.5 py-1 text-[13px] whitespace-nowrap text-paper transition-opacity ${text && tool.kind !== "dragging" ? "opacity-100" : "opacity-0"}`}
+        className={`pointer-events-none absolute bottom-15 left-1/2 -translate-x-1/2 rounded-full bg-ink px-3.5 py-1 text-[13px] whitespace-nowrap text-paper transition-opacity ${text ? "opacity-100" : "opacity-0"}`}
       >
         {text}
       </p>
@@ -138,6 +142,20 @@ function Guide() {
       </p>
     </>
   );
+}
+
+/** What becomes of a node's name that is being dragged; null where none is. */
+function useCarriedName(): string | null {
+  const tool = useHand((state) => state.tool);
+  const catalogue = useCatalogue();
+  const schematic = useShape();
+  if (tool.kind !== "dragging" || tool.ids.size !== 1) return null;
+  const label = schematic.labels.find(({ id }) => tool.ids.has(id));
+  if (!label || (!tool.step[0] && !tool.step[1])) return null;
+  const before = nodeAt(label.at, catalogue);
+  const after = nodeAt(shifted(label.at, tool.step), catalogue);
+  if (!after) return `${label.name} names no node here.`;
+  return before === after ? `Still the same node.` : `${label.name} becomes the name of this node.`;
 }
 
 /** What is pointed at, with all its digits, and what meets there. */

@@ -7,8 +7,8 @@ import type { Annotations } from "./annotations/notes";
 import { drawing, remove, wayTo } from "./hand/actions";
 import { useCatalogue } from "./hand/catalogue";
 import { clipboardHandlers } from "./hand/clipboard";
-import { sheetKey } from "./hand/keys";
-import { usePointing } from "./hand/pointing";
+import { useSheetKeys } from "./hand/keys";
+import { menuByKeys, usePointing } from "./hand/pointing";
 import { useShape } from "./hand/shape";
 import { type Tool, useHand } from "./hand/tools";
 import { joinsAt } from "./model/edits";
@@ -130,8 +130,13 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     untouched.current = false;
     setView(change);
   }, []);
+  const clipboard = useMemo(
+    () => clipboardHandlers(catalogue, () => remove(catalogue)),
+    [catalogue],
+  );
   const pointing = usePointing(catalogue, gridAt, view, lookAt);
   useWheel(place, lookAt);
+  useSheetKeys(catalogue, { zoom, fit });
 
   const descriptions = useMemo(
     () => new Map(look?.parts.map((part) => [part.id, part.description])),
@@ -165,13 +170,15 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         tabIndex={0}
         className={`sheet absolute inset-0 overflow-hidden ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
         {...pointing}
-        {...clipboardHandlers(catalogue, () => remove(catalogue))}
+        {...clipboard}
         onMouseDown={(event) => {
           // A press that opened a card leaves the keys to it.
           if (useHand.getState().card) event.preventDefault();
         }}
-        onContextMenu={(event) => event.preventDefault()}
-        onKeyDown={(event) => sheetKey(event, catalogue, { zoom, fit })}
+        onContextMenu={(event) => {
+          event.preventDefault();
+          if (event.button !== 2) menuByKeys(event); // a press with the mouse may yet become a pan
+        }}
         onDoubleClick={(event) => {
           // The pointer was captured by the sheet, so the element under it is looked up.
           const under = document.elementFromPoint(event.clientX, event.clientY);
@@ -248,7 +255,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
           </svg>
         </div>
       </div>
-      <PartCard view={view} />
+      <PartCard view={view} written={written} />
     </div>
   );
 }

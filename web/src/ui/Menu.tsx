@@ -1,5 +1,6 @@
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
+import { Keys } from "./Hint";
 
 const panel =
   "z-40 min-w-48 rounded-lg border border-hairline bg-raised p-1 text-sm shadow-card outline-none";
@@ -20,10 +21,53 @@ export function Menu({ trigger, children }: { trigger: ReactNode; children: Reac
   );
 }
 
-export function MenuItem({ onSelect, children }: { onSelect: () => void; children: ReactNode }) {
+interface AtProps {
+  label: string;
+  /** px of the page. */
+  at: readonly [number, number];
+  onClose(): void;
+  children: ReactNode;
+}
+
+/** A menu that is open where something was pressed. */
+export function MenuAt({ label, at, onClose, children }: AtProps) {
   return (
-    <DropdownMenu.Item className={row} onSelect={onSelect}>
+    <DropdownMenu.Root open modal={false} onOpenChange={(open) => !open && onClose()}>
+      <DropdownMenu.Trigger asChild>
+        <span aria-hidden="true" className="fixed size-0" style={{ left: at[0], top: at[1] }} />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          aria-label={label}
+          align="start"
+          sideOffset={2}
+          collisionPadding={8}
+          className={panel}
+          onCloseAutoFocus={(event) => event.preventDefault()}
+        >
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+interface ItemProps {
+  onSelect: () => void;
+  shortcut?: string;
+  disabled?: boolean;
+  children: ReactNode;
+}
+
+export function MenuItem({ onSelect, shortcut, disabled, children }: ItemProps) {
+  return (
+    <DropdownMenu.Item className={row} disabled={disabled ?? false} onSelect={onSelect}>
       {children}
+      {shortcut && (
+        <span className="ml-auto pl-4 text-soft">
+          <Keys>{shortcut}</Keys>
+        </span>
+      )}
     </DropdownMenu.Item>
   );
 }

@@ -15,11 +15,12 @@ import {
   wire,
   without,
 } from "../model/edits";
-import { allPins, type Catalogue, onWire, same } from "../model/geometry";
+import { allPins, type Catalogue, onWire, same, shifted } from "../model/geometry";
 import { route, simplified, surroundings } from "../model/route";
 import { freshId } from "../model/wires";
 import { copyChosen, pasteText } from "./clipboard";
-import { useHand } from "./tools";
+import { focusSheet } from "./focus";
+import { type Tool, useHand } from "./tools";
 
 const hand = useHand.getState;
 const exercise = useExercise.getState;
@@ -33,12 +34,14 @@ export function startPlacing(placement: Placement): void {
     return;
   }
   const rotation = (placement.rotation ?? 0) as Part["rotation"];
-  hand().set({
-    tool: { kind: "placing", placement, rotation, mirror: false },
-    typed: null,
-    card: null,
-  });
+  take({ kind: "placing", placement, rotation, mirror: false });
+}
+
+/** Take something in hand: from now on the keys are the sheet's. */
+export function take(tool: Tool): void {
+  hand().set({ tool, typed: null, card: null });
   hand().choose([]);
+  focusSheet();
 }
 
 /** Put down what is in the hand; with `more`, another of it stays there. */
@@ -53,7 +56,9 @@ export function placeAt(at: Point, catalogue: Catalogue, more = false): void {
   exercise().draw((schematic) => put(schematic, part, catalogue));
   const recent = [kind.key, ...hand().recent.filter((key) => key !== kind.key)].slice(0, 6);
   hand().set({ recent });
-  if (!more) hand().set({ tool: { kind: "idle" } });
+  if (more) return;
+  hand().set({ tool: { kind: "idle" } });
+  hand().choose([part.id]);
 }
 
 const orientation = ({ rotation, mirror }: Pick<Part, "rotation" | "mirror">) => ({
@@ -103,10 +108,7 @@ export function nameNode(name: string, at: Point, style: Label["style"] = "name"
 function spokenNumberAt(at: Point): string | null {
   const { document, inside, look, lookedAt } = exercise();
   if (inside || !look || lookedAt !== document) return null;
-  const there = new Set(
-    document.schematic.wires.filter(({ points }) => onWire(at, points)).map(({ id }) => id),
-  );
-  const net = look.nets.find(({ wires }) => wires.some((id) => there.has(id)));
+  const net = netAt(at);
   if (!net) return null;
   const isSpoken = look.unnamed.some(({ name }) => name === net.name);
   return isSpoken || (net.named && /^n\d+$/.test(net.name)) ? net.name : null;
@@ -125,8 +127,7 @@ export function askName(at: Point, catalogue: Catalogue): void {
 }
 
 export function startWire(at: Point | null): void {
-  hand().set({ tool: { kind: "wiring", points: at ? [at] : [], dragged: false }, card: null });
-  hand().choose([]);
+  take({ kind: "wiring", points: at ? [at] : [], dragged: false });
 }
 
 /** Where a wire would end if it ended at `at` now: a pin within reach, else the point itself. */
@@ -200,6 +201,45 @@ export function remove(catalogue: Catalogue, heal = false): void {
 export function shift(step: Point, catalogue: Catalogue, group?: string): void {
   const { chosen } = hand();
   exercise().draw((schematic) => moved(schematic, chosen, step, catalogue), group);
+}
+
+/** Shift what was dragged. Where a name thereby comes to another node, that is said. */
+export function shiftSaid(ids: ReadonlySet<string>, step: Point, catalogue: Catalogue): void {
+  const label = drawing().labels.find(({ id }) => ids.size === 1 && ids.has(id));
+  const before = label && nodeAt(label.at, catalogue);
+  shift(step, catalogue);
+  if (!label) return;
+  const after = nodeAt(shifted(label.at, step), catalogue);
+  if (before === after) return;
+  say(
+    after ? `${label.name} is now the name of another node.` : `${label.name} names no node there.`,
+    { label: "Undo", run: () => exercise().undo() },
+  );
+}
+
+/** Which node a point of the drawing belongs to, as the last look has it; null for none. */
+export function nodeAt(at: Point, catalogue: Catalogue): string | null {
+  const onIt = netAt(at);
+  if (onIt) return onIt.name;
+  const pins = new Set(
+    allPins(drawing(), catalogue)
+      .filter((pin) => same(pin.at, at))
+      .map((pin) => `${pin.part.id} ${pin.index}`),
+  );
+  const nets = exercise().look?.nets;
+  return (
+    nets?.find((net) => net.pins.some(([id, index]) => pins.has(`${id} ${index}`)))?.name ?? null
+  );
+}
+
+/** The node of the wire at a point, as the last look has it. */
+function netAt(at: Point) {
+  const there = new Set(
+    drawing()
+      .wires.filter(({ points }) => onWire(at, points))
+      .map((w) => w.id),
+  );
+  return exercise().look?.nets.find(({ wires }) => wires.some((id) => there.has(id)));
 }
 
 export function chooseAll(): void {

@@ -8,6 +8,7 @@ import { freshId, tidied } from "../model/wires";
 import { useHand } from "./tools";
 
 const FORMAT = "lucid-bench-drawing";
+const BY_MIDDLE = 200; // ms after the middle button within which a paste is its doing
 const LARGEST = 2_000_000; // characters
 
 interface Clip extends Pick<Schematic, "parts" | "wires" | "junctions" | "labels" | "notes"> {
@@ -56,6 +57,19 @@ export function copyChosen(catalogue: Catalogue): string | null {
   const { document, sheet } = open();
   const clip = clipped(sheet, useHand.getState().chosen, document.blocks, catalogue);
   return clip && JSON.stringify(clip);
+}
+
+// What was copied from a menu, where the browser does not let pages reach the clipboard.
+let kept = "";
+
+export function copyByMenu(catalogue: Catalogue): void {
+  kept = copyChosen(catalogue) ?? kept;
+  navigator.clipboard?.writeText(kept).catch(() => {});
+}
+
+export async function pasteByMenu(catalogue: Catalogue): Promise<void> {
+  const text = await navigator.clipboard?.readText().catch(() => kept);
+  pasteText(text || kept, catalogue);
 }
 
 /** The drawing with `clip` on it, its middle at `at`; and the identifiers of what came. */
@@ -165,6 +179,7 @@ const isPoint = (point: unknown): point is Point =>
 
 /** Copy, cut and paste while the sheet has the focus. */
 export function clipboardHandlers(catalogue: Catalogue, remove: () => void) {
+  let middle = Number.NEGATIVE_INFINITY;
   const copy = (event: React.ClipboardEvent) => {
     const text = copyChosen(catalogue);
     if (!text) return false;
@@ -177,8 +192,16 @@ export function clipboardHandlers(catalogue: Catalogue, remove: () => void) {
     onCut: (event: React.ClipboardEvent) => {
       if (copy(event)) remove();
     },
+    // The middle button pans; some systems paste by it.
+    onMouseUp: (event: React.MouseEvent) => {
+      if (event.button !== 1) return;
+      event.preventDefault();
+      middle = event.timeStamp;
+    },
+    onAuxClick: (event: React.MouseEvent) => event.preventDefault(),
     onPaste: (event: React.ClipboardEvent) => {
       event.preventDefault();
+      if (event.timeStamp - middle < BY_MIDDLE) return;
       pasteText(event.clipboardData.getData("text/plain"), catalogue);
     },
   };

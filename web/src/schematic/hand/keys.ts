@@ -1,7 +1,7 @@
 // The sheet by keyboard: arrows point, letters and digits place, w wires, Enter does what is under way.
-import type { KeyboardEvent } from "react";
+import { useEffect, useRef } from "react";
 import type { Point } from "../../api/types";
-import { allPins, type Catalogue, same } from "../model/geometry";
+import { allPins, type Catalogue } from "../model/geometry";
 import {
   askName,
   chooseAll,
@@ -16,6 +16,7 @@ import {
   turn,
   wireTo,
 } from "./actions";
+import { focusCard, focusSheet, isForSheet } from "./focus";
 import { useHand } from "./tools";
 
 const STEPS: Record<string, Point> = {
@@ -31,20 +32,36 @@ interface Wishes {
   fit(): void;
 }
 
-export function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): void {
-  const { tool, cursor, chosen, card, set, choose } = useHand.getState();
+/** The keys that go to the sheet, wherever on the page they are pressed. */
+export function useSheetKeys(catalogue: Catalogue, wishes: Wishes): void {
+  const now = useRef({ catalogue, wishes });
+  now.current = { catalogue, wishes };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const { tool, card } = useHand.getState();
+      if (!isForSheet(event, tool.kind !== "idle")) return;
+      // What is typed while a card is open is meant for it.
+      if (card && event.key.length === 1 && !event.ctrlKey && focusCard()) return;
+      sheetKey(event, now.current.catalogue, now.current.wishes);
+      if (event.defaultPrevented && useHand.getState().typed === null) focusSheet();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}
+
+function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): void {
+  const { tool, cursor, byKeys, chosen, card, set, choose } = useHand.getState();
   const step = STEPS[event.key];
   const bare = !event.ctrlKey && !event.metaKey && !event.altKey;
-  const done = () => {
-    event.preventDefault();
-    event.stopPropagation();
-  };
+  const done = () => event.preventDefault();
 
   if (step) {
     done();
     const length = event.shiftKey ? STRIDE : 1;
     const stride: Point = [step[0] * length, step[1] * length];
-    if (tool.kind === "idle" && chosen.size && !event.ctrlKey) {
+    // What was just placed by keys is chosen too, but the arrows go on pointing.
+    if (tool.kind === "idle" && chosen.size && !event.ctrlKey && !byKeys) {
       shift(stride, catalogue, "nudge");
       return;
     }
@@ -52,13 +69,16 @@ export function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wis
       ? nextPin(cursor, step, catalogue)
       : ([cursor[0] + stride[0], cursor[1] + stride[1]] as Point);
     set({ cursor: to, byKeys: true });
+    if (tool.kind === "idle") choose([]);
     return;
   }
   switch (event.key) {
     case "Enter":
       done();
-      if (tool.kind === "placing") placeAt(cursor, catalogue, event.shiftKey);
-      else if (tool.kind === "naming") askName(cursor, catalogue);
+      if (tool.kind === "placing") {
+        placeAt(cursor, catalogue, event.shiftKey);
+        set({ byKeys: true });
+      } else if (tool.kind === "naming") askName(cursor, catalogue);
       else if (tool.kind === "noting") noteAt(cursor);
       else if (tool.kind === "wiring") wireTo(cursor, catalogue);
       else if (chosen.size === 1) set({ card: [...chosen][0] ?? null });
@@ -114,15 +134,15 @@ export function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wis
   }
 }
 
-/** The nearest pin in a direction, those straight ahead first. */
-function nextPin(from: Point, [dx, dy]: Point, catalogue: Catalogue): Point {
-  let best = from;
-  let least = Number.POSITIVE_INFINITY;
-  for (const { at } of allPins(drawing(), catalogue)) {
+/** The nearest pin in a direction: within a quarter turn where there is one, else the least aside. */
+export function nextPin(from: Point, [dx, dy]: Point, catalogue: Catalogue): Point {
+  const pins = allPins(drawing(), catalogue).map(({ at }) => {
     const ahead = (at[0] - from[0]) * dx + (at[1] - from[1]) * dy;
     const aside = Math.abs((at[0] - from[0]) * dy) + Math.abs((at[1] - from[1]) * dx);
-    const cost = ahead + 3 * aside;
-    if (ahead > 0 && !same(at, from) && cost < least) [best, least] = [at, cost];
-  }
-  return best;
+    return { at, ahead, isWide: aside > ahead, far: Math.hypot(ahead, aside) };
+  });
+  const [best] = pins
+    .filter(({ ahead }) => ahead > 0)
+    .sort((a, b) => Number(a.isWide) - Number(b.isWide) || a.far - b.far);
+  return best?.at ?? from;
 }

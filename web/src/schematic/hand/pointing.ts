@@ -1,8 +1,9 @@
 // The sheet by mouse, pen or finger: press, move, release, and what each means for the tool in hand.
-import { type PointerEvent, useRef } from "react";
+import { type MouseEvent, type PointerEvent, useRef } from "react";
 import type { Point } from "../../api/types";
 import { joinsAt } from "../model/edits";
 import {
+  allPins,
   type Box,
   bodyOf,
   type Catalogue,
@@ -18,20 +19,51 @@ import {
   leaveCaption,
   noteAt,
   placeAt,
-  shift,
+  shiftSaid,
   snapped,
   startWire,
   wireTo,
 } from "./actions";
-import { useHand } from "./tools";
+import { type Asked, useHand } from "./tools";
 
 const hand = useHand.getState;
+const minus = ([x, y]: Point, [dx, dy]: Point): Point => [x - dx, y - dy];
+const gap = (a: Point, b: Point) => Math.hypot(a[0] - b[0], a[1] - b[1]);
 const moved = ([x, y]: Point, [dx, dy]: Point): Point => [x + dx, y + dy];
 
 /** The upper left corner of the part's text under the pointer; null where there is none. */
 function captionUnder(event: PointerEvent): Point | null {
   const note = (event.target as Element).closest<SVGElement>("[data-note^='part ']");
   return note ? [Number(note.dataset.left), Number(note.dataset.top)] : null;
+}
+
+const STILL = 4; // px a right press may move and still ask for the menu
+const ON_PIN = 0.6; // grid units; this near a pin a press means the pin, whatever else is written there
+
+const isOnPin = (at: Point, catalogue: Catalogue) =>
+  allPins(drawing(), catalogue).some(
+    (pin) => Math.hypot(pin.at[0] - at[0], pin.at[1] - at[1]) < ON_PIN,
+  );
+
+function askedAt(event: PointerEvent, point: Point): Asked {
+  const element = (event.target as Element).closest<SVGElement>("[data-id]");
+  return { at: [event.clientX, event.clientY], point, id: element?.dataset.id ?? null };
+}
+
+/** Open the menu of what is there. What is chosen stays so where the press was on it. */
+export function askMenu(asked: Asked): void {
+  const { chosen, choose, set } = hand();
+  if (!asked.id) choose([]);
+  else if (!chosen.has(asked.id)) choose([asked.id]);
+  set({ menu: asked, tool: { kind: "idle" }, card: null, cursor: rounded(asked.point) });
+}
+
+/** The menu asked for by key: of the part in focus, or of the place the cursor is at. */
+export function menuByKeys(event: MouseEvent<HTMLElement>): void {
+  const of = (event.target as Element).closest<SVGElement>("[data-role=part]");
+  const frame = (of ?? event.currentTarget).getBoundingClientRect();
+  const at: Point = [frame.left + frame.width / 2, frame.top + frame.height / 2];
+  askMenu({ at, point: hand().cursor, id: of?.dataset.id ?? null });
 }
 
 const rounded = ([x, y]: Point): Point => [Math.round(x), Math.round(y)];
@@ -45,7 +77,7 @@ export function usePointing(
 ) {
   const touches = useRef(new Map<number, Point>());
   const pinch = useRef<{ gap: number; middle: Point; view: View } | null>(null);
-  const panning = useRef<{ x: number; y: number; view: View } | null>(null);
+  const panning = useRef<{ x: number; y: number; view: View; asked: Asked | null } | null>(null);
 
   const target = (event: PointerEvent) => {
     const element = (event.target as Element).closest<SVGElement>("[data-id]");
@@ -75,7 +107,8 @@ export function usePointing(
     const { tool, chosen } = hand();
     const at = gridAt(event);
     if (event.button === 1 || event.button === 2) {
-      panning.current = { x: event.clientX, y: event.clientY, view };
+      const asked = event.button === 2 ? askedAt(event, at) : null;
+      panning.current = { x: event.clientX, y: event.clientY, view, asked };
       event.currentTarget.setPointerCapture(event.pointerId);
       return;
     }
@@ -96,7 +129,7 @@ export function usePointing(
       askName(snapped(at, catalogue), catalogue);
       return;
     }
-    const hit = target(event);
+    const hit = isOnPin(at, catalogue) ? { id: "", role: "pin" } : target(event);
     const text = hit && captionUnder(event);
     event.currentTarget.setPointerCapture(event.pointerId);
     if (hit?.role === "pin") {
@@ -136,6 +169,8 @@ export function usePointing(
     const pan = panning.current;
     if (pan) {
       const [dx, dy] = [event.clientX - pan.x, event.clientY - pan.y];
+      if (pan.asked && Math.hypot(dx, dy) < STILL) return;
+      pan.asked = null;
       look({
         ...pan.view,
         x: pan.view.x - dx / pan.view.scale,
@@ -153,8 +188,12 @@ export function usePointing(
       hand().choose([]);
       hand().set({ tool: { kind: "wiring", points: [branch], dragged: true } });
     } else if (tool.kind === "dragging" || tool.kind === "captioning") {
-      const step = rounded([at[0] - tool.from[0], at[1] - tool.from[1]]);
-      if (!same(step, tool.step)) hand().set({ tool: { ...tool, step } });
+      const name = tool.kind === "dragging" ? onlyName(tool.ids) : undefined;
+      const step = name
+        ? minus(snapped(at, catalogue), name.at) // a name goes where the hand is
+        : rounded(minus(at, tool.from));
+      const stays = name && !tool.step[0] && !tool.step[1] && gap(at, tool.from) < 1;
+      if (!stays && !same(step, tool.step)) hand().set({ tool: { ...tool, step } });
     } else if (tool.kind === "sweeping") {
       hand().set({ tool: { ...tool, to: at } });
     } else if (tool.kind === "wiring" && event.buttons === 1 && !tool.dragged) {
@@ -170,7 +209,9 @@ export function usePointing(
       return;
     }
     if (panning.current) {
+      const { asked } = panning.current;
       panning.current = null;
+      if (asked) askMenu(asked);
       return;
     }
     const { tool, chosen } = hand();
@@ -181,7 +222,7 @@ export function usePointing(
       hand().set({ tool: { kind: "idle" }, card: note?.dataset.id ?? null });
       if (stayed) return;
       if (tool.kind === "captioning") leaveCaption(tool.id, moved(tool.corner, tool.step));
-      else shift(tool.step, catalogue);
+      else shiftSaid(tool.ids, tool.step, catalogue);
     } else if (tool.kind === "sweeping") {
       const box = spanned(tool.from, tool.to);
       const ids = within(box, catalogue);
@@ -208,6 +249,10 @@ function branchOff(ids: ReadonlySet<string>, from: Point, catalogue: Catalogue):
   );
   return held ? nearestOn(rounded(from), wire.points) : null;
 }
+
+/** The node's name that is dragged, where nothing else is. */
+const onlyName = (ids: ReadonlySet<string>) =>
+  ids.size === 1 ? drawing().labels.find(({ id }) => ids.has(id)) : undefined;
 
 /** What a sweep chooses: the parts it touches, the wires and names it holds whole. */
 function within(box: Box, catalogue: Catalogue): string[] {

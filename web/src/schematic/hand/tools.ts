@@ -18,6 +18,14 @@ export type Tool =
   | { kind: "dragging"; ids: ReadonlySet<string>; from: Point; step: Point }
   | { kind: "sweeping"; from: Point; to: Point };
 
+export interface Asked {
+  /** px of the page. */
+  at: Point;
+  /** The place on the sheet. */
+  point: Point;
+  id: string | null;
+}
+
 interface Hand {
   tool: Tool;
   /** Where the mouse or the arrow keys point, in grid units. */
@@ -27,6 +35,8 @@ interface Hand {
   chosen: ReadonlySet<string>;
   /** The part or name whose card is open. */
   card: string | null;
+  /** The menu that a right press opened: of what, and where on the page. */
+  menu: Asked | null;
   /** What was typed to place something; null while the box is closed. */
   typed: string | null;
   /** The quantity pointed at on either page. */
@@ -61,6 +71,7 @@ const atRest = {
   byKeys: false,
   chosen: new Set<string>() as ReadonlySet<string>,
   card: null,
+  menu: null,
   typed: null,
   lit: null,
   pointedOut: null,

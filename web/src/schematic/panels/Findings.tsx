@@ -57,7 +57,15 @@ export function Findings() {
 }
 
 // What a circuit half drawn is bound to be found with: said when the hand pauses, or when asked.
-const QUIET = new Set(["open_pin", "no_ground", "floating", "current_cut", "label_nowhere"]);
+const QUIET = new Set([
+  "open_pin",
+  "no_ground",
+  "floating",
+  "unheld",
+  "undetermined",
+  "current_cut",
+  "label_nowhere",
+]);
 const PAUSE = 1_500; // ms
 
 const DRAWING: Tool["kind"][] = ["placing", "wiring", "naming", "noting"];

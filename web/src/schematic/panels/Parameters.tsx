@@ -1,6 +1,7 @@
 // The circuit's named values: each with its expression, its result, and a slider.
 import { Plus, Sigma, X } from "lucide-react";
 import { Popover } from "radix-ui";
+import { useRef } from "react";
 import type { NamedLook, NamedValue } from "../../api/types";
 import { rename } from "../../document/rename";
 import { useExercise } from "../../document/store";
@@ -82,6 +83,7 @@ function Row({ named, seen }: { named: NamedValue; seen: NamedLook | undefined }
       const own = list.find((candidate) => candidate.id === named.id);
       if (own) own.text = text;
     }, `parameter ${named.id}`);
+  const unit = useRef("");
   const field =
     "figure rounded-md border border-edge bg-paper px-2 py-1 text-base focus:border-accent focus:outline-2 focus:outline-accent aria-invalid:border-fault";
   return (
@@ -108,6 +110,14 @@ function Row({ named, seen }: { named: NamedValue; seen: NamedLook | undefined }
           value={named.text}
           maxLength={200}
           spellCheck={false}
+          onFocus={() => {
+            unit.current = seen?.unit ?? "";
+          }}
+          onBlur={() => {
+            // It keeps its unit where a plain number was typed over it.
+            const isBare = seen && !seen.unit && !seen.problem && /^[-+\d]/.test(named.text);
+            if (isBare && unit.current) write(`${named.text.trim()} ${unit.current}`);
+          }}
           onChange={(event) => write(event.target.value)}
           className={`${field} min-w-0 grow`}
         />

@@ -14,12 +14,11 @@ import {
   turn,
 } from "../hand/actions";
 import { useCatalogue } from "../hand/catalogue";
+import { focusSheet } from "../hand/focus";
 import { useHand } from "../hand/tools";
 import { freeName } from "../model/edits";
 import type { Catalogue } from "../model/geometry";
 import { PartSymbol } from "../view/Symbol";
-
-const focusSheet = () => document.querySelector<HTMLElement>(".sheet")?.focus();
 
 export function PlaceBox() {
   const typed = useHand((state) => state.typed);

@@ -54,6 +54,7 @@ export function Slider({ parameter, number, echo, onChange }: Props) {
   return (
     <input
       type="range"
+      tabIndex={-1} // the arrows turn the number in its field
       aria-label={`${parameter.label}, slider`}
       aria-valuetext={echo}
       min={low}

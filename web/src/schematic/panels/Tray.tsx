@@ -4,7 +4,7 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import type { Kind } from "../../api/types";
 import { Hint } from "../../ui/Hint";
-import { startPlacingKind, startWire } from "../hand/actions";
+import { startPlacingKind, startWire, take } from "../hand/actions";
 import { useCatalogue } from "../hand/catalogue";
 import { useHand } from "../hand/tools";
 import { Thumbnail } from "./PlaceBox";
@@ -55,7 +55,7 @@ export function Tray() {
         hint="Name the node under the cursor"
         label="Name a node"
         pressed={tool.kind === "naming"}
-        onClick={() => set({ tool: { kind: "naming" }, card: null })}
+        onClick={() => take({ kind: "naming" })}
       >
         <Tag size={18} />
       </ToolButton>
@@ -63,7 +63,7 @@ export function Tray() {
         hint="Write a note on the drawing"
         label="Write a note"
         pressed={tool.kind === "noting"}
-        onClick={() => set({ tool: { kind: "noting" }, card: null })}
+        onClick={() => take({ kind: "noting" })}
       >
         <StickyNote size={18} />
       </ToolButton>
@@ -136,11 +136,10 @@ function AllParts() {
     ),
   );
   const purposes = [...new Set(found.map((kind) => kind.purpose))];
-  const take = (kind: Kind) => {
+  const choose = (kind: Kind) => {
     setOpen(false);
     setWanted("");
     startPlacingKind(kind);
-    document.querySelector<HTMLElement>(".sheet")?.focus();
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -167,7 +166,7 @@ function AllParts() {
             onChange={(event) => setWanted(event.target.value)}
             onKeyDown={(event) => {
               const [first] = found;
-              if (event.key === "Enter" && first) take(first);
+              if (event.key === "Enter" && first) choose(first);
             }}
             className="block w-full border-b border-hairline bg-transparent px-4 py-2.5 placeholder:text-soft focus:outline-none"
           />
@@ -185,7 +184,7 @@ function AllParts() {
                       <button
                         key={kind.key}
                         type="button"
-                        onClick={() => take(kind)}
+                        onClick={() => choose(kind)}
                         className="flex items-center gap-2 rounded-md px-1 py-0.5 text-left text-[13px] leading-tight hover:bg-accent-wash focus-visible:bg-accent-wash"
                       >
                         <Thumbnail kind={kind.key} />

@@ -95,6 +95,7 @@ const Written = memo(
             y2={note.leader[1][1]}
             stroke="var(--edge)"
             strokeWidth={0.08}
+            pointerEvents="none"
           />
         )}
         {(note.flag || lit) && (

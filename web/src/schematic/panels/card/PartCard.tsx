@@ -1,18 +1,38 @@
+// The card of what is opened on the sheet: beside it, out of the way of what is drawn, and movable.
 import { Popover } from "radix-ui";
-import { memo, useRef } from "react";
+import {
+  type KeyboardEvent,
+  memo,
+  type PointerEvent,
+  type RefObject,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
+import type { Point } from "../../../api/types";
 import { useExercise } from "../../../document/store";
 import { noteBox } from "../../annotations/noteBox";
+import type { Note } from "../../annotations/notes";
 import { useCatalogue } from "../../hand/catalogue";
+import { focusCard, focusSheet } from "../../hand/focus";
 import { useShape } from "../../hand/shape";
 import { useHand } from "../../hand/tools";
-import { bodyOf, kindOf, spanned } from "../../model/geometry";
+import { type Box, bodyOf, grown, kindOf, segmentsOf, spanned } from "../../model/geometry";
 import type { View } from "../../model/view";
 
 import { NodeFields } from "./NodeFields";
 import { NoteField } from "./NoteField";
 import { PartFields } from "./PartFields";
+import { type Side, sideFor } from "./side";
 
-export const PartCard = memo(function PartCard({ view }: { view: View }) {
+interface Props {
+  view: View;
+  /** What is written on the drawing. */
+  written: RefObject<Note[]>;
+}
+
+export const PartCard = memo(function PartCard({ view, written }: Props) {
   const card = useHand((state) => state.card);
   const catalogue = useCatalogue();
   // What stands in the card follows by itself; the card is put up anew only where its place changes.
@@ -21,13 +41,35 @@ export const PartCard = memo(function PartCard({ view }: { view: View }) {
   const label = sheet.labels.find((item) => item.id === card);
   const note = sheet.notes.find((item) => item.id === card);
   const content = useRef<HTMLDivElement>(null);
-  if (!part && !label && !note) return null;
-
+  const mover = useMover(card);
   const box = part
     ? bodyOf(part, catalogue)
     : note
       ? noteBox(note)
       : spanned(label?.at ?? [0, 0], label?.at ?? [0, 0]);
+  // Once for each card: it does not jump as values change.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: see above
+  const side: Side = useMemo(() => {
+    const bodies = sheet.parts.filter((other) => other.id !== card);
+    const boxes = [
+      ...bodies.map((other) => bodyOf(other, catalogue)),
+      ...written.current.map((text) => text.box),
+      ...sheet.wires.flatMap(({ points }) =>
+        segmentsOf(points).map(([a, b]) => grown(spanned(a, b), 0.5)),
+      ),
+    ];
+    const frame = document.querySelector(".sheet")?.getBoundingClientRect();
+    const onPage = (b: Box): Box => ({
+      left: (frame?.left ?? 0) + (b.left - view.x) * view.scale,
+      right: (frame?.left ?? 0) + (b.right - view.x) * view.scale,
+      top: (frame?.top ?? 0) + (b.top - view.y) * view.scale,
+      bottom: (frame?.top ?? 0) + (b.bottom - view.y) * view.scale,
+    });
+    const page = { left: 0, top: 0, right: window.innerWidth, bottom: window.innerHeight };
+    return sideFor(onPage(box), boxes.map(onPage), page, Boolean(part));
+  }, [card]);
+  if (!part && !label && !note) return null;
+
   const close = () => {
     useExercise.getState().endGroup();
     useHand.getState().set({ card: null });
@@ -47,7 +89,8 @@ export const PartCard = memo(function PartCard({ view }: { view: View }) {
       <Popover.Portal>
         <Popover.Content
           ref={content}
-          side="right"
+          data-card
+          side={side}
           sideOffset={14}
           collisionPadding={12}
           aria-label={
@@ -55,20 +98,23 @@ export const PartCard = memo(function PartCard({ view }: { view: View }) {
           }
           onOpenAutoFocus={(event) => {
             event.preventDefault();
-            content.current?.querySelector<HTMLInputElement>("[data-first]")?.select?.();
+            focusCard();
           }}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
-            document.querySelector<HTMLElement>(".sheet")?.focus();
+            // It comes a moment later; by then another card may be open, or a field have the focus.
+            if (document.activeElement === document.body && !useHand.getState().card) focusSheet();
           }}
           onInteractOutside={(event) => {
             // A press on the sheet closes the card by itself, and may open another.
             if ((event.target as Element).closest?.(".sheet")) event.preventDefault();
           }}
           onKeyDown={(event) => {
-            if (event.key === "Enter" && event.target instanceof HTMLInputElement) close();
+            if (event.key === "Enter" && !toNextField(event)) close();
           }}
-          className="z-30 max-h-[var(--radix-popover-content-available-height)] w-80 overflow-y-auto rounded-xl border border-hairline bg-raised p-4 shadow-card outline-none"
+          {...mover.handlers}
+          style={{ translate: `${mover.by[0]}px ${mover.by[1]}px` }}
+          className="z-30 max-h-[var(--radix-popover-content-available-height)] w-80 cursor-move overflow-y-auto rounded-xl border border-hairline bg-raised p-4 shadow-card outline-none select-none"
         >
           {part ? (
             <PartFields id={part.id} />
@@ -82,3 +128,47 @@ export const PartCard = memo(function PartCard({ view }: { view: View }) {
     </Popover.Root>
   );
 });
+
+/** Enter in a line of text goes to the next of the card; false where there is none, or it is elsewhere. */
+function toNextField(event: KeyboardEvent<HTMLElement>): boolean {
+  const at = event.target;
+  if (!(at instanceof HTMLInputElement)) return true;
+  const fields = [
+    ...event.currentTarget.querySelectorAll<HTMLInputElement>(
+      "input:not([type=range], [data-late])",
+    ),
+  ].filter((field) => field.checkVisibility());
+  const next = fields[fields.indexOf(at) + 1];
+  next?.focus();
+  next?.select();
+  return next !== undefined;
+}
+
+const STILL = "input, textarea, select, button, a, summary, label, [role=radio]";
+
+/** A card is moved by whatever in it is no field or button; another card begins where it belongs. */
+function useMover(card: string | null) {
+  const [by, setBy] = useState<Point>([0, 0]);
+  const held = useRef<{ from: Point; by: Point } | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: for every card anew
+  useEffect(() => setBy([0, 0]), [card]);
+  const handlers = {
+    onPointerDown: (event: PointerEvent<HTMLElement>) => {
+      if (event.button || (event.target as Element).closest(STILL)) return;
+      held.current = { from: [event.clientX, event.clientY], by };
+      event.currentTarget.setPointerCapture(event.pointerId);
+    },
+    onPointerMove: (event: PointerEvent<HTMLElement>) => {
+      if (!held.current) return;
+      const { from, by: start } = held.current;
+      setBy([start[0] + event.clientX - from[0], start[1] + event.clientY - from[1]]);
+    },
+    onPointerUp: () => {
+      held.current = null;
+    },
+    onPointerCancel: () => {
+      held.current = null;
+    },
+  };
+  return { by, handlers };
+}

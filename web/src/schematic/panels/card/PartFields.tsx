@@ -1,6 +1,7 @@
 // What a part is: its name, how it is modelled, its values, and what can be done with it.
 import { FlipHorizontal2, Replace, RotateCw, Trash2 } from "lucide-react";
 import { memo, type ReactNode, useEffect, useState } from "react";
+import { api, ask } from "../../../api/client";
 import type { Kind, Parameter, Part, PartLook } from "../../../api/types";
 import { rename } from "../../../document/rename";
 import { sheetOf, useExercise } from "../../../document/store";
@@ -43,7 +44,8 @@ function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
   const usual = asked.filter((p) => !p.aside);
   const aside = asked.filter((p) => p.aside && !p.practical);
   const practical = asked.filter((p) => p.practical);
-  const isWave = part.kind.endsWith("_source") && form !== "constant";
+  const isSource = part.kind.endsWith("_source");
+  const isWave = isSource && form !== "constant";
   const field = (parameter: Parameter, first: boolean) => (
     <ValueField
       key={parameter.key}
@@ -55,6 +57,11 @@ function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
       onChange={(text) =>
         change((item) => {
           item.values[parameter.key] = text;
+        }, parameter.key)
+      }
+      onInstead={(values) =>
+        change((item) => {
+          Object.assign(item.values, values);
         }, parameter.key)
       }
     />
@@ -78,16 +85,16 @@ function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
       </div>
       {kind && kind.forms.length > 1 && (
         <Choice
-          label={part.kind.endsWith("_source") ? "In time" : "Model"}
+          label={isSource ? "Waveform" : "Model"}
           value={form}
           options={kind.forms.map((f) => ({ value: f.key, text: f.label, hint: f.meaning }))}
-          onChange={(to) =>
+          onChange={async (to) => {
+            const values = isSource ? await inWaveform(part, to) : kind.values;
             change((item) => {
               item.form = to === kind.forms[0]?.key ? "" : to;
-              for (const p of kind.parameters)
-                if (!(p.key in item.values)) item.values[p.key] = kind.values[p.key] ?? "";
-            }, "form")
-          }
+              item.values = isSource ? values : { ...values, ...item.values };
+            }, "form");
+          }}
         />
       )}
       {isWave && <WavePicture part={part} />}
@@ -142,6 +149,18 @@ function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
       <Foot id={part.id} kind={kind} block={part.block ?? ""} />
     </>
   );
+}
+
+/** The values of a source with another waveform: it stays as large and as frequent as it was. */
+async function inWaveform(part: Part, form: string): Promise<Record<string, string>> {
+  try {
+    return await ask<Record<string, string>>(
+      api.POST("/api/waveform/other", { body: { part, form } }),
+    );
+  } catch (error) {
+    say((error as Error).message);
+    return part.values;
+  }
 }
 
 /** The names of the parts on the sheet but the one of this id. */

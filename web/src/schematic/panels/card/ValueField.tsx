@@ -13,9 +13,19 @@ interface ValueFieldProps {
   seen: PartLookValue | undefined;
   names: string[] | undefined;
   onChange(text: string): void;
+  /** One complex number was typed where the part has two values: what to write at both. */
+  onInstead(values: Record<string, string>): void;
 }
 
-export function ValueField({ parameter, text, first, seen, names, onChange }: ValueFieldProps) {
+export function ValueField({
+  parameter,
+  text,
+  first,
+  seen,
+  names,
+  onChange,
+  onInstead,
+}: ValueFieldProps) {
   // Until the answer comes, what was said of the text before stays: nothing jumps under the hand.
   const isLate = seen?.text !== text;
   const isStale = useLonger(isLate);
@@ -41,6 +51,7 @@ export function ValueField({ parameter, text, first, seen, names, onChange }: Va
             label={parameter.label}
             meaning={parameter.meaning}
             data-first={first || undefined}
+            data-late={parameter.key === "tolerance" || undefined}
             value={text}
             maxLength={wide ? 80_000 : 120}
             placeholder={
@@ -59,7 +70,8 @@ export function ValueField({ parameter, text, first, seen, names, onChange }: Va
               setNumber(nudged(number, way, event.shiftKey, parameter));
             }}
             onBlur={() => {
-              if (!isLate && seen?.echo && isBare(text)) onChange(plainSpaces(seen.echo));
+              if (!isLate && seen && Object.keys(seen.instead).length) onInstead(seen.instead);
+              else if (!isLate && seen?.echo && isBare(text)) onChange(plainSpaces(seen.echo));
             }}
             look="figure"
           />

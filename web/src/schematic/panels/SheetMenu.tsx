@@ -1,0 +1,139 @@
+// The menu of a right press: what can be done with what is there.
+import { sheetOf, useExercise } from "../../document/store";
+import { MenuAt, MenuItem, MenuLine } from "../../ui/Menu";
+import {
+  askName,
+  chooseAll,
+  duplicate,
+  mirror,
+  noteAt,
+  remove,
+  startWire,
+  turn,
+} from "../hand/actions";
+import { enterBlock, makeBlock } from "../hand/blocks";
+import { useCatalogue } from "../hand/catalogue";
+import { copyByMenu, pasteByMenu } from "../hand/clipboard";
+import { type Asked, useHand } from "../hand/tools";
+import { joinsAt } from "../model/edits";
+import { onWire } from "../model/geometry";
+import type { SheetWishes } from "../model/view";
+
+export function SheetMenu({ wishes }: { wishes: SheetWishes | null }) {
+  const menu = useHand((state) => state.menu);
+  if (!menu) return null;
+  return (
+    <MenuAt
+      key={String(menu.at)}
+      label="What can be done here"
+      at={menu.at}
+      onClose={() => useHand.getState().set({ menu: null })}
+    >
+      <Items menu={menu} wishes={wishes} />
+    </MenuAt>
+  );
+}
+
+function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
+  const catalogue = useCatalogue();
+  const chosen = useHand((state) => state.chosen);
+  const sheet = useExercise(({ document, inside }) => sheetOf(document, inside));
+  const { set } = useHand.getState();
+  const point: [number, number] = [Math.round(menu.point[0]), Math.round(menu.point[1])];
+  const part = sheet.parts.find(({ id }) => id === menu.id);
+  const label = sheet.labels.find(({ id }) => id === menu.id);
+  const note = sheet.notes.find(({ id }) => id === menu.id);
+  const wire = sheet.wires.find(({ id }) => id === menu.id);
+  const removing = (
+    <MenuItem shortcut="Delete" onSelect={() => remove(catalogue)}>
+      Remove
+    </MenuItem>
+  );
+  if (part)
+    return (
+      <>
+        {chosen.size < 2 && (
+          <MenuItem shortcut="Enter" onSelect={() => set({ card: part.id })}>
+            Edit {part.kind === "ground" ? "" : part.name} …
+          </MenuItem>
+        )}
+        {chosen.size < 2 && part.block && (
+          <MenuItem onSelect={() => enterBlock(part.block ?? null)}>Open its drawing</MenuItem>
+        )}
+        <MenuItem shortcut="R" onSelect={() => turn(catalogue)}>
+          Turn
+        </MenuItem>
+        <MenuItem shortcut="M" onSelect={() => mirror(catalogue)}>
+          Mirror
+        </MenuItem>
+        <MenuLine />
+        <CopyItems />
+        {chosen.size > 1 && (
+          <MenuItem onSelect={() => void makeBlock(catalogue)}>Make a block</MenuItem>
+        )}
+        <MenuLine />
+        {removing}
+        <MenuItem shortcut="Shift Delete" onSelect={() => remove(catalogue, true)}>
+          Remove and join the wires
+        </MenuItem>
+      </>
+    );
+  if (label || note)
+    return (
+      <>
+        <MenuItem onSelect={() => set({ card: menu.id })}>
+          {label ? `Rename ${label.name} …` : "Edit the note …"}
+        </MenuItem>
+        {removing}
+      </>
+    );
+  if (wire) {
+    const on = sheet.wires.find(({ points }) => onWire(point, points)) ? point : wire.points[0];
+    return (
+      <>
+        <MenuItem onSelect={() => on && askName(on, catalogue)}>Name this node …</MenuItem>
+        <MenuItem shortcut="W" onSelect={() => on && startWire(on)}>
+          Draw a wire from here
+        </MenuItem>
+        <MenuLine />
+        {removing}
+      </>
+    );
+  }
+  return (
+    <>
+      <MenuItem onSelect={() => set({ typed: "" })}>Place a part …</MenuItem>
+      <MenuItem
+        shortcut="W"
+        onSelect={() => startWire(joinsAt(sheet, point, catalogue) ? point : null)}
+      >
+        Draw a wire
+      </MenuItem>
+      <MenuItem onSelect={() => noteAt(point)}>Write a note</MenuItem>
+      <MenuItem shortcut="Ctrl V" onSelect={() => void pasteByMenu(catalogue)}>
+        Paste
+      </MenuItem>
+      <MenuLine />
+      <MenuItem shortcut="Ctrl A" onSelect={chooseAll}>
+        Choose all
+      </MenuItem>
+      <MenuItem shortcut="Home" onSelect={() => wishes?.fit()}>
+        Fit the drawing
+      </MenuItem>
+    </>
+  );
+}
+
+function CopyItems() {
+  const catalogue = useCatalogue();
+  return (
+    <>
+      <MenuItem shortcut="Ctrl C" onSelect={() => copyByMenu(catalogue)}>
+        Copy
+      </MenuItem>
+      <MenuItem shortcut="Ctrl D" onSelect={() => duplicate(catalogue)}>
+        Duplicate
+      </MenuItem>
+    </>
+  );
+}
