@@ -138,9 +138,21 @@ class PlotNote(OpenModel):
     text: Line
 
 
+class Marker(OpenModel):
+    """A place on a curve: by its formula, and in a family the value it was run with."""
+
+    curve: Line
+    member: ShortText = ""
+    at: Finite
+
+
 class Run(OpenModel):
     """A kept recipe: an analysis, its settings as typed (empty: as proposed), formulas to show, and what
-    is read off them beside what comes by itself."""
+    is read off them beside what comes by itself.
+
+    `plots` are the formulas that share a plot, each group one of its own; what is in none stands with
+    others of its unit. Those `aside` have a scale of their own at the right.
+    """
 
     id: Identifier
     name: Annotated[str, Field(max_length=120)] = ""
@@ -151,6 +163,9 @@ class Run(OpenModel):
     show: list[Line] = Field(default=[], max_length=24)
     reads: list[ShortText] = Field(default=[], max_length=24)
     notes: list[PlotNote] = Field(default=[], max_length=100)
+    markers: list[Marker] = Field(default=[], max_length=2)
+    plots: list[Annotated[list[Line], Field(max_length=24)]] = Field(default=[], max_length=24)
+    aside: list[Line] = Field(default=[], max_length=24)
     case: Reference = ""
 
 

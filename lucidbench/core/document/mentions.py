@@ -71,6 +71,13 @@ def mentions(document: Exercise, settings: SettingReads) -> Iterator[Mention]:
         for m, note in enumerate(run.notes):
             yield Mention(f"{at}/notes/{m}/curve", note.curve, Speech.FORMULA)
             yield Mention(f"{at}/notes/{m}/text", note.text, Speech.PROSE)
+        for m, marker in enumerate(run.markers):
+            yield Mention(f"{at}/markers/{m}/curve", marker.curve, Speech.FORMULA)
+        for m, group in enumerate(run.plots):
+            for n, text in enumerate(group):
+                yield Mention(f"{at}/plots/{m}/{n}", text, Speech.FORMULA)
+        for m, text in enumerate(run.aside):
+            yield Mention(f"{at}/aside/{m}", text, Speech.FORMULA)
     for k, record in enumerate(document.records):
         for m, column in enumerate(record.columns):
             yield Mention(f"/records/{k}/columns/{m}/quantity", column.quantity, Speech.FORMULA)

@@ -103,7 +103,7 @@ def _curves(look: RunLook, result: Result, window: tuple[float, float] | None) -
         look.period = source_period(result.circuit)
     drawn: list[tuple[Member, Curve]] = []
     by_hand = set()
-    for text in _to_show(result):
+    for text in to_show(result):
         shown = ShownLook(text=text)
         look.shown.append(shown)
         try:
@@ -162,7 +162,7 @@ def _member_look(member: Member) -> MemberLook | None:
     return MemberLook(key=member.key, label=member.label, role=member.role)
 
 
-def _to_show(result: Result) -> list[str]:
+def to_show(result: Result) -> list[str]:
     """What is asked for; else the voltages of nodes someone took the trouble to name."""
     if result.run.show:
         return list(result.run.show)

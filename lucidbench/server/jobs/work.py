@@ -6,9 +6,13 @@ import pickle
 from collections.abc import Callable
 from typing import Literal, NamedTuple
 
+from pydantic import TypeAdapter
+
 from lucidbench.core.analyses import Watch
-from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.exercise import Exercise, Run
 from lucidbench.core.errors import DocumentError
+from lucidbench.core.evaluate.drawn import drawn_figures
+from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.runs import SECONDS, Result, as_csv, as_xlsx, present, solve
 
 Tell = Callable[[float], None]
@@ -31,15 +35,38 @@ class RunTask(NamedTuple):
     mark: str
 
     def carry_out(self, tell: Tell) -> Outcome:
-        run = next((run for run in self.document.runs if run.id == self.run), None)
-        if run is None:
-            raise DocumentError(f"The exercise has no run {self.run}.")
+        run = _run_of(self.document, self.run)
         result = solve(self.document, run, Watch(SECONDS, tell))
         look = present(result)
         if look.problem:
             return Outcome(look.model_dump_json().encode())
         look.result = self.mark
         return Outcome(look.model_dump_json().encode(), pickle.dumps(result, 5))
+
+
+class FiguresTask(NamedTuple):
+    """What a run comes to everywhere in the circuit, `at` a place of its axis where it has one. Raises
+    DocumentError where the exercise has no such run, or it gives nothing."""
+
+    document: Exercise
+    run: str
+    at: float | None
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        result = solve(self.document, _run_of(self.document, self.run), Watch(SECONDS, tell))
+        if result.problem:
+            raise DocumentError(result.problem)
+        return Outcome(_figures.dump_json(drawn_figures(result, self.at)))
+
+
+_figures = TypeAdapter(list[QuantityLook])
+
+
+def _run_of(document: Exercise, identity: str) -> Run:
+    run = next((run for run in document.runs if run.id == identity), None)
+    if run is None:
+        raise DocumentError(f"The exercise has no run {identity}.")
+    return run
 
 
 class FileTask(NamedTuple):
@@ -53,7 +80,7 @@ class FileTask(NamedTuple):
         return Outcome(as_csv(look).encode() if self.form == "csv" else as_xlsx(look))
 
 
-Task = RunTask | FileTask
+Task = RunTask | FiguresTask | FileTask
 
 
 def result_of(pickled: bytes) -> Result:

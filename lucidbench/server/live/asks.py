@@ -14,13 +14,17 @@ from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.document.rename import rename
 from lucidbench.core.evaluate import EvaluationDelta, delta, evaluation_of
+from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.runs import SETTING_READS, RunLook, present
+from lucidbench.core.runs.marks import MarksLook, at_marks
 from lucidbench.server.jobs.executor import executor
-from lucidbench.server.jobs.work import FileTask, RunTask, Tell, result_of
+from lucidbench.server.jobs.work import FiguresTask, FileTask, RunTask, Tell, result_of
 from lucidbench.server.live.memory import Told, memory, new_mark
 from lucidbench.server.live.schemas import (
+    FiguresAsked,
     FileAsked,
     LookAsked,
+    MarksAsked,
     Ping,
     RenameAsked,
     ResultAsked,
@@ -117,6 +121,12 @@ def _closer(page: str, asked: WindowAsked) -> bytes:
     return look.model_dump_json().encode()
 
 
+def _marks(page: str, asked: MarksAsked) -> bytes:
+    """The figures at markers of a remembered result, and between them."""
+    found = at_marks(result_of(_result(page, asked)), asked.marks, asked.jump)
+    return found.model_dump_json().encode()
+
+
 async def _run(asker: Asker, asked: RunAsked) -> bytes:
     """A run carried out: its curves, tables and readings. Its result is remembered for a while by the
     mark it is given."""
@@ -126,6 +136,11 @@ async def _run(asker: Asker, asked: RunAsked) -> bytes:
     if outcome.result:
         memory.keep(asker.page, mark, outcome.result, len(outcome.result))
     return outcome.answer
+
+
+async def _figures(asker: Asker, asked: FiguresAsked) -> bytes:
+    task = FiguresTask(_document(asker.page, asked), asked.run, asked.at)
+    return (await executor.carry_out(task, asker.tell)).answer
 
 
 async def _file(asker: Asker, asked: FileAsked) -> bytes:
@@ -142,6 +157,8 @@ ASKS: dict[str, Ask] = {
     "look": Ask(LookAsked, EvaluationDelta, _quick(_look)),
     "rename": Ask(RenameAsked, list[Change], _quick(_rename)),
     "run": Ask(RunAsked, RunLook, _run, is_job=True),
+    "figures": Ask(FiguresAsked, list[QuantityLook], _figures, is_job=True),
     "closer": Ask(WindowAsked, RunLook, _quick(_closer)),
+    "marks": Ask(MarksAsked, MarksLook, _quick(_marks)),
     "file": Ask(FileAsked, None, _file, is_job=True),
 }

@@ -6,9 +6,11 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.exercise import Exercise, Marker
 from lucidbench.core.document.patch import Change
 from lucidbench.core.document.rename import Renaming
+from lucidbench.core.readings.markers import Jump
+from lucidbench.core.runs.marks import MOST_MARKS
 
 
 class Sent(BaseModel):
@@ -32,6 +34,12 @@ class RunAsked(Sent):
     run: str
 
 
+class FiguresAsked(RunAsked):
+    """What the run comes to all over the circuit; `at` a place of its axis, where it has one."""
+
+    at: float | None = None
+
+
 class ResultAsked(BaseModel):
     """A result, by the mark it is remembered by."""
 
@@ -42,6 +50,13 @@ class WindowAsked(ResultAsked):
     """`window` is the part of the axis that is looked at."""
 
     window: tuple[float, float] | None = None
+
+
+class MarksAsked(ResultAsked):
+    """What stands at markers; with `jump`, the last goes on to the next place of that kind first."""
+
+    marks: list[Marker] = Field(max_length=MOST_MARKS)
+    jump: Jump | None = None
 
 
 class FileAsked(ResultAsked):

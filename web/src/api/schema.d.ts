@@ -1113,6 +1113,23 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * Marker
+         * @description A place on a curve: by its formula, and in a family the value it was run with.
+         */
+        Marker: {
+            /** Curve */
+            curve: string;
+            /**
+             * Member
+             * @default
+             */
+            member: string;
+            /** At */
+            at: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * Measurement
          * @description A reading as it was written down: `2.61 V ± 0.02 V`, of which figure, and how it was taken.
          */
@@ -1259,6 +1276,9 @@ export interface components {
          * Run
          * @description A kept recipe: an analysis, its settings as typed (empty: as proposed), formulas to show, and what
          *     is read off them beside what comes by itself.
+         *
+         *     `plots` are the formulas that share a plot, each group one of its own; what is in none stands with
+         *     others of its unit. Those `aside` have a scale of their own at the right.
          */
         Run: {
             /** Id */
@@ -1292,6 +1312,21 @@ export interface components {
              * @default []
              */
             notes: components["schemas"]["PlotNote"][];
+            /**
+             * Markers
+             * @default []
+             */
+            markers: components["schemas"]["Marker"][];
+            /**
+             * Plots
+             * @default []
+             */
+            plots: string[][];
+            /**
+             * Aside
+             * @default []
+             */
+            aside: string[];
             /**
              * Case
              * @default
@@ -1922,6 +1957,27 @@ export interface components {
             at?: number | null;
         };
         /**
+         * FiguresAsked
+         * @description What the run comes to all over the circuit; `at` a place of its axis, where it has one.
+         */
+        FiguresAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Run */
+            run: string;
+            /** At */
+            at?: number | null;
+        };
+        /**
          * FileAsked
          * @description A result's curves with all their points, as a file.
          */
@@ -2017,6 +2073,38 @@ export interface components {
              * @default true
              */
             compared: boolean;
+        };
+        /**
+         * MarksAsked
+         * @description What stands at markers; with `jump`, the last goes on to the next place of that kind first.
+         */
+        MarksAsked: {
+            /** Result */
+            result: string;
+            /** Marks */
+            marks: components["schemas"]["Marker"][];
+            /** Jump */
+            jump?: ("crossing" | "peak" | "trough" | "half_power" | "unity") | null;
+        };
+        /**
+         * MarksLook
+         * @description `marks` are where they stand, after a jump where one was asked for; or the `problem` with it.
+         */
+        MarksLook: {
+            /** Marks */
+            marks: components["schemas"]["Marker"][];
+            /**
+             * Values
+             * @default []
+             */
+            values: components["schemas"]["ValueAtMark"][];
+            /**
+             * Between
+             * @default []
+             */
+            between: components["schemas"]["FigureLook"][];
+            /** Problem */
+            problem?: string | null;
         };
         /**
          * MemberLook
@@ -2518,6 +2606,20 @@ export interface components {
             title: string;
         };
         /**
+         * ValueAtMark
+         * @description Of one curve at each marker: its value, of a phasor the magnitude, with the `phases` [°].
+         */
+        ValueAtMark: {
+            /** Text */
+            text: string;
+            /** Member */
+            member: string;
+            /** Values */
+            values: (number | null)[];
+            /** Phases */
+            phases?: (number | null)[] | null;
+        };
+        /**
          * ValueLook
          * @description One value of a part: `echo` as it was understood, `problem` or `question` where it was not;
          *     `instead` are texts for two values, by key, where one complex number was written for both.
@@ -2573,9 +2675,17 @@ export interface components {
                 body: components["schemas"]["RunAsked"];
                 answer: components["schemas"]["RunLook"];
             };
+            figures: {
+                body: components["schemas"]["FiguresAsked"];
+                answer: components["schemas"]["QuantityLook"][];
+            };
             closer: {
                 body: components["schemas"]["WindowAsked"];
                 answer: components["schemas"]["RunLook"];
+            };
+            marks: {
+                body: components["schemas"]["MarksAsked"];
+                answer: components["schemas"]["MarksLook"];
             };
             file: {
                 body: components["schemas"]["FileAsked"];

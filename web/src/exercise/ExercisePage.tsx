@@ -55,7 +55,7 @@ export function ExercisePage({ id, station }: { id: number; station: string | un
   if (openId !== id) return <p className="p-8 text-soft">Opening …</p>;
   return (
     <WithCatalogue>
-      <div className="flex h-full min-w-[960px] flex-col">
+      <div className="flex h-full min-w-[853px] flex-col">
         <Header />
         <ClashNote />
         <Spread station={station} />

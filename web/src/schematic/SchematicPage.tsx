@@ -7,6 +7,7 @@ import { SignIn } from "../ui/SignIn";
 import { say } from "../ui/Toasts";
 import { nodeAt } from "./hand/actions";
 import { useCatalogue } from "./hand/catalogue";
+import { useFiguresFollow, useShownLook } from "./hand/figures";
 import { useShape } from "./hand/shape";
 import { type Tool, useHand } from "./hand/tools";
 import { allPins, kindOf, onWire, same, shifted } from "./model/geometry";
@@ -14,7 +15,7 @@ import type { SheetWishes } from "./model/view";
 import { BlockBar } from "./panels/BlockBar";
 import { ChosenBar } from "./panels/ChosenBar";
 import { Findings } from "./panels/Findings";
-import { LayerSwitches, ZoomButtons } from "./panels/Layers";
+import { FiguresBar, ZoomButtons } from "./panels/Layers";
 import { Parameters } from "./panels/Parameters";
 import { PlaceBox } from "./panels/PlaceBox";
 import { SheetMenu } from "./panels/SheetMenu";
@@ -30,25 +31,34 @@ export function SchematicPage() {
   });
   const idle = useHand((state) => state.tool.kind === "idle" && state.typed === null);
   const isBehind = useExercise((state) => state.behind !== null);
+  useFiguresFollow();
   return (
     <div className="flex h-full flex-col bg-paper">
       <Behind />
       <div data-behind={isBehind} className="relative min-h-0 grow">
         <Sheet onView={setWishes} />
-        <Tray />
-        {empty && idle && <EmptySheet />}
-        <PlaceBox />
-        <div className="absolute bottom-3 left-3 flex items-center gap-2">
-          <LayerSwitches />
-          <Parameters />
+        {/* What lies over the sheet stands in two columns, so that nothing covers anything else. */}
+        <div
+          data-over="top"
+          className="@container pointer-events-none absolute inset-x-3 top-3 z-10 flex flex-col items-center gap-2 *:pointer-events-auto"
+        >
+          <Tray />
+          <BlockBar />
+          <ChosenBar />
         </div>
-        <BlockBar />
-        <ChosenBar />
-        <ZoomButtons wishes={wishes} />
+        {empty && idle && <EmptySheet />}
+        <div className="pointer-events-none absolute inset-x-3 bottom-3 z-10 flex flex-col gap-2">
+          <Readout />
+          <Guide />
+          <PlaceBox />
+          <div data-over="bottom" className="flex flex-wrap items-end gap-2 *:pointer-events-auto">
+            <FiguresBar />
+            <Parameters />
+            <ZoomButtons wishes={wishes} />
+          </div>
+        </div>
         <PictureWishes wishes={wishes} />
         <SheetMenu wishes={wishes} />
-        <Guide />
-        <Readout />
       </div>
       <Findings />
     </div>
@@ -129,7 +139,7 @@ function Guide() {
       <p
         role="status"
         aria-label="What to do"
-        className={`pointer-events-none absolute bottom-15 left-1/2 -translate-x-1/2 rounded-full bg-ink px-3.5 py-1 text-[13px] whitespace-nowrap text-paper transition-opacity ${text ? "opacity-100" : "opacity-0"}`}
+        className={`self-center rounded-2xl bg-ink px-3.5 py-1 text-center text-[13px] text-paper ${text ? "" : "hidden"}`}
       >
         {text}
       </p>
@@ -162,7 +172,8 @@ function useCarriedName(): string | null {
 function Readout() {
   const lit = useHand((state) => state.lit);
   const idle = useHand((state) => state.tool.kind === "idle" && state.card === null);
-  const look = useExercise((state) => (lit && idle ? state.look : null));
+  const shown = useShownLook();
+  const look = lit && idle ? shown : null;
   const { parts } = useShape();
   if (!lit || !idle || !look) return null;
   const figure = look.quantities.find((quantity) => quantity.name === lit);
@@ -173,7 +184,7 @@ function Readout() {
   );
   const title = net ? (net.ground ? "Ground" : `Node ${net.name}`) : figure?.meaning;
   return (
-    <p className="pointer-events-none absolute bottom-15 left-3 max-w-[80%] truncate rounded-md border border-hairline bg-raised/95 px-2.5 py-1 text-[13px]">
+    <p className="max-w-[80%] self-start truncate rounded-md border border-hairline bg-raised/95 px-2.5 py-1 text-[13px]">
       {title}
       {figure && <span className="figure text-simulated"> {figure.exact}</span>}
       {names.size > 0 && <span className="text-soft"> · joins {[...names].join(", ")}</span>}

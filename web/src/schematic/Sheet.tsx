@@ -7,6 +7,7 @@ import type { Annotations } from "./annotations/notes";
 import { drawing, remove, wayTo } from "./hand/actions";
 import { useCatalogue } from "./hand/catalogue";
 import { clipboardHandlers } from "./hand/clipboard";
+import { useFigures, useShownLook } from "./hand/figures";
 import { useSheetKeys } from "./hand/keys";
 import { menuByKeys, usePointing } from "./hand/pointing";
 import { useShape } from "./hand/shape";
@@ -37,14 +38,20 @@ import { PartSymbol } from "./view/Symbol";
 import { TitleBlock } from "./view/TitleBlock";
 
 const NONE: ReadonlySet<string> = new Set();
-const RESERVE = { top: 56, bottom: 56 }; // px of the sheet that the tray and the layers lie over
+const EDGE = 12; // px between the sheet's edge and what lies over it
+
+/** px of the sheet that what lies over it at one of its ends takes. */
+function heightOver(sheet: Element | null, end: "top" | "bottom"): number {
+  const over = sheet?.parentElement?.querySelector<HTMLElement>(`[data-over=${end}]`);
+  return over ? over.offsetHeight + EDGE : 0;
+}
 
 export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const catalogue = useCatalogue();
   const measure = useMeasure();
   const id = useExercise((state) => state.id);
   const schematic = useShape();
-  const look = useExercise((state) => state.look);
+  const look = useShownLook();
   const inside = useExercise((state) => state.inside);
   const hand = useHand();
   const { tool, chosen, lit, pointedOut, cursor, hues } = hand;
@@ -87,12 +94,15 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     const drawn = extent(drawing(), catalogue);
     const boxes = [...(drawn ? [drawn] : []), ...written.current.map((note) => note.box)];
     untouched.current = true;
-    const reserve = { ...RESERVE, top: RESERVE.top + (useExercise.getState().inside ? 60 : 0) };
+    const reserve = {
+      top: heightOver(place.current, "top"),
+      bottom: heightOver(place.current, "bottom"),
+    };
     setView(fitted(boxes.length ? boxes.reduce(joined) : null, size, reserve));
-  }, [catalogue, size]);
-  // The view is fitted anew when another exercise, layer or page size comes. Once something is drawn,
-  // findings that come and go below must not move the sheet under the hand.
-  const shown = `${id} ${inside} ${Object.values(hand.layers).join()} ${size.width}`;
+  }, [catalogue, size, place]);
+  // The view is fitted anew when another exercise or page size comes. Once something is drawn, findings
+  // that come and go below must not move the sheet under the hand.
+  const shown = `${id} ${inside} ${size.width}`;
   const zoom = useCallback(
     (factor: number) => {
       untouched.current = false;
@@ -111,6 +121,22 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
     fittedFor.current = { shown, inside, height: size.height };
     fit();
   }, [catalogue, size, look, shown, inside, fit]);
+  // Other figures may be wider: only where one would leave the sheet does the drawing move for them.
+  const figures = `${Object.values(hand.layers).join()} ${useFigures(({ of, quantities }) => of && quantities?.length)}`;
+  const told = useRef(figures);
+  useEffect(() => {
+    if (told.current === figures || !size.width) return;
+    told.current = figures;
+    const reserve = heightOver(place.current, "bottom");
+    const leaves = laid.notes.some(
+      ({ box }) =>
+        box.left < view.x ||
+        box.right > view.x + size.width / view.scale ||
+        box.top < view.y ||
+        box.bottom > view.y + (size.height - reserve) / view.scale,
+    );
+    if (untouched.current && leaves) fit();
+  }, [figures, laid, view, size, place, fit]);
   const picture = useCallback(() => {
     const sheet = place.current?.querySelector<SVGSVGElement>(".drawing");
     const drawn = extent(drawing(), catalogue);

@@ -12,30 +12,44 @@ import {
 } from "react";
 import { isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
-import type { Analysis, Run, RunLook } from "../api/types";
+import type { Analysis, Marker, Run, RunLook } from "../api/types";
 import { useHand } from "../schematic/hand/tools";
 import { freshId } from "../schematic/model/wires";
 import { engineering } from "../ui/engineering";
 import { Switched } from "../ui/Field";
+import { MenuAt, MenuItem, MenuLine } from "../ui/Menu";
 import { Named } from "../ui/Named";
 import { say } from "../ui/Toasts";
 import { Axes, canBeLog, type Limits, NONE } from "./Axes";
+import { toOwnPlot, toPlotOf } from "./arranging";
+import { changeRun } from "./changeRun";
+import { dropTarget, useDragged } from "./dragged";
 import { Ends } from "./Ends";
-import { Marked, TakeButton } from "./Marked";
+import { Marked, tracesOf } from "./Marked";
 import { MoreReadings } from "./MoreReadings";
 import { Paths } from "./Plane";
 import { SIDE } from "./plot/axes";
 import type { Turn } from "./plot/gestures";
 import { HUES } from "./plot/inks";
-import { type Jump, nextPlace } from "./plot/jumps";
 import { type Made, Plot } from "./plot/Plot";
-import { type Form, isBuild, type Looks, nameOf, PLAIN_LOOKS, panesOf } from "./plot/panes";
+import {
+  type Form,
+  isBuild,
+  type Looks,
+  nameOf,
+  PLAIN_LOOKS,
+  panesOf,
+  type Trace,
+} from "./plot/panes";
 import { enlarged, moved, type Stretch } from "./plot/stretch";
-import { changeRun } from "./Recipe";
+import { PlaceItems, Readings } from "./Readings";
 import type { Takeable } from "./taking";
+import { useMarkers } from "./useMarkers";
 
 const [LEAST_MARGIN, MOST_MARGIN] = [64, 140]; // px
+const STEPS = 400; // arrow keys from one end of the axis to the other
 const HEIGHTS = [300, 190, 150, 130]; // px of each plot, by how many there are
+const LOWER = 0.8; // of that, while markers are read below them
 
 interface Props {
   run: Run;
@@ -45,6 +59,8 @@ interface Props {
   ghost: RunLook | null;
   /** The plots that stand on the page, for pictures of them. */
   plots: RefObject<Map<string, Made>>;
+  /** Carries the run out again. */
+  again(): void;
   onTake(figure: Takeable): void;
 }
 
@@ -54,6 +70,7 @@ export const Curves = memo(function Curves({
   look: whole,
   ghost,
   plots,
+  again,
   onTake,
 }: Props) {
   const { look, zoom, turned } = useCloser(whole);
@@ -62,20 +79,19 @@ export const Curves = memo(function Curves({
   const [isLogX, setLogX] = useState<boolean | null>(null);
   const [isLogY, setLogY] = useState(false);
   const { form } = looks;
+  const [menu, setMenu] = useState<CurveMenuAt | null>(null);
   const [hidden, setHidden] = useState<Set<string>>(new Set());
-  // Where on the axis the markers stand; they stay there when the curves change.
-  const [marks, setMarks] = useState<number[]>([]);
-  const panes = panesOf(look, looks, hidden, run.notes);
+  const markers = useMarkers(run, whole, again);
+  const { marks, active } = markers;
+  const panes = panesOf(look, looks, hidden, run.notes, run);
   const isLog = (isLogX ?? look.is_log) && (look.x[0] as number) > 0;
   // The same for all, so that their axes stand one above the other.
   const longest = Math.max(0, ...panes.flatMap((p) => p.traces.map((t) => t.label.length)));
   const margin = Math.min(Math.max(LEAST_MARGIN, 12 + 7 * longest), MOST_MARGIN);
-  const before = ghost ? panesOf(ghost, looks, hidden) : [];
+  const before = ghost ? panesOf(ghost, looks, hidden, [], run) : [];
   const isPhasors = look.curves.some((curve) => curve.phase);
-  const last = look.x.length - 1;
-  const kept = marks.map((at) => nearest(look.x, at));
-  const setPlaces = (places: number[]) => setMarks(places.map((place) => look.x[place] as number));
-  const height = HEIGHTS[Math.min(panes.length, HEIGHTS.length) - 1] ?? 300;
+  const room = HEIGHTS[Math.min(panes.length, HEIGHTS.length) - 1] ?? 300;
+  const height = Math.round(room * (marks.length ? LOWER : 1));
 
   const hues = JSON.stringify(
     look.curves.flatMap((curve, k) =>
@@ -88,28 +104,32 @@ export const Curves = memo(function Curves({
     return () => useHand.getState().set({ hues: new Map() });
   }, [hues]);
 
-  /** The first press sets A, the second B; after that the nearer one comes along. */
-  const mark = (place: number) => {
-    if (kept.length < 2) setPlaces([...kept, place]);
-    else {
-      const nearer = Math.abs((kept[0] ?? 0) - place) <= Math.abs((kept[1] ?? 0) - place) ? 0 : 1;
-      setPlaces(kept.map((old, k) => (k === nearer ? place : old)));
-    }
+  const onHide = (name: string) => {
+    const next = new Set(hidden);
+    if (!next.delete(name)) next.add(name);
+    setHidden(next);
   };
-  /** The marker set last goes to the next such place on the first curve that has one. */
-  const jump = (kind: Jump) => {
-    const of =
-      kind === "unity" || kind === "halfPower" || form === "path"
-        ? look.curves.filter((curve) => !hidden.has(nameOf(curve))).map((curve) => curve.y)
-        : panes.flatMap((pane) => pane.traces.map((trace) => trace.y));
-    const from = kept.at(-1) as number;
-    for (const y of of) {
-      const place = nextPlace(kind, y, from);
-      if (place !== null) {
-        setPlaces([...kept.slice(0, -1), place]);
-        return;
-      }
+  /** The first press sets A, the second B; after that the nearer one comes along. */
+  const mark = (to: Marker) => {
+    const [a, b] = marks;
+    if (!a || !b) {
+      markers.set([...marks, to]);
+      markers.activate(marks.length);
+      return;
     }
+    const nearer = Math.abs(a.at - to.at) <= Math.abs(b.at - to.at) ? 0 : 1;
+    markers.activate(nearer);
+    put(nearer, to);
+  };
+  const put = (k: number, to: Partial<Marker>, group?: string) =>
+    markers.set(
+      marks.map((old, n) => (n === k ? { ...old, ...to } : old)),
+      group,
+    );
+  const onMark = (at: number, { formula, member }: Trace) => mark({ curve: formula, member, at });
+  const onMove = (k: number, at: number) => {
+    markers.activate(k);
+    put(k, { at }, "marker");
   };
   const made = useCallback(
     (key: string, one: Made | null) => {
@@ -136,18 +156,31 @@ export const Curves = memo(function Curves({
     resting.current = window.setTimeout(() => zoom(to), REST);
   };
   const onKeyDown = (event: KeyboardEvent) => {
-    const way = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
-    const about = marks.at(-1) ?? (look.x[Math.round(last / 2)] as number);
-    if (event.key === "Escape") setMarks([]);
+    const [low, high] = [look.x[0] as number, look.x.at(-1) as number];
+    const middle = isLog ? Math.sqrt(low * high) : (low + high) / 2;
+    const traces = tracesOf(panes);
+    const own = marks[active];
+    const about = own?.at ?? middle;
+    const along = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+    const across = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
+    if (event.key === "Escape") markers.set([]);
     else if (event.key === "+") onTurn({ factor: 0.5, about });
     else if (event.key === "-") onTurn({ factor: 2, about });
-    else if (event.key === "Enter") mark(Math.round(last / 2));
-    else if (way) {
-      event.preventDefault();
-      const stride = way * (event.shiftKey ? Math.max(1, Math.round(last / 25)) : 1);
-      const moved = kept.length ? (kept.at(-1) as number) + stride : Math.round(last / 2);
-      setPlaces([...kept.slice(0, -1), Math.min(Math.max(moved, 0), last)]);
-    }
+    else if (event.key === "Enter") {
+      // B begins on another curve where there is one.
+      const next = traces[Math.min(marks.length, traces.length - 1)];
+      if (next && marks.length < 2) onMark(about, next);
+    } else if (along && own) {
+      const share = (along * (event.shiftKey ? 20 : 1)) / STEPS;
+      const to = isLog ? about * (high / low) ** share : about + share * (high - low);
+      put(active, { at: Math.min(Math.max(to, low), high) }, "marker");
+    } else if (along && traces[0]) onMark(middle, traces[0]);
+    else if (across && own) {
+      const at = traces.findIndex((t) => t.formula === own.curve && t.member === own.member);
+      const to = traces[(at + across + traces.length) % traces.length];
+      if (to) put(active, { curve: to.formula, member: to.member });
+    } else return;
+    event.preventDefault();
   };
   return (
     <>
@@ -169,12 +202,17 @@ export const Curves = memo(function Curves({
       <div
         tabIndex={0}
         role="group"
-        aria-label={`Plot of ${look.curves.map(nameOf).join(", ")}; arrow keys move a marker, Enter sets another`}
+        aria-label={`Plot of ${look.curves.map(nameOf).join(", ")}; arrow keys move a marker, or put it on another curve, Enter sets another`}
         onKeyDown={onKeyDown}
         className="rounded-md bg-raised py-1"
       >
         {isPhasors && form === "path" && (
-          <Paths look={look} marks={kept} hidden={(curve) => hidden.has(nameOf(curve))} />
+          <Paths
+            look={look}
+            marks={marks}
+            isLog={isLog}
+            hidden={(curve) => hidden.has(nameOf(curve))}
+          />
         )}
         {panes.map((pane, k) => (
           <Plot
@@ -188,15 +226,21 @@ export const Curves = memo(function Curves({
             isLogY={isLogY && canBeLog(pane)}
             height={height}
             margin={margin}
-            marks={kept}
+            marks={marks}
             isLast={k === panes.length - 1}
             limits={limits[pane.key] ?? NONE}
-            onMark={mark}
+            onMark={onMark}
+            onMove={onMove}
+            onMenu={(at, trace, page) => setMenu({ at, trace, page })}
+            onDropped={(formula) =>
+              toPlotOf(run.id, formula, [...new Set(pane.traces.map((t) => t.formula))])
+            }
             onZoom={zoom}
             onTurn={onTurn}
             onMade={made}
           />
         ))}
+        <OwnPlot onDropped={(formula) => toOwnPlot(run.id, formula)} />
         <Ends
           run={run}
           look={look}
@@ -205,6 +249,20 @@ export const Curves = memo(function Curves({
           margin={margin + (panes.some((pane) => pane.side) ? SIDE : 0)}
         />
       </div>
+      <Marked
+        look={look}
+        panes={panes}
+        isLog={isLog}
+        markers={markers}
+        onTake={onTake}
+        onNote={(text) => {
+          const at = marks[active];
+          if (!at) return;
+          changeRun(run.id, (own) => {
+            own.notes.push({ id: freshId("n", own.notes), ...at, text });
+          });
+        }}
+      />
       <Axes
         panes={panes}
         looks={looks}
@@ -218,23 +276,6 @@ export const Curves = memo(function Curves({
           setLogY(y);
         }}
         onLimits={(key, to) => setLimits({ ...limits, [key]: to })}
-      />
-      <Marked
-        look={look}
-        panes={panes}
-        marks={kept}
-        onClear={() => setMarks([])}
-        onJump={jump}
-        onTake={onTake}
-        onNote={(text) => {
-          const at = look.x[kept.at(-1) as number] as number;
-          const curve = look.curves.find((each) => !hidden.has(nameOf(each)));
-          if (!curve) return;
-          changeRun(run.id, (own) => {
-            const member = curve.member?.key ?? "";
-            own.notes.push({ id: freshId("n", own.notes), curve: curve.text, member, at, text });
-          });
-        }}
       />
       {run.notes.length > 0 && (
         <ul aria-label="Notes on the plots" className="mt-2 space-y-0.5 text-sm">
@@ -262,87 +303,65 @@ export const Curves = memo(function Curves({
         </ul>
       )}
       {readings.length > 0 && <MoreReadings run={run} readings={readings} />}
-      <ul aria-label="Readings" className="mt-3 space-y-2.5">
-        {look.curves.map((curve, hue) =>
-          isBuild(curve) ? null : (
-            <li
-              key={nameOf(curve)}
-              className="grid grid-cols-[minmax(7rem,max-content)_1fr] items-baseline text-sm"
+      {menu && (
+        <MenuAt
+          label={`What can be done with ${menu.trace.name}`}
+          at={menu.page}
+          onClose={() => setMenu(null)}
+        >
+          {["A", "B"].slice(0, marks.length + 1).map((letter, k) => (
+            <MenuItem
+              key={letter}
+              onSelect={() => {
+                const to = { curve: menu.trace.formula, member: menu.trace.member, at: menu.at };
+                markers.set(
+                  marks.length > k ? marks.map((m, n) => (n === k ? to : m)) : [...marks, to],
+                );
+                markers.activate(k);
+              }}
             >
-              <button
-                type="button"
-                aria-pressed={!hidden.has(nameOf(curve))}
-                onClick={() => {
-                  const next = new Set(hidden);
-                  if (!next.delete(nameOf(curve))) next.add(nameOf(curve));
-                  setHidden(next);
-                }}
-                className={`relative mr-3 flex items-center gap-1.5 font-serif italic ${hidden.has(nameOf(curve)) ? "opacity-50" : ""}`}
-              >
-                <span
-                  aria-hidden="true"
-                  className="h-0.5 w-4"
-                  style={
-                    curve.by_hand
-                      ? { borderTop: "2px dashed var(--hand)" }
-                      : { background: `var(--curve-${(hue % HUES) + 1})` }
-                  }
-                />
-                <span className="sr-only">Show {nameOf(curve)}</span>
-                <span aria-hidden="true">
-                  <Named text={nameOf(curve)} />
-                </span>
-              </button>
-              <dl className="flex flex-wrap gap-x-3 gap-y-0.5">
-                {curve.readings.map((figure) => (
-                  <div
-                    key={figure.key}
-                    className="flex items-baseline gap-1.5"
-                    title={figure.exact}
-                  >
-                    <dt className="text-soft">{figure.label}</dt>
-                    <dd
-                      className={`figure flex items-center gap-1 ${curve.by_hand ? "voice-hand" : "text-simulated"}`}
-                    >
-                      {figure.at === null || figure.at === undefined ? (
-                        figure.text
-                      ) : (
-                        <button
-                          type="button"
-                          aria-label={`${figure.text}, mark it`}
-                          onClick={() => mark(nearest(look.x, figure.at as number))}
-                          className="underline decoration-dotted underline-offset-3"
-                        >
-                          {figure.text}
-                        </button>
-                      )}
-                      <TakeButton
-                        label={`${figure.label} ${figure.text}`}
-                        onTake={() =>
-                          onTake({
-                            symbol: figure.symbol,
-                            label: `${figure.label} of ${nameOf(curve)}`,
-                            value: figure.value,
-                            unit: figure.unit,
-                            of: {
-                              quantity: curve.text,
-                              reading: figure.key,
-                              member: curve.member?.key ?? "",
-                            },
-                          })
-                        }
-                      />
-                    </dd>
-                  </div>
-                ))}
-              </dl>
-            </li>
-          ),
-        )}
-      </ul>
+              Marker {letter} here, on {menu.trace.name}
+            </MenuItem>
+          ))}
+          <MenuItem onSelect={() => onHide(menu.trace.name)}>Hide {menu.trace.name}</MenuItem>
+          <MenuLine />
+          <PlaceItems run={run} formula={menu.trace.formula} panes={panes} />
+          <MenuLine />
+          <MenuItem onSelect={() => void zoom(null)}>Whole range</MenuItem>
+        </MenuAt>
+      )}
+      <Readings
+        run={run}
+        look={look}
+        panes={panes}
+        hidden={hidden}
+        onHide={onHide}
+        onMark={mark}
+        onTake={onTake}
+      />
     </>
   );
 });
+
+interface CurveMenuAt {
+  at: number;
+  trace: Trace;
+  page: [number, number];
+}
+
+/** Where a dragged curve gets a plot of its own; there while one is dragged. */
+function OwnPlot({ onDropped }: { onDropped(formula: string): void }) {
+  const formula = useDragged((state) => state.formula);
+  if (!formula) return null;
+  return (
+    <p
+      {...dropTarget(onDropped)}
+      className="m-2 rounded-md border border-accent border-dashed p-3 text-center text-sm text-soft"
+    >
+      Drop it here for a plot of its own
+    </p>
+  );
+}
 
 const REST = 250; // ms after which a stretch is looked at for good
 
@@ -371,11 +390,4 @@ function useCloser(whole: RunLook) {
     }
   };
   return { look: closer?.of === whole ? closer.look : whole, zoom, turned };
-}
-
-/** The place in `x`, rising, that is closest to `at`. */
-function nearest(x: number[], at: number): number {
-  const after = x.findIndex((value) => value >= at);
-  if (after <= 0) return after < 0 ? x.length - 1 : 0;
-  return at - (x[after - 1] as number) < (x[after] as number) - at ? after - 1 : after;
 }

@@ -3,8 +3,8 @@ import { ChevronsLeftRight } from "lucide-react";
 import { type PointerEvent, type RefObject, useState } from "react";
 import type { Run, RunLook } from "../api/types";
 import { engineering } from "../ui/engineering";
+import { changeRun } from "./changeRun";
 import type { Made } from "./plot/Plot";
-import { changeRun } from "./Recipe";
 
 // Which setting each end is.
 const ENDS: Record<string, { first: string; last: string }> = {

@@ -1,61 +1,68 @@
 // What stands at the markers and between them, to be read, copied and taken into the ledger.
 import { BookmarkPlus, Copy, X } from "lucide-react";
-import type { RunLook } from "../api/types";
+import { useEffect, useRef } from "react";
+import type { Marker, RunLook } from "../api/types";
 import { IconButton } from "../ui/Button";
-import { engineering } from "../ui/engineering";
+import { engineering, typed } from "../ui/engineering";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
-import { JUMPS, type Jump } from "./plot/jumps";
-import type { Pane } from "./plot/panes";
+import { JUMPS } from "./plot/jumps";
+import { drawnAt, LETTERS } from "./plot/marks";
+import { type Pane, shownAs, type Trace } from "./plot/panes";
 import type { Takeable } from "./taking";
+import type { Markers } from "./useMarkers";
+
+const DIGITS = 5; // of a place on the axis
 
 interface Props {
   look: RunLook;
   panes: Pane[];
-  marks: number[];
-  onClear(): void;
-  onJump(kind: Jump): void;
+  isLog: boolean;
+  markers: Markers;
   onTake(figure: Takeable): void;
   /** Words to stand at the last marker. */
   onNote(text: string): void;
 }
 
-interface Line {
-  name: string;
-  unit: string;
-  values: (number | null)[];
-  /** Of the difference only: what else it says. */
-  more: { text: string; figure: Takeable }[];
-}
-
-export function Marked({ look, panes, marks, onClear, onJump, onTake, onNote }: Props) {
-  const [a, b] = marks;
-  if (a === undefined)
+export function Marked({ look, panes, isLog, markers, onTake, onNote }: Props) {
+  const { marks, active, told } = markers;
+  const block = useRef<HTMLDivElement>(null);
+  const isMarked = marks.length > 0;
+  const wasMarked = useRef(isMarked);
+  // With the first marker the readout comes into view, and the plots above it stay there.
+  useEffect(() => {
+    if (isMarked && !wasMarked.current) block.current?.scrollIntoView({ block: "nearest" });
+    wasMarked.current = isMarked;
+  }, [isMarked]);
+  if (!marks.length)
     return (
       <p className="mt-1 text-xs text-soft">
-        Press on a plot to set a marker; sweep to look closer, press twice to see all again; Shift
-        and the wheel move along.
+        Press on a curve to set a marker. Drag to zoom, double-click to reset; Shift and the wheel
+        move along.
       </p>
     );
-  const lines = linesOf(look, panes, a, b);
-  const heads = b === undefined ? ["A"] : ["A", "B", "B − A"];
+  const rows = rowsOf(look, panes, isLog, markers);
+  const heads = marks.length > 1 ? ["A", "B", "B − A"] : ["A"];
+  const between = told?.between ?? [];
   const copy = () => {
-    const rows = lines.map((line) =>
-      [line.name, ...line.values.map((v) => (v == null ? "" : `${v}`)), line.unit].join("\t"),
+    const lines = rows.map((row) =>
+      [row.name, ...row.values.map((v) => (v == null ? "" : `${v}`)), row.unit].join("\t"),
     );
-    const text = [["", ...heads, "unit"].join("\t"), ...rows].join("\n");
-    navigator.clipboard.writeText(text).then(
-      () => say("The readout is copied."),
-      () => say("The browser does not let the page copy."),
-    );
+    const more = between.map(({ label, value, unit }) => [label, value, unit].join("\t"));
+    navigator.clipboard
+      .writeText([["", ...heads, "unit"].join("\t"), ...lines, ...more].join("\n"))
+      .then(
+        () => say("The readout is copied."),
+        () => say("The browser does not let the page copy."),
+      );
   };
   return (
-    <div className="mt-2">
-      <div className="flex flex-wrap items-center gap-1.5 text-xs text-soft">
-        <span>Marker {b === undefined ? "A" : "B"} to</span>
+    <div ref={block} className="mt-1">
+      <div className="mt-1 flex flex-wrap items-center gap-1.5 text-xs text-soft print:hidden">
+        <span>{LETTERS[active]} to</span>
         {JUMPS.map(({ kind, text, meaning }) => (
-          <Pill key={kind} onClick={() => onJump(kind)} title={meaning} className="px-2!">
+          <Pill key={kind} onClick={() => markers.jump(kind)} title={meaning} className="px-2!">
             {text}
           </Pill>
         ))}
@@ -70,12 +77,17 @@ export function Marked({ look, panes, marks, onClear, onJump, onTake, onNote }: 
             onNote(text);
             event.currentTarget.value = "";
           }}
-          className="min-w-16 grow rounded-md border border-edge bg-paper px-2 py-0.5 text-ink"
+          className="w-16 min-w-12 grow rounded-md border border-edge bg-paper px-2 py-0.5 text-ink"
         />
         <IconButton label="Copy the readout" onClick={copy} className="size-7!">
           <Copy size={14} />
         </IconButton>
-        <IconButton label="Clear the markers" onClick={onClear} className="size-7!">
+        <IconButton
+          label="Clear the markers"
+          shortcut="Esc"
+          onClick={() => markers.set([])}
+          className="size-7!"
+        >
           <X size={14} />
         </IconButton>
       </div>
@@ -83,114 +95,242 @@ export function Marked({ look, panes, marks, onClear, onJump, onTake, onNote }: 
         <thead className="text-soft">
           <tr>
             <td />
-            {heads.map((head) => (
-              <th key={head} className="font-medium">
-                {head}
-              </th>
-            ))}
+            {heads.map((head, k) => {
+              const mark = marks[k];
+              return (
+                <th key={head} className="font-medium">
+                  {mark ? <CurveOfMarker {...{ k, mark, panes, markers }} /> : head}
+                </th>
+              );
+            })}
           </tr>
         </thead>
         <tbody>
-          {lines.map((line) => (
-            <tr key={line.name}>
+          {rows.map((row) => (
+            <tr key={row.name}>
               <th className="text-left font-serif font-normal italic">
-                <Named text={line.name} />
+                <Named text={row.name} />
               </th>
-              {line.values.map((value, k) => (
-                <td key={heads[k]} className="align-top">
-                  {value == null ? (
-                    ""
-                  ) : (
-                    <button
-                      type="button"
-                      title="Into the ledger"
-                      onClick={() =>
-                        onTake(
-                          atMarker(
-                            `${line.unit === "s" ? "t" : line.unit === "Hz" ? "f" : "x"}_${"ABD"[k]}`,
-                            `${line.name} at ${heads[k]}`.replace("at B − A", "from A to B"),
-                            value,
-                            line.unit,
-                          ),
-                        )
-                      }
-                      className="min-h-6 min-w-6 decoration-dotted underline-offset-3 hover:underline"
-                    >
-                      {engineering(value, line.unit, line.name === look.axis ? 5 : 4)}
-                    </button>
+              {row.values.map((value, k) => (
+                <td
+                  key={heads[k]}
+                  className={
+                    row.marked.includes(k) ? "font-semibold" : row.marked.length ? "text-soft" : ""
+                  }
+                >
+                  {row.isAxis && marks[k] && (
+                    <PlaceOfMarker k={k} at={marks[k].at} unit={row.unit} markers={markers} />
                   )}
-                  {k === 2 &&
-                    line.more.map(({ text, figure }) => (
-                      <button
-                        key={figure.label}
-                        type="button"
-                        title={`${figure.label}: into the ledger`}
-                        onClick={() => onTake(figure)}
-                        className="ml-2 min-h-6 min-w-6 text-soft decoration-dotted underline-offset-3 hover:underline"
-                      >
-                        {text}
-                      </button>
-                    ))}
+                  {value != null && !(row.isAxis && marks[k]) && (
+                    <Taken onTake={() => onTake(row.figure(k, value))}>
+                      {engineering(value, row.unit, row.isAxis ? DIGITS : 4)}
+                    </Taken>
+                  )}
                 </td>
               ))}
             </tr>
           ))}
         </tbody>
       </table>
+      {between.length > 0 && (
+        <dl
+          aria-label="Between the markers"
+          className="mt-1 flex flex-wrap gap-x-4 gap-y-0.5 text-sm"
+        >
+          {between.map((figure) => (
+            <div key={figure.key} className="flex items-baseline gap-1.5">
+              <dt className="text-soft">
+                <Named text={figure.label} />
+              </dt>
+              <dd className="figure text-simulated">
+                <Taken
+                  onTake={() =>
+                    onTake(atMarker(figure.symbol, figure.label, figure.value, figure.unit))
+                  }
+                >
+                  {figure.text}
+                </Taken>
+              </dd>
+            </div>
+          ))}
+        </dl>
+      )}
     </div>
   );
 }
 
-/** A row for the axis, then one for each curve. */
-export function linesOf(look: RunLook, panes: Pane[], a: number, b?: number): Line[] {
-  const at = (place: number) => look.x[place] as number;
-  const between = (first: number | null, second: number | null) =>
-    first === null || second === null ? null : second - first;
-  const own: Line = {
-    name: look.axis,
-    unit: look.axis_unit,
-    values: b === undefined ? [at(a)] : [at(a), at(b), at(b) - at(a)],
-    more: [],
-  };
-  const apart = b === undefined ? 0 : at(b) - at(a);
-  const inverse = { s: "Hz", Hz: "s" }[look.axis_unit];
-  const tell = (symbol: string, label: string, value: number, unit: string, before = "") =>
-    own.more.push({
-      text: `${before}${engineering(value, unit)}`,
-      figure: atMarker(symbol, label, value, unit),
-    });
-  if (apart && inverse)
-    tell(inverse === "Hz" ? "f" : "T", "one over A to B", 1 / Math.abs(apart), inverse, "1/ = ");
-  if (apart && look.period)
-    tell("phi", "A to B in the source’s period", (360 * apart) / look.period, "°");
-  const lines = panes.flatMap((pane) =>
-    pane.traces.map((trace): Line => {
-      const name =
-        pane.title && pane.key !== "dB"
-          ? `${pane.title.toLowerCase()} of ${trace.name}`
-          : trace.name;
-      const first = trace.y[a] ?? null;
-      if (b === undefined) return { name, unit: pane.unit, values: [first], more: [] };
-      const second = trace.y[b] ?? null;
-      const line: Line = {
-        name,
-        unit: pane.unit,
-        values: [first, second, between(first, second)],
-        more: [],
-      };
-      const step = line.values[2];
-      if (step != null && apart && look.is_log) {
-        const decades = Math.log10(at(b) / at(a));
-        line.more.push({
-          text: `${engineering(step / decades, pane.unit)} a decade`,
-          figure: atMarker("s", `slope of ${name}, a decade`, step / decades, pane.unit),
-        });
-      }
-      return line;
-    }),
-  );
-  return [own, ...lines];
+interface CurveProps {
+  k: number;
+  mark: Marker;
+  panes: Pane[];
+  markers: Markers;
 }
+
+const changed = ({ marks }: Markers, k: number, to: Partial<Marker>): Marker[] =>
+  marks.map((other, n) => (n === k ? { ...other, ...to } : other));
+
+/** Which curve a marker is on. */
+function CurveOfMarker({ k, mark, panes, markers }: CurveProps) {
+  const letter = LETTERS[k] as string;
+  return (
+    <span className="inline-flex items-center gap-1 font-sans">
+      <button
+        type="button"
+        aria-label={`Move marker ${letter}`}
+        title="Keys and jumps move this one"
+        aria-pressed={markers.active === k}
+        onClick={() => markers.activate(k)}
+        className="size-6 rounded-full border border-edge text-xs font-medium aria-pressed:bg-ink aria-pressed:text-paper"
+      >
+        {letter}
+      </button>
+      <select
+        aria-label={`Curve of marker ${letter}`}
+        value={JSON.stringify([mark.curve, mark.member])}
+        onChange={(event) => {
+          const [curve, member] = JSON.parse(event.target.value) as [string, string];
+          markers.activate(k);
+          markers.set(changed(markers, k, { curve, member }));
+        }}
+        className="max-w-28 rounded-md border border-edge bg-paper px-1 py-0.5 font-serif text-[13px] text-ink italic"
+      >
+        {tracesOf(panes).map((trace) => (
+          <option key={trace.name} value={JSON.stringify([trace.formula, trace.member])}>
+            {trace.name}
+          </option>
+        ))}
+      </select>
+    </span>
+  );
+}
+
+interface PlaceProps {
+  k: number;
+  at: number;
+  unit: string;
+  markers: Markers;
+}
+
+/** Where on the axis a marker stands, to be typed too. */
+function PlaceOfMarker({ k, at, unit, markers }: PlaceProps) {
+  const text = engineering(at, unit, DIGITS);
+  return (
+    <input
+      key={text}
+      aria-label={`Place of marker ${LETTERS[k]}`}
+      defaultValue={text}
+      spellCheck={false}
+      onFocus={() => markers.activate(k)}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === "Enter") event.currentTarget.blur();
+      }}
+      onBlur={(event) => {
+        const to = typed(event.target.value);
+        if (to !== null && event.target.value !== text)
+          markers.set(changed(markers, k, { at: to }));
+        else event.target.value = text;
+      }}
+      className="w-28 rounded-md border border-edge bg-paper px-1.5 text-right text-ink"
+    />
+  );
+}
+
+function Taken({ onTake, children }: { onTake(): void; children: string }) {
+  return (
+    <button
+      type="button"
+      title="Into the ledger"
+      onClick={onTake}
+      className="min-h-6 min-w-6 decoration-dotted underline-offset-3 hover:underline"
+    >
+      {children}
+    </button>
+  );
+}
+
+export interface Row {
+  name: string;
+  unit: string;
+  isAxis: boolean;
+  values: (number | null)[];
+  /** Which of the markers are on this curve. */
+  marked: number[];
+  figure(k: number, value: number): Takeable;
+}
+
+/** Curves that a marker can be on, each once. */
+export const tracesOf = (panes: Pane[]): Trace[] =>
+  panes
+    .flatMap((pane) => pane.traces)
+    .filter((trace, k, all) => trace.label && all.findIndex((t) => t.name === trace.name) === k);
+
+/** A row for the axis, then one for each curve: as the server told it, till then as it is drawn. */
+export function rowsOf(
+  look: RunLook,
+  panes: Pane[],
+  isLog: boolean,
+  { marks, told }: Pick<Markers, "marks" | "told">,
+): Row[] {
+  const current = told && isOf(told.marks, marks) ? told : null;
+  const withDifference = (values: (number | null)[]) => {
+    const [a, b] = values;
+    return values.length < 2 ? values : [...values, a == null || b == null ? null : b - a];
+  };
+  const letter = { s: "t", Hz: "f" }[look.axis_unit] ?? "x";
+  const rowOf = (name: string, unit: string, values: (number | null)[], symbol: string): Row => ({
+    name,
+    unit,
+    isAxis: name === look.axis,
+    values: withDifference(values),
+    marked: [],
+    figure: (k, value) =>
+      atMarker(
+        `${symbol}_${"ABD"[k]}`,
+        `${name} ${["at A", "at B", "from A to B"][k]}`,
+        value,
+        unit,
+      ),
+  });
+  const axis = rowOf(
+    look.axis,
+    look.axis_unit,
+    marks.map(({ at }) => at),
+    letter,
+  );
+  const rows = panes.flatMap((pane) =>
+    pane.traces
+      .filter((trace) => trace.label || trace.aside)
+      .map((trace): Row => {
+        const row = current?.values.find(
+          ({ text, member }) => text === trace.formula && member === trace.member,
+        );
+        const values = marks.map(({ at }, k) => {
+          const drawn = drawnAt(look.x, trace.y, at, isLog);
+          const value = row?.values[k];
+          if (value === undefined) return drawn;
+          const phase = row?.phases?.[k] ?? null;
+          return shownAs(pane.part, value, phase === null ? null : beside(phase, drawn));
+        });
+        const title =
+          pane.part === "decibels" || pane.part === "value" ? "" : pane.title.toLowerCase();
+        const unit = trace.aside && pane.side ? pane.side : pane.unit;
+        const name = title ? `${title} of ${trace.name}` : trace.name;
+        const marked = marks.flatMap((mark, k) =>
+          mark.curve === trace.formula && mark.member === trace.member ? [k] : [],
+        );
+        return { ...rowOf(name, unit, values, "x"), marked: marks.length > 1 ? marked : [] };
+      }),
+  );
+  return [axis, ...rows];
+}
+
+const isOf = (told: Marker[], marks: Marker[]) =>
+  told.length === marks.length && told.every(({ at }, k) => at === marks[k]?.at);
+
+/** The angle as many turns on as it is drawn. */
+const beside = (phase: number, drawn: number | null) =>
+  drawn === null ? phase : phase + 360 * Math.round((drawn - phase) / 360);
 
 /** A figure by the words it is told in: where the markers stand is not kept. */
 const atMarker = (symbol: string, label: string, value: number, unit: string): Takeable => ({

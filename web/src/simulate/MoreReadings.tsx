@@ -3,7 +3,7 @@ import { Check, Plus } from "lucide-react";
 import type { Analysis, Run } from "../api/types";
 import { Menu, MenuItem } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
-import { changeRun } from "./Recipe";
+import { changeRun } from "./changeRun";
 
 interface Props {
   run: Run;

@@ -2,10 +2,11 @@
 
 import type { ReactNode } from "react";
 import { memo } from "react";
-import type { CurveLook, RunLook } from "../api/types";
+import type { CurveLook, Marker, RunLook } from "../api/types";
 import { engineering, scaleFor } from "../ui/engineering";
 import { Named, NamedSpans } from "../ui/Named";
 import { HUES } from "./plot/inks";
+import { drawnAt, LETTERS } from "./plot/marks";
 import { ticksOf } from "./plot/ticks";
 
 const [WIDTH, HEIGHT, EDGE] = [680, 400, 44];
@@ -294,10 +295,12 @@ export const Roots = memo(function Roots({ roots }: { roots: RunLook["roots"] })
 export function Paths({
   look,
   marks,
+  isLog,
   hidden,
 }: {
   look: RunLook;
-  marks: number[];
+  marks: Marker[];
+  isLog: boolean;
   hidden: (curve: CurveLook) => boolean;
 }) {
   const paths = look.curves.flatMap((curve, hue) =>
@@ -311,8 +314,15 @@ export function Paths({
               const angle = curve.phase?.[k];
               if (size == null || angle == null) return [];
               const turned = (angle * Math.PI) / 180;
-              return [[size * Math.cos(turned), size * Math.sin(turned), k] as const];
+              return [[size * Math.cos(turned), size * Math.sin(turned)] as const];
             }),
+            at: (mark: Marker): Place | null => {
+              const size = drawnAt(look.x, curve.y, mark.at, isLog);
+              const angle = drawnAt(look.x, curve.phase ?? [], mark.at, isLog);
+              if (size === null || angle === null) return null;
+              const turned = (angle * Math.PI) / 180;
+              return [size * Math.cos(turned), size * Math.sin(turned)];
+            },
           },
         ],
   );
@@ -321,10 +331,10 @@ export function Paths({
     <Plane
       label={`Path in the plane of ${paths.map((path) => path.curve.text).join(", ")}`}
       unit={unit}
-      places={paths.flatMap((path) => path.places.map(([re, im]) => [re, im] as const))}
+      places={paths.flatMap((path) => path.places)}
     >
       {(to) =>
-        paths.map(({ curve, hue, places }) => (
+        paths.map(({ curve, hue, places, at }) => (
           <g key={`${curve.text} ${curve.member}`}>
             <polyline
               fill="none"
@@ -333,7 +343,8 @@ export function Paths({
               points={places.map(([re, im]) => to([re, im]).join()).join(" ")}
             />
             {marks.map((mark, letter) => {
-              const place = places.find(([, , k]) => k === mark);
+              const isOwn = mark.curve === curve.text && mark.member === (curve.member?.key ?? "");
+              const place = isOwn ? at(mark) : null;
               // A curve that stays where it is has no place to tell.
               const stays = places.every(
                 ([re, im]) => re === places[0]?.[0] && im === places[0][1],
@@ -341,10 +352,10 @@ export function Paths({
               if (!place || stays) return null;
               const [x, y] = to([place[0], place[1]]);
               return (
-                <g key={mark} fill={hueOf(hue)}>
+                <g key={LETTERS[letter]} fill={hueOf(hue)}>
                   <circle cx={x} cy={y} r={4} />
                   <text x={x + 7} y={y - 6}>
-                    {"AB"[letter]} {engineering(look.x[mark] as number, look.axis_unit)}
+                    {LETTERS[letter]} {engineering(mark.at, look.axis_unit)}
                   </text>
                 </g>
               );

@@ -2,21 +2,14 @@
 import { X } from "lucide-react";
 import { memo, useId, useState } from "react";
 import type { Analysis, Run, RunLook } from "../api/types";
-import { useExercise } from "../document/store";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
+import { changeRun } from "./changeRun";
 import { useNamesOfChosen } from "./chosen";
 
 const field =
   "rounded-md border border-edge bg-paper px-2 py-1 text-sm text-ink placeholder:text-soft " +
   "focus:border-accent focus:outline-2 focus:outline-accent aria-invalid:border-fault";
-
-export function changeRun(id: string, change: (run: Run) => void, group?: string): void {
-  useExercise.getState().edit((document) => {
-    const run = document.runs.find((candidate) => candidate.id === id);
-    if (run) change(run);
-  }, group && `run ${id} ${group}`);
-}
 
 const isTyped = ({ reads }: Analysis["settings"][number]) =>
   reads === "quantity" || reads === "values" || reads === "voltages";

@@ -15,6 +15,7 @@ import { useCallback, useRef, useState } from "react";
 import { api, ask, isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
 import type { Analysis, Run, RunLook } from "../api/types";
+import { newRun } from "../document/runs";
 import { useExercise } from "../document/store";
 import { freshId } from "../schematic/model/wires";
 import { pngOf, save } from "../schematic/view/picture";
@@ -23,10 +24,11 @@ import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
 import { Curves } from "./Curves";
+import { changeRun } from "./changeRun";
 import { Arrows, Roots } from "./Plane";
 import type { Made } from "./plot/Plot";
 import { svgOfFigure, svgOfPlots } from "./plot/plotPicture";
-import { changeRun, Settings, Shown } from "./Recipe";
+import { Settings, Shown } from "./Recipe";
 import { useRunning } from "./running";
 import { Bars, Formulas, Tables } from "./Tables";
 import { type Takeable, take } from "./taking";
@@ -48,11 +50,9 @@ export function Simulate() {
     const id = freshId("r", runs);
     const same = runs.filter((other) => other.analysis === of.key).length;
     const name = same ? `${of.label} ${same + 1}` : of.label;
+    const recipe = like && { settings: like.settings, show: like.show, reads: like.reads };
     useExercise.getState().edit((document) => {
-      const recipe = like
-        ? { settings: like.settings, show: like.show, reads: like.reads }
-        : { settings: {}, show: [], reads: [] };
-      document.runs.push({ id, name, analysis: of.key, notes: [], case: "", ...recipe });
+      document.runs.push({ ...newRun(id, name, of.key), ...recipe });
     });
     setChosen(id);
   };
@@ -81,7 +81,7 @@ export function Simulate() {
     );
   return (
     <div className="mx-auto max-w-5xl px-6 py-4">
-      <div className="flex items-center gap-1">
+      <div className="sticky top-0 z-5 -mx-6 -mt-4 flex items-center gap-1 bg-paper px-6 pt-3 pb-1.5">
         <ul aria-label="Runs" className="flex min-w-0 grow flex-wrap gap-1">
           {runs.map((each) => (
             <li key={each.id}>
@@ -280,6 +280,7 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
               look={shown}
               ghost={ghost}
               plots={plots}
+              again={again}
               onTake={onTake}
             />
           )}

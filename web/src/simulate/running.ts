@@ -30,7 +30,7 @@ const hasSomething = (look: RunLook) =>
 /** What decides what a run comes to, beside the circuit. */
 function recipeOf(document: Exercise, id: string): string {
   const run = document.runs.find((candidate) => candidate.id === id);
-  const { name, notes, ...recipe } = run ?? ({} as Run);
+  const { name, notes, markers, plots, aside, ...recipe } = run ?? ({} as Run);
   return JSON.stringify(recipe);
 }
 

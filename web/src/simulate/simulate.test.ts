@@ -1,11 +1,12 @@
 // How a result is divided into plots, what is offered of a choice, and how axes write numbers.
 import { describe, expect, it } from "vitest";
-import type { Evaluation, RunLook } from "../api/types";
+import type { Evaluation, MarksLook, RunLook } from "../api/types";
 import { engineering, scaleFor, typed } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
+import { rowsOf } from "./Marked";
 import { columnsOf } from "./plot/dense";
-import { nextPlace } from "./plot/jumps";
-import { type Form, type Looks, PLAIN_LOOKS, panesOf } from "./plot/panes";
+import { drawnAt } from "./plot/marks";
+import { type Arrangement, type Form, type Looks, PLAIN_LOOKS, panesOf } from "./plot/panes";
 import { enlarged, moved } from "./plot/stretch";
 import { logTicks, ticksOf } from "./plot/ticks";
 import { sorted } from "./Tables";
@@ -163,22 +164,73 @@ describe("a limit of an axis", () => {
   });
 });
 
-describe("a marker", () => {
-  const wave = [0, 1, 2, 1, 0, -1, -2, -1, 0, 1];
+describe("curves", () => {
+  const of = (...shares: [string, string, number][]) =>
+    look(...shares.map(([text, unit, size]) => curve(text, unit, { y: [0, size] })));
+  const split = (seen: RunLook, arrangement = { plots: [], aside: [] } as Arrangement) =>
+    panesOf(seen, as("plain"), none, [], arrangement).map((pane) => [
+      pane.unit,
+      pane.side ?? "",
+      ...pane.traces.map((t) => (t.aside ? `${t.name}>` : t.name)),
+    ]);
 
-  it("jumps to the next place of a kind, and round to the first", () => {
-    expect(nextPlace("peak", wave, 0)).toBe(2);
-    expect(nextPlace("peak", wave, 2)).toBe(2);
-    expect(nextPlace("trough", wave, 2)).toBe(6);
-    expect(nextPlace("crossing", wave, 2)).toBe(4);
-    expect(nextPlace("unity", wave, 1)).toBe(3);
-    expect(nextPlace("peak", [1, 2, 2, 2, 1], 0)).toBe(1);
-    expect(nextPlace("trough", [1, 1, 1], 0)).toBe(null);
+  it("that would be flat beside another have a plot of their own, unless they were put together", () => {
+    const seen = of(["V_in", "V", 0.01], ["V_out", "V", 1], ["V_b", "V", 0.5]);
+    expect(split(seen)).toEqual([
+      ["V", "", "V_in"],
+      ["V", "", "V_out", "V_b"],
+    ]);
+    const together = { plots: [["V_in", "V_out", "V_b"]], aside: [] };
+    expect(split(seen, together)).toEqual([["V", "", "V_in", "V_out", "V_b"]]);
+    expect(split(of(["V_in", "V", 0.011], ["V_out", "V", 1])).length).toBe(1);
   });
 
-  it("finds half power on both sides of a resonance", () => {
-    const band = [0.1, 0.5, 0.71, 1, 0.71, 0.5, null];
-    expect([nextPlace("halfPower", band, 0), nextPlace("halfPower", band, 2)]).toEqual([2, 4]);
+  it("stand where they were put: alone, with another unit, or on a scale at the right", () => {
+    const seen = of(["V_a", "V", 1], ["V_b", "V", 2], ["I_R", "A", 1e-3]);
+    expect(split(seen, { plots: [["V_b"]], aside: [] })).toEqual([
+      ["V", "", "V_a"],
+      ["V", "", "V_b"],
+      ["A", "", "I_R"],
+    ]);
+    expect(split(seen, { plots: [["V_a", "I_R"]], aside: [] })).toEqual([
+      ["V", "A", "V_a", "I_R>"],
+      ["V", "", "V_b"],
+    ]);
+    expect(split(seen, { plots: [], aside: ["V_b"] })).toEqual([
+      ["V", "V", "V_a", "V_b>"],
+      ["A", "", "I_R"],
+    ]);
+  });
+
+  it("of phasors take their phase along", () => {
+    const phasor = { phase: [0, 90] };
+    const seen = look(curve("V_a", "V", phasor), curve("V_b", "V", phasor));
+    const panes = panesOf(seen, as("decibels"), none, [], { plots: [["V_b"]], aside: [] });
+    expect(panes.map((pane) => [pane.part, pane.traces.map((t) => t.name)])).toEqual([
+      ["decibels", ["V_a"]],
+      ["decibels", ["V_b"]],
+      ["phase", ["V_a"]],
+      ["phase", ["V_b"]],
+    ]);
+  });
+});
+
+describe("a marker", () => {
+  it("stands on the line between two points, as its axis is drawn", () => {
+    expect(drawnAt([0, 1, 3], [0, 10, 30], 2)).toBe(20);
+    expect(drawnAt([1, 100], [0, 10], 10, true)).toBeCloseTo(5);
+    expect(drawnAt([0, 1], [null, 7], 0.5)).toBe(7);
+  });
+
+  it("tells the figures of the server, and till they come those drawn", () => {
+    const seen = { ...look(curve("V_a", "V", { phase: [0, -720] })), axis: "f", axis_unit: "Hz" };
+    const marks = [{ curve: "V_a", member: "", at: 1 }];
+    const panes = panesOf(seen as RunLook, as("decibels"), none);
+    const rows = (told: MarksLook | null) =>
+      rowsOf(seen as RunLook, panes, false, { marks, told }).map((row) => row.values[0]);
+    expect(rows(null)).toEqual([1, 0, 0]);
+    const values = [{ text: "V_a", member: "", values: [10], phases: [355] }];
+    expect(rows({ marks, values, between: [] } as unknown as MarksLook)).toEqual([1, 20, -5]);
   });
 });
 

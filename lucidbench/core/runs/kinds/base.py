@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from lucidbench.core.analyses import RunRefused, Watch
 from lucidbench.core.errors import LucidError
@@ -26,7 +26,10 @@ from lucidbench.core.runs.traces import Traces
 
 @dataclass(frozen=True)
 class Solution:
-    """What an analysis gives for one circuit: `traces` to draw formulas of, or tables and pictures."""
+    """What an analysis gives for one circuit: `traces` to draw formulas of, or tables and pictures.
+
+    `figures` can stand on the drawing; a power is the mean one, real.
+    """
 
     traces: Traces | None = None
     tables: tuple[TableLook, ...] = ()
@@ -35,6 +38,9 @@ class Solution:
     roots: tuple[RootLook, ...] = ()
     formulas: tuple[FormulaLook, ...] = ()
     notes: tuple[str, ...] = ()
+    figures: Mapping[str, complex] = field(
+        default_factory=dict
+    )  # phasors by name, of one frequency
 
 
 Solve = Callable[[Circuit, ResolvedSettings, Watch], Solution]

@@ -37,6 +37,10 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
         tables=tuple(tables.at_one_frequency(here, told_as)),
         phasors=(one,) if one else tuple(from_origin(here)),
         notes=notes,
+        figures={
+            **{name: v for name, v in here.values.items() if name[:2] != "S_"},
+            **{f"P_{name}": s.real for name, s in here.powers.items()},
+        },
     )
 
 

@@ -33,7 +33,14 @@ export function* around(box: Box, upright: boolean, steps = 3): Generator<Place>
   }
 }
 
-export function* besidePoint([x, y]: Point): Generator<Place> {
+export function* besidePoint(point: Point): Generator<Place> {
+  yield* closeTo(point);
+  for (const reach of REACHES) yield* apartFrom(point, reach);
+}
+
+const REACHES = [2.4, 4, 6, 9, 12]; // grid units from a point to a text that a line leads to
+
+function* closeTo([x, y]: Point): Generator<Place> {
   const beside: Point = [x, y];
   yield { at: [x, y - GAP], hold: "above", beside };
   yield { at: [x + GAP, y - 1.1], hold: "left", beside };
@@ -43,13 +50,15 @@ export function* besidePoint([x, y]: Point): Generator<Place> {
   yield { at: [x, y + GAP], hold: "below", beside };
   yield { at: [x + GAP, y + 1.1], hold: "left", beside };
   yield { at: [x - GAP, y + 1.1], hold: "right", beside };
+}
+
+function* apartFrom([x, y]: Point, reach: number): Generator<Place> {
+  const beside: Point = [x, y];
   const leader = spanned([x, y], [x, y]);
-  for (const reach of [2.4, 4, 6, 9, 12]) {
-    yield { at: [x + reach / 2, y - reach], hold: "left", leader, beside };
-    yield { at: [x - reach / 2, y - reach], hold: "right", leader, beside };
-    yield { at: [x + reach / 2, y + reach], hold: "left", leader, beside };
-    yield { at: [x - reach / 2, y + reach], hold: "right", leader, beside };
-  }
+  yield { at: [x + reach / 2, y - reach], hold: "left", leader, beside };
+  yield { at: [x - reach / 2, y - reach], hold: "right", leader, beside };
+  yield { at: [x + reach / 2, y + reach], hold: "left", leader, beside };
+  yield { at: [x - reach / 2, y + reach], hold: "right", leader, beside };
 }
 
 /** A name at the loose end of a wire continues the wire. */
@@ -83,12 +92,16 @@ export class NetPlaces {
     this.parts = new Map(parts.map((part) => [part.id, part]));
   }
 
-  /** Places beside the wires of a node, then beside its pins. */
+  /** Places beside the wires of a node, then beside its pins; farther off only where none is free. */
   *beside(net: Net): Generator<Place> {
-    for (const id of net.wires)
-      for (const [a, b] of segmentsOf(this.wires.get(id) ?? []))
-        yield* besidePoint([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
-    for (const pin of this.pinsOf(net)) yield* besidePoint(pin);
+    const middles = net.wires.flatMap((id) =>
+      segmentsOf(this.wires.get(id) ?? []).map(
+        ([a, b]): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2],
+      ),
+    );
+    const points = [...middles, ...this.pinsOf(net)];
+    for (const point of points) yield* closeTo(point);
+    for (const reach of REACHES) for (const point of points) yield* apartFrom(point, reach);
   }
 
   /** Whether a place is beside the node still. */

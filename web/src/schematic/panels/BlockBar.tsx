@@ -29,7 +29,7 @@ export function BlockBar() {
     <div
       role="region"
       aria-label="Inside a block"
-      className="absolute top-17 left-3 right-3 z-10 flex flex-wrap items-center gap-x-3 gap-y-1 rounded-xl border border-accent bg-raised px-3 py-1.5 text-sm shadow-card"
+      className="flex w-full flex-wrap items-center gap-x-3 gap-y-1 rounded-xl border border-accent bg-raised px-3 py-1.5 text-sm shadow-card"
     >
       <Button look="quiet" className="-ml-2 h-8 px-2" onClick={() => enterBlock(null)}>
         <ArrowLeft size={16} /> Back

@@ -27,7 +27,7 @@ export function ChosenBar() {
     <div
       role="toolbar"
       aria-label="What is chosen"
-      className="absolute top-16 left-1/2 z-10 flex -translate-x-1/2 items-center rounded-xl border border-hairline bg-raised/95 p-0.5 shadow-card"
+      className="flex max-w-full flex-wrap items-center justify-center rounded-xl border border-hairline bg-raised/95 p-0.5 shadow-card"
     >
       <span className="px-2 text-[13px] whitespace-nowrap text-soft">
         {parts === 1 ? "1 part" : `${parts} parts`}

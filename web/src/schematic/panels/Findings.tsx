@@ -20,7 +20,7 @@ export function Findings() {
   return (
     <section
       aria-label="Findings"
-      className="max-h-44 shrink-0 overflow-y-auto border-t border-hairline bg-paper px-4 py-2"
+      className="max-h-[min(11rem,25vh)] shrink-0 overflow-y-auto border-t border-hairline bg-paper px-4 py-2"
     >
       {findings.length > 0 ? (
         <ul className="divide-y divide-ruling">

@@ -1,10 +1,21 @@
 // Which figures are drawn on the sheet, and how close it is looked at.
 import { Maximize, Minus, Plus } from "lucide-react";
 import { Toggle } from "radix-ui";
+import { newRun } from "../../document/runs";
+import { useExercise } from "../../document/store";
 import { IconButton } from "../../ui/Button";
+import { Pill } from "../../ui/Pill";
 import type { Layers as Shown } from "../annotations/notes";
+import {
+  type FiguresOf,
+  showFiguresOf,
+  sourcesIn,
+  useFigures,
+  useIsZeroAtRest,
+} from "../hand/figures";
 import { useHand } from "../hand/tools";
 import type { SheetWishes } from "../model/view";
+import { freshId } from "../model/wires";
 
 const NAMES: Record<keyof Shown, string> = {
   voltage: "Voltages",
@@ -13,7 +24,64 @@ const NAMES: Record<keyof Shown, string> = {
   title: "Title",
 };
 
-export function LayerSwitches() {
+/** Which figures stand on the drawing, and of what. */
+export function FiguresBar() {
+  const isZero = useIsZeroAtRest();
+  const of = useFigures((state) => state.of);
+  const problem = useFigures((state) => state.problem);
+  return (
+    <>
+      {problem && (
+        <p className="w-full rounded-md bg-doubt-wash px-2.5 py-1 text-[13px]">
+          No figures of the run: {problem}
+        </p>
+      )}
+      {isZero && !of && (
+        <p className="flex w-full items-center gap-2 text-[13px] text-soft">
+          At DC all is zero.
+          <Pill onClick={showPhasors}>Show phasors</Pill>
+        </p>
+      )}
+      <LayerSwitches />
+    </>
+  );
+}
+
+/** Those of the first such run; where there is none yet, one is begun. */
+function showPhasors(): void {
+  const { document, edit } = useExercise.getState();
+  const there = document.runs.find((run) => run.analysis === "phasor");
+  const id = there?.id ?? freshId("r", document.runs);
+  if (!there)
+    edit((draft) => {
+      draft.runs.push(newRun(id, "Phasors", "phasor"));
+    });
+  showFiguresOf({ run: id, mark: null });
+}
+
+function FiguresSource() {
+  const runs = useExercise((state) => state.document.runs);
+  const of = useFigures((state) => state.of);
+  const sources = sourcesIn(runs);
+  if (!sources.length) return null;
+  return (
+    <select
+      aria-label="Figures on the drawing are of"
+      value={JSON.stringify(of)}
+      onChange={(event) => showFiguresOf(JSON.parse(event.target.value) as FiguresOf | null)}
+      className="h-8 field-sizing-content max-w-36 rounded-md bg-transparent px-1 text-simulated hover:bg-ruling"
+    >
+      <option value="null">Operating point</option>
+      {sources.map(({ of, words }) => (
+        <option key={JSON.stringify(of)} value={JSON.stringify(of)}>
+          {words}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function LayerSwitches() {
   const layers = useHand((state) => state.layers);
   const set = useHand((state) => state.set);
   return (
@@ -22,12 +90,13 @@ export function LayerSwitches() {
       aria-label="Figures on the drawing"
       className="flex items-center gap-0.5 rounded-lg border border-hairline bg-raised/95 p-0.5 text-sm"
     >
+      <FiguresSource />
       {(Object.keys(NAMES) as (keyof Shown)[]).map((layer) => (
         <Toggle.Root
           key={layer}
           pressed={layers[layer]}
           onPressedChange={(on) => set({ layers: { ...layers, [layer]: on } })}
-          className="flex h-8 items-center gap-1.5 rounded-md px-2.5 text-soft hover:bg-ruling data-[state=on]:text-simulated"
+          className="flex h-8 items-center gap-1.5 rounded-md px-2 text-soft hover:bg-ruling data-[state=on]:text-simulated"
         >
           <span
             aria-hidden="true"
@@ -42,7 +111,7 @@ export function LayerSwitches() {
 
 export function ZoomButtons({ wishes }: { wishes: SheetWishes | null }) {
   return (
-    <div className="absolute right-3 bottom-3 flex rounded-lg border border-hairline bg-raised/95">
+    <div className="ml-auto flex rounded-lg border border-hairline bg-raised/95">
       <IconButton label="Zoom out" shortcut="-" onClick={() => wishes?.zoom(0.8)}>
         <Minus size={16} />
       </IconButton>

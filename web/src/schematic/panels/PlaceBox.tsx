@@ -82,7 +82,7 @@ export function PlaceBox() {
   };
 
   return (
-    <div className="absolute bottom-14 left-1/2 z-20 w-80 -translate-x-1/2 rounded-xl border border-hairline bg-raised shadow-card focus-within:border-accent">
+    <div className="pointer-events-auto w-80 self-center rounded-xl border border-hairline bg-raised shadow-card focus-within:border-accent">
       <input
         ref={input}
         role="combobox"

@@ -10,35 +10,33 @@ import { useHand } from "../hand/tools";
 import { Thumbnail } from "./PlaceBox";
 
 const cell =
-  "flex h-9 min-w-10 items-center justify-center rounded-md px-1 hover:bg-ruling aria-pressed:bg-accent-wash";
+  "h-9 min-w-10 items-center justify-center rounded-md px-1 hover:bg-ruling aria-pressed:bg-accent-wash";
+// Where there is little room, the parts less often wanted are found among all parts alone.
 const USUAL = [
-  "voltage_source",
-  "resistor",
-  "capacitor",
-  "inductor",
-  "diode",
-  "npn",
-  "opamp",
-  "ground",
+  { key: "voltage_source", from: "" },
+  { key: "resistor", from: "" },
+  { key: "capacitor", from: "" },
+  { key: "inductor", from: "hidden @min-[30rem]:flex" },
+  { key: "diode", from: "hidden @min-[36rem]:flex" },
+  { key: "npn", from: "hidden @min-[36rem]:flex" },
+  { key: "opamp", from: "hidden @min-[36rem]:flex" },
+  { key: "ground", from: "" },
 ];
-const MOST_RECENT = 2;
 
 export function Tray() {
   const catalogue = useCatalogue();
   const tool = useHand((state) => state.tool);
-  const recent = useHand((state) => state.recent);
   const set = useHand((state) => state.set);
   const placing = tool.kind === "placing" ? tool.placement.kind : null;
-  const near = [...USUAL, ...recent.filter((kind) => !USUAL.includes(kind)).slice(0, MOST_RECENT)];
   return (
     <div
       role="toolbar"
       aria-label="Parts and wires"
-      className="absolute top-3 left-1/2 z-10 flex -translate-x-1/2 items-center gap-0.5 rounded-xl border border-hairline bg-raised/95 p-1 shadow-card"
+      className="flex max-w-full flex-wrap items-center justify-center gap-0.5 rounded-xl border border-hairline bg-raised/95 p-1 shadow-card"
     >
-      {near.map((key) => {
+      {USUAL.map(({ key, from }) => {
         const kind = catalogue.get(key);
-        return kind && <PartButton key={key} kind={kind} pressed={placing === key} />;
+        return kind && <PartButton key={key} kind={kind} from={from} pressed={placing === key} />;
       })}
       <AllParts />
       <span className="mx-1 h-6 w-px bg-hairline" />
@@ -72,25 +70,25 @@ export function Tray() {
         <button
           type="button"
           aria-label="Type to place, as in 4k7"
-          className={`${cell} gap-1.5 text-sm text-soft`}
+          className={`${cell} flex gap-1.5 text-sm text-soft`}
           onClick={() => set({ typed: "", card: null })}
         >
           <Keyboard size={18} />
-          <span className="figure text-ink">4k7</span>
+          <span className="figure hidden text-ink @min-[36rem]:inline">4k7</span>
         </button>
       </Hint>
     </div>
   );
 }
 
-function PartButton({ kind, pressed }: { kind: Kind; pressed: boolean }) {
+function PartButton({ kind, from, pressed }: { kind: Kind; from: string; pressed: boolean }) {
   return (
     <Hint text={kind.label}>
       <button
         type="button"
         aria-label={`Place ${kind.label.toLowerCase()}`}
         aria-pressed={pressed}
-        className={cell}
+        className={`${cell} ${from || "flex"}`}
         onClick={() => startPlacingKind(kind)}
       >
         <Thumbnail kind={kind.key} />
@@ -115,7 +113,7 @@ function ToolButton({ hint, label, shortcut, pressed, onClick, children }: ToolB
         type="button"
         aria-label={label}
         aria-pressed={pressed}
-        className={cell}
+        className={`${cell} flex`}
         onClick={onClick}
       >
         {children}
@@ -135,6 +133,8 @@ function AllParts() {
       [kind.label, kind.purpose, ...kind.words].some((text) => text.toLowerCase().includes(word)),
     ),
   );
+  const recent = useHand((state) => state.recent);
+  const lately = wanted ? [] : recent.flatMap((key) => catalogue.get(key) ?? []);
   const purposes = [...new Set(found.map((kind) => kind.purpose))];
   const choose = (kind: Kind) => {
     setOpen(false);
@@ -145,7 +145,7 @@ function AllParts() {
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Hint text="All parts">
         <Popover.Trigger asChild>
-          <button type="button" aria-label="All parts" className={cell}>
+          <button type="button" aria-label="All parts" className={`${cell} flex`}>
             <LayoutGrid size={18} />
           </button>
         </Popover.Trigger>
@@ -156,7 +156,7 @@ function AllParts() {
           sideOffset={8}
           collisionPadding={12}
           onCloseAutoFocus={(event) => event.preventDefault()}
-          className="z-30 flex max-h-[32rem] w-[27rem] flex-col rounded-xl border border-hairline bg-raised shadow-card outline-none"
+          className="z-30 flex max-h-[min(32rem,var(--radix-popover-content-available-height))] w-[27rem] flex-col rounded-xl border border-hairline bg-raised shadow-card outline-none"
         >
           <input
             type="search"
@@ -174,29 +174,45 @@ function AllParts() {
             {found.length === 0 && (
               <p className="px-1 py-3 text-sm text-soft">No part is called that.</p>
             )}
+            {lately.length > 0 && <Kinds title="Placed lately" kinds={lately} onChoose={choose} />}
             {purposes.map((purpose) => (
-              <section key={purpose} aria-label={purpose}>
-                <h3 className="mt-2.5 mb-0.5 px-1 text-xs font-medium text-soft">{purpose}</h3>
-                <div className="grid grid-cols-2 gap-x-1">
-                  {found
-                    .filter((kind) => kind.purpose === purpose)
-                    .map((kind) => (
-                      <button
-                        key={kind.key}
-                        type="button"
-                        onClick={() => choose(kind)}
-                        className="flex items-center gap-2 rounded-md px-1 py-0.5 text-left text-[13px] leading-tight hover:bg-accent-wash focus-visible:bg-accent-wash"
-                      >
-                        <Thumbnail kind={kind.key} />
-                        {kind.label}
-                      </button>
-                    ))}
-                </div>
-              </section>
+              <Kinds
+                key={purpose}
+                title={purpose}
+                kinds={found.filter((kind) => kind.purpose === purpose)}
+                onChoose={choose}
+              />
             ))}
           </div>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
+  );
+}
+
+interface KindsProps {
+  title: string;
+  kinds: Kind[];
+  onChoose(kind: Kind): void;
+}
+
+function Kinds({ title, kinds, onChoose }: KindsProps) {
+  return (
+    <section aria-label={title}>
+      <h3 className="mt-2.5 mb-0.5 px-1 text-xs font-medium text-soft">{title}</h3>
+      <div className="grid grid-cols-2 gap-x-1">
+        {kinds.map((kind) => (
+          <button
+            key={kind.key}
+            type="button"
+            onClick={() => onChoose(kind)}
+            className="flex items-center gap-2 rounded-md px-1 py-0.5 text-left text-[13px] leading-tight hover:bg-accent-wash focus-visible:bg-accent-wash"
+          >
+            <Thumbnail kind={kind.key} />
+            {kind.label}
+          </button>
+        ))}
+      </div>
+    </section>
   );
 }

@@ -4,6 +4,7 @@ import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { Named } from "../../ui/Named";
 import { usePreferences } from "../../ui/theme";
+import { DraggedName, dropTarget } from "../dragged";
 import { axisOf, decadesRoomy, poured, roomy, within } from "./axes";
 import { bandLayer } from "./bands";
 import { denseLayer, lineIfPlain } from "./dense";
@@ -14,7 +15,6 @@ import { marksLayer } from "./marks";
 import type { Pane } from "./panes";
 
 interface Props extends Gestures {
-  pane: Pane;
   x: number[];
   /** The same before the circuit was changed. */
   ghost: Ghost | null;
@@ -24,13 +24,13 @@ interface Props extends Gestures {
   height: number;
   /** Room for the names at the curves' ends [px]. */
   margin: number;
-  /** Places in `x` of the markers. */
-  marks: number[];
   isLast: boolean;
   /** Whether sizes are drawn by their logarithm too. */
   isLogY: boolean;
   /** What was typed as its limits; null where it fits the curves. */
   limits: [number | null, number | null];
+  /** A curve's name was dropped on it. */
+  onDropped(formula: string): void;
   /** The plot that was made, for pictures of it; null when it is gone. */
   onMade(key: string, made: Made | null): void;
 }
@@ -50,7 +50,7 @@ export function Plot(props: Props) {
   const theme = usePreferences((preferences) => preferences.theme);
 
   // Made anew where its frame differs; new numbers alone are poured into the one there is.
-  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${margin} ${theme} ${isLast} ${isLogY} ${limits} ${pane.traces.map((t) => `${t.name}/${t.hue}/${t.aside}`)}`;
+  const frame = `${pane.key} ${axis} ${unit} ${isLog} ${height} ${margin} ${theme} ${isLast} ${isLogY} ${limits} ${pane.side} ${pane.traces.map((t) => `${t.name}/${t.hue}/${t.aside}`)}`;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the frame names all it is made of
   useEffect(() => {
     const element = host.current;
@@ -125,11 +125,25 @@ export function Plot(props: Props) {
   useEffect(() => {
     plot.current?.redraw(false);
   }, [marks, ghost]);
+  const isSide = (formula: string) =>
+    pane.traces.some((trace) => trace.formula === formula && trace.aside);
   const formulas = [...new Set(pane.traces.map((trace) => trace.formula))];
   return (
-    <figure className="relative m-0">
-      <figcaption className="absolute top-0 left-16 z-1 text-xs text-soft">
-        <Named text={pane.title || formulas.join(", ")} />
+    <figure className="relative m-0" {...dropTarget(props.onDropped)}>
+      <figcaption className="absolute top-0 left-16 z-1 flex gap-1 text-xs text-soft">
+        {pane.title && (
+          <span>
+            {pane.title}
+            {formulas.length > 0 && " of"}
+          </span>
+        )}
+        {formulas.map((formula, k) => (
+          <DraggedName key={formula} formula={formula}>
+            <Named text={formula} />
+            {isSide(formula) && " (right)"}
+            {k < formulas.length - 1 && ","}
+          </DraggedName>
+        ))}
       </figcaption>
       <div ref={host} className="pt-3" />
     </figure>

@@ -1,13 +1,25 @@
-// What the hand does on a plot: sweep to look closer, press to mark, turn the wheel.
+// What the hand does on a plot: sweep to look closer, press to mark, drag a marker, turn the wheel.
 import type uPlot from "uplot";
+import type { Marker } from "../../api/types";
+import { inkedAt } from "./marks";
+import type { Pane, Trace } from "./panes";
 import type { Stretch } from "./stretch";
 
 export type Turn = { factor: number; about: number } | { along: number };
 
 const LEAST_SWEEP = 6; // px
+const NEAR = 6; // px from a marker's line that a press still takes hold of it
+const STILL = 4; // px that a press may move and be no sweep
 
 export interface Gestures {
-  onMark(place: number): void;
+  pane: Pane;
+  marks: Marker[];
+  /** A place of a curve was pressed. */
+  onMark(at: number, trace: Trace): void;
+  /** A marker is being dragged. */
+  onMove(mark: number, at: number): void;
+  /** The menu of a curve is asked for, at a place of the page. */
+  onMenu(at: number, trace: Trace, page: [number, number]): void;
   /** A stretch of the axis was swept to be looked at closer; null: all of it again. */
   onZoom(stretch: Stretch | null): void;
   /** The wheel was turned to look closer, or along the axis by a share of the width. */
@@ -33,14 +45,63 @@ export const gestures = (told: () => Gestures): uPlot.Plugin => ({
         );
       };
       u.over.addEventListener("wheel", wheel, { passive: false });
+      let held: number | null = null;
       let from = 0;
+      const along = (event: MouseEvent) => {
+        const { left, width } = u.over.getBoundingClientRect();
+        return Math.min(Math.max(event.clientX - left, 0), width);
+      };
+      const markAt = (event: MouseEvent) =>
+        told().marks.findIndex((mark) => Math.abs(u.valToPos(mark.at, "x") - along(event)) < NEAR);
       u.over.addEventListener("pointerdown", (event) => {
         from = event.clientX;
+        const mark = event.button ? -1 : markAt(event);
+        if (mark < 0) return;
+        held = mark;
+        u.over.setPointerCapture(event.pointerId);
       });
+      // A marker that is held is no sweep.
+      u.over.addEventListener(
+        "mousedown",
+        (event) => held !== null && event.stopImmediatePropagation(),
+        { capture: true },
+      );
+      u.over.addEventListener("pointermove", (event) => {
+        u.over.style.cursor = markAt(event) >= 0 ? "ew-resize" : "";
+        if (held !== null && Math.abs(event.clientX - from) >= STILL)
+          told().onMove(held, u.posToVal(along(event), "x"));
+      });
+      const release = () => {
+        held = null;
+      };
+      u.over.addEventListener("pointerup", release);
+      u.over.addEventListener("pointercancel", release);
       u.over.addEventListener("dblclick", () => told().onZoom(null));
       u.over.addEventListener("click", (event) => {
-        if (Math.abs(event.clientX - from) < 4 && u.cursor.idx != null) told().onMark(u.cursor.idx);
+        if (Math.abs(event.clientX - from) >= STILL) return;
+        const trace = nearest(u, told().pane, event);
+        if (trace) told().onMark(u.posToVal(along(event), "x"), trace);
+      });
+      u.over.addEventListener("contextmenu", (event) => {
+        event.preventDefault();
+        const trace = nearest(u, told().pane, event);
+        const at = u.posToVal(along(event), "x");
+        if (trace) told().onMenu(at, trace, [event.clientX, event.clientY]);
       });
     },
   },
 });
+
+/** The curve that is nearest above or below where the hand is. */
+function nearest(u: uPlot, pane: Pane, event: MouseEvent): Trace | null {
+  const { left, top } = u.over.getBoundingClientRect();
+  const at = u.posToVal(event.clientX - left, "x");
+  let best: Trace | null = null;
+  let least = Number.POSITIVE_INFINITY;
+  pane.traces.forEach((trace, k) => {
+    const y = inkedAt(u, pane, k, at);
+    const gap = Math.abs((y ?? Number.POSITIVE_INFINITY) - (event.clientY - top));
+    if (trace.label && gap < least) [best, least] = [trace, gap];
+  });
+  return best ?? pane.traces[0] ?? null;
+}

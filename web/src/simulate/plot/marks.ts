@@ -1,5 +1,6 @@
 // What stands at the curves: their names at the ends, notes, and markers.
 import type uPlot from "uplot";
+import type { Marker } from "../../api/types";
 import { paintName } from "../../ui/Named";
 import { SIDE } from "./axes";
 import { FAMILY, type Inks, scaleOf } from "./inks";
@@ -7,10 +8,39 @@ import type { Pane, Trace } from "./panes";
 
 const ROOM = 12; // px between names of curves
 
-/** `marks` are places in the data. */
+export const LETTERS = "AB";
+
+/** The value of a curve between its points, as it is drawn; null where there is none. */
+export function drawnAt(
+  x: ArrayLike<number>,
+  y: ArrayLike<number | null | undefined>,
+  at: number,
+  isLog = false,
+): number | null {
+  let [low, high] = [0, x.length - 1];
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if ((x[middle] as number) <= at) low = middle;
+    else high = middle;
+  }
+  const [a, b] = [y[low], y[high]];
+  if (a == null || b == null) return a ?? b ?? null;
+  const bent = isLog ? Math.log : (v: number) => v;
+  const [from, to] = [bent(x[low] as number), bent(x[high] as number)];
+  const share = to > from ? (bent(at) - from) / (to - from) : 0;
+  return a + Math.min(Math.max(share, 0), 1) * (b - a);
+}
+
+/** Where the k-th curve of a plot is at a place of the axis [px below the plot's top]. */
+export function inkedAt(u: uPlot, pane: Pane, k: number, at: number): number | null {
+  const isLog = (u.scales.x as uPlot.Scale).distr === 3;
+  const value = drawnAt(u.data[0], u.data[k + 1] ?? [], at, isLog);
+  return value === null ? null : u.valToPos(value, scaleOf(pane.traces[k] as Trace));
+}
+
 export const marksLayer = (
   pane: () => Pane,
-  marks: () => number[],
+  marks: () => Marker[],
   { colour, of }: Inks,
 ): uPlot.Plugin => ({
   hooks: {
@@ -57,7 +87,7 @@ export function notesOf(u: uPlot, pane: Pane) {
 function drawn(
   u: uPlot,
   pane: Pane,
-  marks: number[],
+  marks: Marker[],
   hue: (trace: Trace) => string,
   ink: string,
   paper: string,
@@ -88,8 +118,8 @@ function drawn(
     ctx.fill();
   }
   ctx.textAlign = "left";
-  marks.forEach((place, k) => {
-    const x = u.valToPos(u.data[0][place] as number, "x", true);
+  marks.forEach((mark, k) => {
+    const x = u.valToPos(mark.at, "x", true);
     if (!(x >= bbox.left - 1 && x <= bbox.left + bbox.width + 1)) return;
     ctx.strokeStyle = ink;
     ctx.fillStyle = ink;
@@ -98,13 +128,15 @@ function drawn(
     ctx.moveTo(x, bbox.top);
     ctx.lineTo(x, bbox.top + bbox.height);
     ctx.stroke();
-    ctx.fillText("AB"[k] as string, x + 4 * ratio, bbox.top + 8 * ratio);
+    ctx.font = `${12 * ratio}px ${FAMILY}`;
+    ctx.fillText(LETTERS[k] as string, x + 4 * ratio, bbox.top + 8 * ratio);
     pane.traces.forEach((trace, i) => {
-      const value = (u.data[i + 1] as (number | null)[])[place];
-      if (value == null) return;
+      if (trace.formula !== mark.curve || trace.member !== mark.member) return;
+      const y = inkedAt(u, pane, i, mark.at);
+      if (y === null) return;
       ctx.fillStyle = hue(trace);
       ctx.beginPath();
-      ctx.arc(x, u.valToPos(value, scaleOf(trace), true), 3.5 * ratio, 0, 2 * Math.PI);
+      ctx.arc(x, bbox.top + y * ratio, 4 * ratio, 0, 2 * Math.PI);
       ctx.fill();
     });
   });

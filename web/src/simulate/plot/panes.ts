@@ -1,4 +1,4 @@
-// A result divided into plots: one for each unit, and one for the phase of phasors.
+// A result divided into plots: as was chosen, else one for each unit, and one for the phase of phasors.
 import type { BandLook, CurveLook, PlotNote, RunLook } from "../../api/types";
 
 /** What a curve is called: its formula, and in a family the value it was run with. */
@@ -11,6 +11,8 @@ export const isBuild = (curve: CurveLook) => curve.member?.role === "build";
 export interface Trace {
   name: string;
   formula: string;
+  /** The key of its member of a family; "" where there is none. */
+  member: string;
   /** Written at the curve: in a family of one formula, the value alone. */
   label: string;
   hue: number;
@@ -23,10 +25,14 @@ export interface Trace {
   byHand?: boolean;
 }
 
+/** What of a curve a plot shows: the value itself, or of phasors a part. */
+export type Part = "value" | "decibels" | "phase" | "real" | "imaginary";
+
 export interface Pane {
   key: string;
   title: string;
   unit: string;
+  part: Part;
   traces: Trace[];
   /** The unit of the axis at the right, where some are counted on it. */
   side?: string;
@@ -56,7 +62,15 @@ export const PLAIN_LOOKS: Looks = {
 /** How phasors are drawn: size and phase, real and imaginary part, or as a path in the plane. */
 export type Form = "decibels" | "plain" | "parts" | "path";
 
+/** Which formulas share a plot, and which have a scale of their own at the right. */
+export interface Arrangement {
+  plots: string[][];
+  aside: string[];
+}
+
+const PLAIN: Arrangement = { plots: [], aside: [] };
 const LONGEST = 18; // letters of a name at a curve
+const FLAT = 100; // how many times smaller a curve is than another that would make it a flat line
 
 const shortened = (name: string) =>
   name.length > LONGEST ? `${name.slice(0, LONGEST - 1)}…` : name;
@@ -71,14 +85,34 @@ function labelOf(curve: CurveLook, isOne: boolean): string {
 const wrapped = (angle: number | null) =>
   angle === null ? null : angle - 360 * Math.ceil((angle - 180) / 360);
 
-const decibels = (y: (number | null)[]) =>
-  y.map((v) => (v === null || v <= 0 ? null : 20 * Math.log10(v)));
+/** What a plot shows of a value and its phase [°]. */
+export function shownAs(part: Part, value: number | null, phase: number | null): number | null {
+  if (part === "phase") return phase;
+  if (value === null || part === "value") return value;
+  if (part === "decibels") return value > 0 ? 20 * Math.log10(value) : null;
+  if (phase === null) return null;
+  const angle = (phase * Math.PI) / 180;
+  return value * (part === "real" ? Math.cos(angle) : Math.sin(angle));
+}
 
-const turned = (curve: CurveLook, part: (angle: number) => number) =>
-  curve.y.map((size, k) => {
-    const angle = curve.phase?.[k];
-    return size === null || angle == null ? null : size * part((angle * Math.PI) / 180);
+/** The plots that what was not put anywhere goes to: those too small to be seen beside the largest of
+ * their unit have one of their own. */
+function proposed(look: RunLook, { plots, aside }: Arrangement): string[][] {
+  const placed = new Set([...plots.flat(), ...aside]);
+  const sizes = new Map<string, Map<string, number>>();
+  for (const { text, unit, y, phase } of look.curves) {
+    if (phase || placed.has(text)) continue;
+    const size = y.reduce<number>((most, v) => Math.max(most, Math.abs(v ?? 0)), 0);
+    const ofUnit = sizes.get(unit) ?? new Map<string, number>();
+    ofUnit.set(text, Math.max(size, ofUnit.get(text) ?? 0));
+    sizes.set(unit, ofUnit);
+  }
+  return [...sizes.values()].flatMap((ofUnit) => {
+    const largest = Math.max(...ofUnit.values());
+    const small = [...ofUnit].filter(([, size]) => size > 0 && size * FLAT <= largest);
+    return small.length ? [small.map(([text]) => text)] : [];
   });
+}
 
 /** Hidden curves leave their place, so that the others keep their hues. */
 export function panesOf(
@@ -86,18 +120,37 @@ export function panesOf(
   looks: Looks,
   hidden: Set<string>,
   notes: PlotNote[] = [],
+  arrangement: Arrangement = PLAIN,
 ): Pane[] {
   const { form, isWrapped } = looks;
   const panes = new Map<string, Pane>();
-  const put = (key: string, title: string, unit: string, trace: Trace) => {
-    const pane = panes.get(key) ?? { key, title, unit, traces: [] };
-    pane.traces.push(trace);
-    panes.set(key, pane);
+  const groups = [...arrangement.plots, ...proposed(look, arrangement)];
+  const groupOf = new Map(groups.flatMap((texts, k) => texts.map((text) => [text, `${k} `])));
+  const put = (key: string, title: string, unit: string, part: Part, trace: Trace) => {
+    const group = groupOf.get(trace.formula) ?? "";
+    // A plot that was made holds what was put there, two units too; else each unit has its own.
+    const own = group && part === "value" ? group : `${group}${key}`;
+    const pane = panes.get(own) ?? { key: own, title, unit, part, traces: [] };
+    const isAside = part !== "phase" && arrangement.aside.includes(trace.formula);
+    if ((isAside || pane.unit !== unit) && (pane.side ?? unit) === unit) {
+      pane.side = unit;
+      pane.traces.push({ ...trace, aside: true });
+      panes.set(own, pane);
+    } else if (pane.unit === unit) {
+      pane.traces.push(trace);
+      panes.set(own, pane);
+    } else {
+      const third = panes.get(`${own} ${unit}`) ?? { ...pane, key: `${own} ${unit}`, unit };
+      if (third.traces === pane.traces) third.traces = [];
+      third.traces.push(trace);
+      panes.set(third.key, third);
+    }
   };
   const isOne = new Set(look.curves.map((curve) => curve.text)).size === 1;
   const named = (curve: CurveLook) => ({
     name: nameOf(curve),
     formula: curve.text,
+    member: curve.member?.key ?? "",
     label: labelOf(curve, isOne),
     notes: notes.filter(
       (note) => note.curve === curve.text && note.member === (curve.member?.key ?? ""),
@@ -109,31 +162,40 @@ export function panesOf(
   const texts = [...new Set(look.curves.map((curve) => curve.text))];
   const isStudy = look.curves.some(isBuild);
   const hueOf = (curve: CurveLook, place: number) => (isStudy ? texts.indexOf(curve.text) : place);
+  const shown = (curve: CurveLook, part: Part) =>
+    part === "value"
+      ? curve.y
+      : curve.y.map((size, k) => shownAs(part, size, curve.phase?.[k] ?? null));
   look.curves.forEach((curve, place) => {
-    const hue = hueOf(curve, place);
     if (!seen(curve)) return;
-    const trace = { ...named(curve), hue };
+    const drawn = (part: Part): Trace => ({
+      ...named(curve),
+      hue: hueOf(curve, place),
+      y: shown(curve, part),
+    });
     if (curve.phase && (form === "path" || (form !== "parts" && !looks.magnitude))) return;
     if (curve.phase && form === "parts") {
-      put("real", "Real part", curve.unit, { ...trace, y: turned(curve, Math.cos) });
-      put("imaginary", "Imaginary part", curve.unit, { ...trace, y: turned(curve, Math.sin) });
+      put("real", "Real part", curve.unit, "real", drawn("real"));
+      put("imaginary", "Imaginary part", curve.unit, "imaginary", drawn("imaginary"));
     } else if (curve.phase && form === "decibels")
-      put("dB", "Magnitude", "dB", { ...trace, y: decibels(curve.y) });
-    else put(curve.unit, curve.phase ? "Magnitude" : "", curve.unit, { ...trace, y: curve.y });
+      put("dB", "Magnitude", "dB", "decibels", drawn("decibels"));
+    else put(curve.unit, curve.phase ? "Magnitude" : "", curve.unit, "value", drawn("value"));
   });
   look.curves.forEach((curve, place) => {
-    const hue = hueOf(curve, place);
     if (curve.phase && looks.phase && seen(curve) && (form === "decibels" || form === "plain"))
-      put("phase", "Phase", "°", {
+      put("phase", "Phase", "°", "phase", {
         ...named(curve),
         notes: [],
-        hue,
+        hue: hueOf(curve, place),
         y: isWrapped ? curve.phase.map(wrapped) : curve.phase,
       });
   });
-  const first = look.curves.find((curve) => seen(curve) && curve.band);
-  const marked = first?.band && panes.get(form === "decibels" ? "dB" : first.unit);
-  if (marked && first.band) marked.bands = [first.band];
+  for (const pane of panes.values()) {
+    const of = (text: string) => look.curves.find((curve) => seen(curve) && curve.text === text);
+    const [first] =
+      pane.part === "phase" ? [] : pane.traces.flatMap((t) => of(t.formula)?.band ?? []);
+    if (first && pane.part !== "real" && pane.part !== "imaginary") pane.bands = [first];
+  }
   const all = [...panes.values()];
   return looks.together ? sharing(all) : all;
 }

@@ -1,0 +1,86 @@
+// The two markers of a run: where they stand is kept with it, what stands there the server tells.
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { isForgotten } from "../api/client";
+import { latest } from "../api/latest";
+import { askOnLine } from "../api/line";
+import type { Marker, MarksLook, Run, RunLook } from "../api/types";
+import { say } from "../ui/Toasts";
+import { changeRun } from "./changeRun";
+import type { Jump } from "./plot/jumps";
+
+export interface Markers {
+  marks: Marker[];
+  /** The one that keys and jumps move: 0 for A, 1 for B. */
+  active: number;
+  /** What stands there, once it was told. */
+  told: MarksLook | null;
+  activate(k: number): void;
+  set(marks: Marker[], group?: string): void;
+  jump(kind: Jump): void;
+}
+
+interface Asked {
+  result: string;
+  marks: Marker[];
+}
+
+export function useMarkers(run: Run, look: RunLook, again: () => void): Markers {
+  const { id, markers: marks } = run;
+  const { result } = look;
+  const [told, setTold] = useState<MarksLook | null>(null);
+  const [chosen, activate] = useState(1);
+  const active = Math.min(chosen, Math.max(marks.length - 1, 0));
+  const forgotten = useRef("");
+  const line = useRef<{ want(asked: Asked): void; stop(): void } | null>(null);
+  useEffect(() => {
+    const own = latest<Asked, MarksLook>({
+      ask: (asked) => askOnLine("marks", asked),
+      answered: (_, answer) => setTold(answer),
+      refused: ({ result }, error) => {
+        // The server forgets results in time: carried out again, it is there again.
+        if (!isForgotten(error) || forgotten.current === result) return;
+        forgotten.current = result;
+        again();
+      },
+      unanswered: () => {},
+      busy: () => {},
+    });
+    line.current = own;
+    return () => own.stop();
+  }, [again]);
+  useEffect(() => {
+    if (marks.length && result) line.current?.want({ result, marks });
+    else setTold(null);
+  }, [result, marks]);
+
+  const set = useCallback(
+    (to: Marker[], group?: string) =>
+      changeRun(
+        id,
+        (own) => {
+          own.markers = to;
+        },
+        group,
+      ),
+    [id],
+  );
+  const jump = useCallback(
+    async (kind: Jump) => {
+      const from = marks[active];
+      if (!from) return;
+      try {
+        const answer = await askOnLine("marks", { result, marks: [from], jump: kind });
+        const [to] = answer.marks;
+        if (answer.problem) say(answer.problem);
+        else if (to) set(marks.map((mark, k) => (k === active ? to : mark)));
+      } catch (error) {
+        say((error as Error).message);
+      }
+    },
+    [marks, active, result, set],
+  );
+  return useMemo(
+    () => ({ marks, active, told, activate, set, jump: (kind) => void jump(kind) }),
+    [marks, active, told, set, jump],
+  );
+}
