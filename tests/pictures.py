@@ -117,7 +117,7 @@ def sweep(page: Page) -> None:
     show.press("Enter")
     for item in ("V_in", "V_out"):
         page.get_by_role("button", name=f"Take {item} away").click()
-    page.get_by_role("combobox", name="For several").select_option("R_1")
+    page.get_by_role("combobox", name="Repeat for").select_option("R_1")
     page.get_by_role("textbox", name="Values").fill("100, 220, 470")
     expect(page.get_by_role("list", name="Readings")).to_contain_text("470")
     take(page, "frequency-sweep")
@@ -127,7 +127,7 @@ def pass_band(page: Page) -> None:
     """A formula in letters over the simulated curve, its pass band and slopes marked."""
     open_exercise(page, "Time-signal filter")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name="Formula").click()
+    page.get_by_role("button", name="Transfer function").click()
     page.get_by_role("button", name="Draw it over the simulated one").click()
     page.get_by_role("button", name="Reading", exact=True).click()
     page.get_by_role("menuitem", name="pass band").click()
@@ -154,8 +154,8 @@ def figures_of_runs(page: Page) -> None:
     open_exercise(page, "Time-signal filter")
     page.get_by_role("tab", name="Simulate").click()
     page.get_by_role("button", name=re.compile("^Frequency sweep")).click()
-    page.get_by_role("button", name=re.compile("^bandwidth .*into the ledger")).click()
-    page.get_by_role("button", name=re.compile("^Q .*into the ledger")).click()
+    page.get_by_role("button", name=re.compile("^bandwidth .*add to the ledger")).click()
+    page.get_by_role("button", name=re.compile("^Q .*add to the ledger")).click()
     saved(page)
     page.reload()  # without what was said meanwhile
     page.get_by_role("tab", name="Compare").click()

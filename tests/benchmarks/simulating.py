@@ -29,14 +29,14 @@ def _looked_at(page: Page) -> list[Row]:
     """Three curves of 140,000 points together, then ten of a family."""
     open_exercise(page, "Hydrophone stage")
     page.get_by_role("tab", name="Simulate").click()
-    long = page.get_by_role("textbox", name="How long")
+    long = page.get_by_role("textbox", name="Stop time")
     long.fill("1 s")
     page.wait_for_timeout(8_000)
     found = [_frames(page, "140,000 points of three curves")]
     for name in ("V_in", "V_b"):
         page.get_by_role("button", name=f"Take {name} away").click()
     long.fill("200 ms")
-    page.get_by_role("combobox", name="For several").select_option("R3")
+    page.get_by_role("combobox", name="Repeat for").select_option("R3")
     page.get_by_role("textbox", name="Values").fill(", ".join(FAMILY))
     page.wait_for_timeout(1_000)
     again = page.get_by_role("button", name="Run again")
@@ -79,7 +79,7 @@ def _measured(
     page.get_by_role("button", name=analysis).click()
     page.get_by_role("list", name="Readings").wait_for()
     if stop:
-        page.get_by_role("textbox", name="How long").fill(stop)
+        page.get_by_role("textbox", name="Stop time").fill(stop)
     part(page, edited).dblclick()
     page.locator("[data-first]").wait_for()
     page.wait_for_timeout(1500)

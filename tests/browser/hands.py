@@ -10,7 +10,7 @@ from playwright.sync_api import Locator, Page, expect
 def open_exercise(page: Page, title: str) -> None:
     page.get_by_role("link", name=title, exact=True).click()
     expect(page.get_by_role("application", name="Schematic sheet")).to_be_visible()
-    expect(page.get_by_role("region", name="Findings")).not_to_contain_text("Looking")
+    expect(page.get_by_role("region", name="Findings")).not_to_contain_text("Checking")
 
 
 def begin_empty(page: Page) -> None:

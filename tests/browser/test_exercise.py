@@ -36,12 +36,12 @@ def test_changing_a_resistor_moves_drawing_ledger_and_verdict(notebook: Page) ->
     # 12.6 V · 330/(1000 + 330), the divider of any circuits text
     expect(figure(notebook, "label l2")).to_have_text("out3.126 V")
     expect(ledger_row).to_contain_text("3.126 V")
-    expect(ledger_row).to_contain_text("gap")
+    expect(ledger_row).to_contain_text("differs")
     expect(ledger_row).to_contain_text("Bench lies 529 mV (17 %) below simulated")
     notebook.keyboard.press("Control+z")
     expect(ledger_row).to_contain_text("agree")
     notebook.keyboard.press("Control+y")
-    expect(ledger_row).to_contain_text("gap")
+    expect(ledger_row).to_contain_text("differs")
     saved(notebook)
     notebook.reload()
     expect(figure(notebook, "label l2")).to_have_text("out3.126 V")
@@ -56,7 +56,7 @@ def test_a_bench_reading_and_a_hand_line_make_a_verdict(notebook: Page) -> None:
     notebook.keyboard.type("I_R2 = V_out/R1")
     expect(notebook.get_by_label("Result of line 5")).to_have_text("= 2.679 µA")
     notebook.get_by_role("tab", name="Compare").click()
-    expect(row(notebook, "I_R2")).to_contain_text("gap")
+    expect(row(notebook, "I_R2")).to_contain_text("differs")
     bench = notebook.get_by_label("Bench reading of I_R2")
     bench.fill("9.8 µA ± 5 %")
     expect(row(notebook, "I_R2")).to_contain_text("bench − simulated")
@@ -141,7 +141,7 @@ def test_building_a_divider_with_the_mouse_alone(notebook: Page) -> None:
         expect(drawn).not_to_have_count(before)  # a hand waits for the eye
         if upright:
             mouse.dblclick(*at(x, y))
-            notebook.get_by_role("button", name="Turn").click()
+            notebook.get_by_role("button", name="Rotate").click()
             mouse.click(*at(-18, -8))
 
     def pin(name: str, which: str) -> tuple[float, float]:
@@ -230,7 +230,7 @@ def test_two_tabs_clash_and_nothing_is_lost(notebook: Page, choice: str) -> None
     if choice == "Keep mine as a copy":
         expect(notebook.get_by_label("Title")).to_have_value("Battery sense (my changes)")
     else:
-        notebook.get_by_role("button", name="Earlier revisions").click()
+        notebook.get_by_role("button", name="Earlier versions").click()
         notebook.get_by_role("listitem").get_by_role("button", name=re.compile("^2")).click()
         expect(part(notebook, "R1, resistor, 2 MΩ")).to_be_visible()
 
@@ -346,7 +346,7 @@ def test_contrast_names_and_roles(browser: Browser, server: Server, theme: str) 
     assert check() == []
     page.keyboard.press("Escape")
     part(page, "V1, voltage source").dblclick()
-    page.get_by_role("combobox", name="In time").select_option("sine")
+    page.get_by_role("combobox", name="Waveform").select_option("sine")
     expect(page.get_by_role("img", name="From")).to_be_visible()
     assert check() == []
     page.keyboard.press("Escape")

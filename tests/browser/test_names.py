@@ -31,7 +31,7 @@ def opened_from(page: Page, folder: Path, document: dict[str, Any]) -> None:
         page.get_by_role("button", name="From a file").click()
     chooser.value.set_files(folder / "own.json")
     expect(sheet(page)).to_be_visible()
-    expect(page.get_by_role("region", name="Findings")).not_to_contain_text("Looking")
+    expect(page.get_by_role("region", name="Findings")).not_to_contain_text("Checking")
 
 
 def demo(name: str) -> dict[str, Any]:
@@ -125,7 +125,7 @@ def test_the_reading_that_counts_is_the_one_that_is_written(notebook: Page, tmp_
     notebook.get_by_role("tab", name="Compare").click()
     field = notebook.get_by_role("textbox", name="Bench reading of V_out")
     expect(field).to_have_value("2.9 V ± 0.01 V")
-    expect(row(notebook, "V_out")).to_contain_text("gap")
+    expect(row(notebook, "V_out")).to_contain_text("differs")
     field.fill("2.6 V ± 0.01 V")
     expect(row(notebook, "V_out")).to_contain_text("agrees")
 
@@ -135,7 +135,7 @@ def test_a_slow_result_is_out_of_date_and_looked_at_as_it_was(notebook: Page) ->
     open_exercise(notebook, "Hydrophone stage")
     notebook.get_by_role("tab", name="Simulate").click()
     notebook.get_by_role("button", name="What happens in time?").click()
-    notebook.get_by_role("textbox", name="How long").fill("8 s")
+    notebook.get_by_role("textbox", name="Stop time").fill("8 s")
     shown = notebook.get_by_role("list", name="Readings")
     expect(notebook.locator("section[aria-busy=true]")).to_have_count(0)
     before = shown.text_content()

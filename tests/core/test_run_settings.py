@@ -75,7 +75,7 @@ def test_other_runs_begin_with_what_is_most_likely_meant() -> None:
             "must lie between zero and the end, 1\u00a0ms",
         ),
         ("transient", {"stop": "1 ms", "start": "-1 ms"}, "must lie between zero and the end"),
-        ("transient", {"stop": "5 parsecs"}, "“How long”: "),
+        ("transient", {"stop": "5 parsecs"}, "“Stop time”: "),
         ("frequency_sweep", {"from": "0 Hz"}, "A frequency is above zero"),
         ("frequency_sweep", {"from": "1 kHz", "to": "1 kHz"}, "ends where it begins"),
         ("frequency_sweep", {"from": "1 kHz", "to": "10 Hz"}, "exchange the two"),
@@ -138,7 +138,7 @@ def test_a_distortion_is_typed_in_per_cent() -> None:
 
 def test_every_analysis_says_what_it_is_for_and_how_its_settings_are_read() -> None:
     reads = {"quantity", "values", "voltages", "choice", "source", "node", "trace", "swept", "varied",
-             "sum", "output"}  # fmt: skip
+             "sum", "output", "terminals"}  # fmt: skip
     for analysis in offered():
         assert analysis.answers.endswith("?")
         assert analysis.has_curves == bool(ANALYSES[analysis.key].readings)

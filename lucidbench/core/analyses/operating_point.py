@@ -51,6 +51,7 @@ _LEAST = 1e-200  # [A]: below it products lose their digits
 # it is nothing.
 _LEAST_OF_LAWS = 1e-30  # [A]
 _LEAST_POWER = 1e-290  # [W]: where none is larger, there are too few digits left for them to add up
+_TOO_EXTREME = "The circuit's values are too extreme to be worked out."
 _MOST_ITERATIONS = 100
 _FIRST_GMIN, _LAST_GMIN = 1e-2, 1e-13  # [S]
 _MOST_STAGES = 200  # of any stepping
@@ -104,8 +105,13 @@ class OperatingPoint:
         self._told_by_others(flow, first[unsure])
         flow[np.abs(flow) <= dust] = 0.0
         owner = np.repeat(np.arange(len(count)), count)
-        powers = summed(owner, volts * flow, len(count))
-        powers[pairs] = across * flow[first]  # the difference first: it may be small beside either
+        with np.errstate(over="ignore"):
+            powers = summed(owner, volts * flow, len(count))
+            powers[pairs] = (
+                across * flow[first]
+            )  # the difference first: it may be small beside either
+        if not np.all(np.isfinite(powers)):
+            raise CircuitError(_TOO_EXTREME)
         if np.abs(powers).max(initial=0.0) < _LEAST_POWER:
             powers[:] = 0.0
         return flow, powers
@@ -444,7 +450,7 @@ def read_solution(
 ) -> OperatingPoint:
     """What the unknowns `x`, shape (n,), say of every node and element."""
     if not np.all(np.isfinite(x)):
-        raise CircuitError("The circuit's values are too extreme to be worked out.")
+        raise CircuitError(_TOO_EXTREME)
     node_count = len(system.rows) - 1
     if prepared and np.abs(x[:node_count]).max(initial=0.0) < _LEAST_OF_LAWS:
         x = np.zeros_like(x)  # times an ohm: the same nothing

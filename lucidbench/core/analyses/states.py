@@ -34,10 +34,12 @@ class Part:
 
 @dataclass(frozen=True)
 class DeviceState:
-    """The region a part works in, and its small-signal values by symbol."""
+    """The region a part works in, its small-signal values by symbol, and the voltages between its pins
+    that a textbook speaks of [V], by symbol: V_BE, V_DS, V_D."""
 
     region: str
     values: dict[str, float]
+    voltages: dict[str, float]
 
 
 def device_states(point: OperatingPoint) -> dict[str, DeviceState]:
@@ -52,8 +54,20 @@ def device_states(point: OperatingPoint) -> dict[str, DeviceState]:
             values = {**values, **earlier.values}
             region = earlier.region or region
         if region or values:
-            found[name] = DeviceState(region, values)
+            found[name] = DeviceState(region, values, _voltages(point, slopes.share.element))
     return found
+
+
+# Between which pins the voltages of a part are told, by the names of these.
+_TOLD = (("B", "E"), ("C", "E"), ("G", "S"), ("D", "S"), ("E", "B1"), ("B2", "B1"))
+
+
+def _voltages(point: OperatingPoint, element: Element) -> dict[str, float]:
+    pins = element.device.description.pins
+    at = dict(zip(pins, (point.voltages[node] for node in element.nodes), strict=False))
+    if len(element.nodes) == 2:
+        return {"V_D": at[pins[0]] - at[pins[1]]}
+    return {f"V_{a}{b}": at[a] - at[b] for a, b in _TOLD if a in at and b in at}
 
 
 def _region(slopes: Slopes) -> str:

@@ -177,7 +177,7 @@ def _start(
     direction = growing_direction(point, 1 / settings.stop)
     others = resting_points(point, b) if direction is None else []
     if others:
-        choosing = "the run starts in the first; “Rests near”, in text .nodeset, chooses"
+        choosing = "the run starts in the first; “Initial guess”, in text .nodeset, chooses"
         notes.append(balance_sentence(point, others, choosing))
         return others[0].x, None
     if direction is not None:

@@ -29,7 +29,7 @@ WAVE_FORMS = (
     Form("triangle", "Triangle", "Straight up, straight down.", (*_LEVELS, "frequency")),
     Form("sawtooth", "Sawtooth", "Straight up, then back at once.", (*_LEVELS, "frequency")),
     Form("exponential", "Exponential", "Towards a level, and back.", _LEVELS),
-    Form("piecewise", "Straight pieces", "From point to point.", ()),
+    Form("piecewise", "Piecewise linear", "Straight from point to point.", ()),
     Form("samples", "Samples", "A table of values at equal intervals.", ()),
 )
 _REPEATED = ("square", "triangle", "sawtooth")
@@ -53,7 +53,7 @@ def wave_parameters(unit: str) -> tuple[Parameter, ...]:
         p("frequency", "Frequency", "Hz", "1 kHz", "Repetitions a second.", positive=True,
           forms=("sine", *_REPEATED)),
         p("offset", "Offset", unit, f"0 {unit}", "The middle it swings about, and its value at DC.", forms=("sine",)),
-        p("start_phase", "Phase at its start", "°", "0", "Of the sine [degree].", forms=("sine",), optional=True),
+        p("start_phase", "Starting phase", "°", "0", "Of the sine [degree].", forms=("sine",), optional=True),
         p("duty", "Duty cycle", "%", "50 %", "Share of each period spent at the high level.",
           minimum=0.0, maximum=1.0, forms=("square",)),
         p("width", "Width", "s", "1 ms", "At the high level.", minimum=0.0, forms=("pulse",)),

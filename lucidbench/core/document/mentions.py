@@ -30,6 +30,7 @@ class Speech(Enum):
 
 _OF_SETTINGS = {
     "source": Speech.PART, "swept": Speech.PART, "varied": Speech.PART, "node": Speech.NODE,
+    "terminals": Speech.NODE,
     "output": Speech.NODE, "trace": Speech.FORMULA, "voltages": Speech.FORMULA, "sum": Speech.SUM,
 }  # fmt: skip
 

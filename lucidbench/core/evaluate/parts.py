@@ -12,7 +12,7 @@ from lucidbench.core.errors import Offer
 from lucidbench.core.evaluate.shapes import NetLook, OfferLook, PartLook, ValueLook
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.schematic import Part, ReadValue, Wiring
-from lucidbench.core.schematic.kinds import Kinds, kind_of_part
+from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
 from lucidbench.core.units.engineering import phasor
 
 
@@ -96,7 +96,9 @@ def _caption(description: Description, form: str, values: tuple[ReadValue, ...])
     written = description.written_in(form)
     told = []
     for value in values:
-        if value.parameter.key in written and value.text.strip():
+        # A block's own values stand for those that are left empty.
+        figure = value.echo if description.kind == BLOCK else None
+        if value.parameter.key in written and (value.text.strip() or figure):
             figure = value.echo or value.text.strip()
             told.append(f"{value.parameter.symbol} {figure}".strip())
     given = _phasor(description, values)

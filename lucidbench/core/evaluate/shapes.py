@@ -85,10 +85,14 @@ class QuantityLook:
 
 @dataclass(frozen=True, slots=True)
 class LineLook:
+    """A line of working: `target` is the name it gives, `typed` its result as it could be typed."""
+
     id: str
     latex: str | None
     substituted: str | None
+    target: str | None
     result: str | None
+    typed: str | None
     simulated: bool
     problem: str | None
     at: int

@@ -43,7 +43,7 @@ from lucidbench.core.schematic import (
     values_by_name,
 )
 from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
-from lucidbench.core.units.engineering import engineering, phasor, rectangular
+from lucidbench.core.units.engineering import engineering, phasor, rectangular, typed
 
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
 # A fault of this kind concerns an island that the rest can be solved without.
@@ -188,7 +188,7 @@ def _balancing(point: OperatingPoint | None, whole: Reading) -> Iterator[Finding
         return
     others = resting_points(point)
     if others:
-        sentence = balance_sentence(point, others, "“Rests near” in a run chooses")
+        sentence = balance_sentence(point, others, "“Initial guess” in a run chooses")
         elements = whole.circuit.elements
         bending = {s.element.name for s in point.system.shares if s.stamps.laws}
         parts = [part for part, at in whole.places.items() if elements[at].name in bending]
@@ -209,7 +209,8 @@ def _work_out(
         return []
     names = values_by_name(exercise.schematic, drawing)
     simulated = {q.name: Known(q.value, q.dimension, simulated=True) for q in results.values()}
-    return work_out([line.text for line in exercise.hand], names, simulated)
+    lines = [line.text for line in exercise.hand]
+    return work_out(lines, names, simulated, drawing.parameters.keys())
 
 
 def _named(named: NamedValue, drawing: Reading) -> NamedLook:
@@ -234,14 +235,18 @@ def _shown(known: Known) -> str:
 
 
 def _line(identifier: str, line: WorkedLine) -> LineLook:
-    result = None
+    result, as_typed = None, None
     if line.result:
         result = _shown(line.result)
+        value = complex(line.result.value)
+        as_typed = None if value.imag else typed(value.real, line.result.dimension.unit)
     return LineLook(
         id=identifier,
+        target=line.target,
         latex=line.latex,
         substituted=line.substituted,
         result=result,
+        typed=as_typed,
         simulated=bool(line.result and line.result.simulated),
         problem=str(line.error) if line.error else None,
         at=line.error.at if line.error else 0,

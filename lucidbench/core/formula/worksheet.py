@@ -6,7 +6,7 @@ then to parts, then to simulated quantities; a line that draws on a simulation i
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from lucidbench.core.errors import FormulaError
@@ -32,16 +32,24 @@ class WorkedLine:
 
 
 def work_out(
-    lines: Sequence[str], parts: Mapping[str, Known], simulated: Mapping[str, Known]
+    lines: Sequence[str],
+    parts: Mapping[str, Known],
+    simulated: Mapping[str, Known],
+    parameters: Collection[str] = (),
 ) -> list[WorkedLine]:
-    """Work out `lines` in order. Errors stay with their line; later lines go on."""
+    """Work out `lines` in order. Errors stay with their line; later lines go on.
+
+    `parts` are all names with a value on the drawing; those of them that are `parameters` may be worked
+    out as well: that is where their values come from.
+    """
+    fixed = set(parts) - set(parameters)
     names: dict[str, Known] = {**simulated, **parts}
     worked: dict[str, int] = {}
     page: list[WorkedLine] = []
     for number, text in enumerate(lines, start=1):
-        line = _line(text, names, parts, worked)
+        line = _line(text, names, fixed, worked)
         page.append(line)
-        if line.target and line.target not in worked and line.target not in parts:
+        if line.target and line.target not in worked and line.target not in fixed:
             worked[line.target] = number
             names.pop(line.target, None)  # a failed line must not let the simulation answer for it
             if line.result:
@@ -50,7 +58,7 @@ def work_out(
 
 
 def _line(
-    text: str, names: Mapping[str, Known], parts: Mapping[str, Known], worked: Mapping[str, int]
+    text: str, names: Mapping[str, Known], parts: Collection[str], worked: Mapping[str, int]
 ) -> WorkedLine:
     if not text.strip():
         return WorkedLine(text)
@@ -70,7 +78,7 @@ def _line(
     return WorkedLine(text, formula.target, result, shown, substituted)
 
 
-def _check_target(formula: Formula, parts: Mapping[str, Known], worked: Mapping[str, int]) -> None:
+def _check_target(formula: Formula, parts: Collection[str], worked: Mapping[str, int]) -> None:
     target = formula.target
     if target is None:
         return

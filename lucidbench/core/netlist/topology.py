@@ -176,8 +176,7 @@ def _unreached(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
     if not any(GROUND_NODE in island for island in islands):
         yield Fault(
             FaultKind.NO_GROUND,
-            "There is no ground, so no voltage has anything to be counted from; "
-            "mark one node as ground (0).",
+            "There is no ground, the reference for all voltages; connect one node to ground (0).",
         )
         return
     for island in islands:
@@ -188,7 +187,7 @@ def _unreached(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
         yield Fault(
             FaultKind.FLOATING,
             f"{listed(members)} {have(members)} no path to ground, so the "
-            f"{voltages(nodes)} there cannot be told.",
+            f"{voltages(nodes)} there {'has' if len(nodes) == 1 else 'have'} no reference.",
             members,
             nodes,
         )
@@ -226,7 +225,7 @@ def _voltage_loops(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
         else:
             sentence = (
                 f"{listed(members)} form a loop of voltage sources, which fixes the same voltage "
-                f"twice; take one out or put a resistance in series."
+                f"twice; remove one or add a resistor in series."
             )
         yield Fault(FaultKind.VOLTAGE_LOOP, sentence, members, (tie.a, tie.b))
 

@@ -108,9 +108,9 @@ def between(a: Mark, b: Mark, source_period: float | None) -> Iterator[tuple[str
     if a.curve.unit == b.curve.unit and abs(first) and np.isfinite(abs(second)):
         ratio = second / first
         plain = abs(ratio) if np.iscomplexobj(a.curve.values) else ratio.real
-        yield "A", "B over A", Reading(float(plain))
+        yield "A", "B/A", Reading(float(plain))
         if ratio:
-            yield "A_dB", "B over A in dB", Reading(20 * float(np.log10(abs(ratio))), DECIBEL)
+            yield "A_dB", "B/A in dB", Reading(20 * float(np.log10(abs(ratio))), DECIBEL)
 
 
 def _shift(a: Mark, b: Mark, source_period: float | None) -> Iterator[tuple[str, str, Reading]]:

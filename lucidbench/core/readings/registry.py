@@ -165,7 +165,7 @@ OVER_FREQUENCY = (
                 by_itself=_always),
     ReadingKind("quality", "Q", lambda curve: _known(frequency.band(curve).quality, curve, "Q"),
                 "Q", by_itself=_always),
-    ReadingKind("unity_gain", "unity gain at", frequency.unity_gain_frequency, "f_u",
+    ReadingKind("unity_gain", "gain = 1 (0 dB) at", frequency.unity_gain_frequency, "f_u",
                 by_itself=_amplifies),
     ReadingKind("slope_low", "slope at the low end", lambda c: slope_at_an_end(c, False), "s_1"),
     ReadingKind("slope_high", "slope at the high end", lambda c: slope_at_an_end(c, True), "s_2"),

@@ -24,9 +24,9 @@ class Setting(BaseModel):
     """One thing an analysis is told.
 
     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
-    or the name of a "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a
-    Kirchhoff "sum", or of an "output": a node or none. A quantity `of` another setting's subject has
-    that one's unit.
+    or the name of a "source", a "node", its "terminals" with ground, a "trace", of what can be "swept",
+    of what can be "varied", of a Kirchhoff "sum", or of an "output": a node or none. A quantity `of`
+    another setting's subject has that one's unit.
     """
 
     key: str
@@ -42,15 +42,15 @@ class Setting(BaseModel):
 # Where a circuit can rest in several states, this says which is meant.
 NEAR = Setting(
     key="near",
-    label="Rests near",
+    label="Initial guess",
     reads="voltages",
     optional=True,
-    meaning="Of several states in which the circuit can rest, the one near these voltages.",
+    meaning="Node voltages near which to look for the operating point, where there are several.",
 )
 # Any run in numbers may be a family of them.
 FAMILY = (
-    Setting(key="vary", label="For several", reads="varied", optional=True,
-            meaning="A part or circuit parameter that takes one value after the other."),
+    Setting(key="vary", label="Repeat for", reads="varied", optional=True,
+            meaning="A part or circuit parameter: one run for each of its values."),
     Setting(key="over", label="Values", reads="values", optional=True,
             meaning="Its values, with commas between: 1 µF, 10 µF, 100 µF. Of tolerances: how often."),
 )  # fmt: skip
@@ -157,10 +157,12 @@ def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
         case "varied":
             parts = [e.name for e in circuit if e.device.description.main and "." not in e.name]
             names = _named([*circuit.parameters, *parts])
-            kinds = [("", "nothing"), (TOLERANCES, "tolerances")]
+            kinds = [("", "one value"), (TOLERANCES, "tolerances")]
             return [*kinds, *names, (TEMPERATURE, "temperature")]
         case "node":
             return _named(circuit.nodes)
+        case "terminals":
+            return [(node, f"{node} and ground") for node in circuit.nodes]
         case "output":
             return [("", "nowhere"), *_named(circuit.nodes)]
         case "sum":

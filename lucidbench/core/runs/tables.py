@@ -63,12 +63,26 @@ def resting(point: OperatingPoint) -> Iterator[TableLook]:
         for node, v in point.voltages.items() if node != "0"])  # fmt: skip
     yield TableLook(title="Currents and powers", head=["part", "I", "P"], rows=[
         [_word(name), _cell(i, "A"), _cell(point.powers[name], "W") if name in point.powers else _word("")]
-        for name, i in point.currents.items()])  # fmt: skip
+        for name, i in point.currents.items()] + [
+        [_word(name), _word(""), _cell(power, "W")]
+        for name, power in point.powers.items() if name not in point.currents])  # fmt: skip
     states = device_states(point)
     if states:
-        yield TableLook(title="Small signals", head=["part", "region", "values"], rows=[
-            [_word(name), _word(s.region), _word(_small(s.values))]
+        yield TableLook(title="Devices", head=["part", "region", "voltage", "voltage", "P"], rows=[
+            [_word(name), _word(s.region), *_between_pins(s.voltages), _cell(point.powers[name], "W")]
             for name, s in states.items()])  # fmt: skip
+        yield TableLook(title="Small-signal values", head=["part", "values"], rows=[
+            [_word(name), _word(_small(s.values))]
+            for name, s in states.items() if s.values])  # fmt: skip
+
+
+def _between_pins(voltages: Mapping[str, float]) -> list[CellLook]:
+    """The first two, each with its symbol."""
+    cells = [
+        CellLook(text=f"{symbol} = {engineering(volts, 'V')}", value=volts, unit="V")
+        for symbol, volts in voltages.items()
+    ]
+    return [*cells, _word(""), _word("")][:2]
 
 
 def _small(values: Mapping[str, float]) -> str:

@@ -28,7 +28,7 @@ _PART_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
 _NODE_NAME = re.compile(r"[A-Za-z0-9_]+")
 _GROUND_NAMES = ("0", "gnd")
 _GROUND_APART = (
-    "No part is wired to the ground yet, so no voltage has anything to be counted from; "
+    "Nothing is connected to the ground symbol yet, the reference for all voltages; "
     "draw a wire to it."
 )
 
@@ -309,7 +309,7 @@ def _labels(schematic: Schematic, nets: list[Net]) -> Iterator[Finding]:
             yield Finding(
                 code="label_nowhere",
                 severity="doubt",
-                sentence=f"The name {label.name} stands on no wire and no pin.",
+                sentence=f"The name {label.name} is on no wire and no pin.",
                 place=place,
                 mends=[Mend(label=f"Remove {label.name}", remove=[label.id])],
             )
@@ -352,7 +352,7 @@ def _several_names(net: Net) -> Iterator[Finding]:
     yield Finding(
         code="several_names",
         severity="doubt",
-        sentence=f"One node bears several names: {listed(net.names)}. {net.name} is used.",
+        sentence=f"One node has several names: {listed(net.names)}. {net.name} is used.",
         place=Place(labels=[label.id for label in net.labels]),
         mends=mends,
     )

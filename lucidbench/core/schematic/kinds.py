@@ -15,6 +15,7 @@ from lucidbench.core.schematic.document import Block, Part, Point
 
 Kinds: TypeAlias = Mapping[str, Description]
 BLOCK = "block"
+_MOST_WRITTEN = 4  # values beside a block
 LEAD = 2  # grid units from a block's edge to its pins
 
 
@@ -52,10 +53,16 @@ def _described(
         drawn=_symbol(name, ports),
         pins=tuple(port for port, _ in ports),
         currents=(),
-        written=(),
+        written=tuple(key for key, _ in parameters[:_MOST_WRITTEN]),
         parameters=tuple(
             Parameter(
-                key, key, _unit_of(key, dict(parameters)), text, "Of this block.", reads="any"
+                key,
+                key,
+                _unit_of(key, dict(parameters)),
+                text,
+                "Of this block.",
+                reads="any",
+                symbol=f"{key} =",
             )
             for key, text in parameters
         ),

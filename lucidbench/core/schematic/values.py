@@ -5,6 +5,7 @@ A value is a number with its unit, or an expression of circuit parameters: `1/(2
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -28,6 +29,7 @@ from lucidbench.core.units import Value, engineering, nearest_preferred, parse_v
 from lucidbench.core.units.engineering import NO_BREAK_SPACE
 from lucidbench.core.units.values import likely_offer
 
+_NAME = re.compile(r"[A-Za-z][A-Za-z0-9]*_[A-Za-z0-9_]+")  # as parameters are called
 NO_PARAMETERS: Mapping[str, Known] = {}
 
 
@@ -61,14 +63,13 @@ def read_values(
     if description.kind == BLOCK:
         return _read_use(description, part.values, parameters)
     plain = _read_all(description, part.form, part.textbook, tuple(part.values.items()))
-    if not parameters:
-        return plain
 
     def meant(read: ReadValue) -> ReadValue:
         if not read.problem or read.parameter.reads != "quantity":
             return read
         kind = description.element
-        return _by_parameters(kind, read.parameter, read.text, parameters) or read
+        by_parameters = _by_parameters(kind, read.parameter, read.text, parameters)
+        return by_parameters or _of_no_such_name(read)
 
     return tuple(map(meant, plain))
 
@@ -211,6 +212,15 @@ def _by_parameters(
     scale = 100 if parameter.unit == "%" else 1
     echo = read.echo and engineering(number * scale, parameter.unit)
     return ReadValue(parameter, text, read.number, echo, read.problem, read.question)
+
+
+def _of_no_such_name(read: ReadValue) -> ReadValue:
+    """What was read, or, where it is a name that no parameter has, that this is so."""
+    name = read.text.strip()
+    if not _NAME.fullmatch(name):
+        return read
+    problem = f"no parameter is called {name}; write a number, or add it to the parameters"
+    return replace(read, problem=problem)
 
 
 def _question(parameter: Parameter, value: Value) -> tuple[str | None, tuple[Offer, ...]]:

@@ -96,7 +96,7 @@ def list_revisions(request: HttpRequest, identity: int) -> list[RevisionOut]:
     """The latest revisions, newest first."""
     rows = _kept(request, identity).revisions.order_by("-number").defer("content", "places")
     return [
-        RevisionOut(number=row.number, saved=row.saved, restores=row.restores)
+        RevisionOut(number=row.number, saved=row.saved, restores=row.restores, changed=row.changed)
         for row in rows[:MOST_LISTED_REVISIONS]
     ]
 

@@ -8,6 +8,7 @@ from django.conf import settings
 from django.db import models, transaction
 from django.utils import timezone
 
+from lucidbench.core.document.differences import difference
 from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.core.document.exercise import checked
 from lucidbench.server.accounts.models import User
@@ -109,6 +110,7 @@ class Revision(models.Model):
     base = models.ForeignKey("self", models.PROTECT, null=True, related_name="+")
     content = models.BinaryField()
     places = models.JSONField(default=list)
+    changed = models.CharField(max_length=200, default="")  # in words, since the one before
 
     class Meta:
         constraints = (
@@ -129,9 +131,10 @@ class Revision(models.Model):
         )
         base = before and (before.base or before)
         content, is_against = shortest(text, base.text if base else None)
+        changed = difference(before.raw, raw) if before else ""
         return cls.objects.create(
             exercise=exercise, number=exercise.latest, restores=restores,
-            base=base if is_against else None, content=content, places=places,
+            base=base if is_against else None, content=content, places=places, changed=changed[:200],
         )  # fmt: skip
 
     @property

@@ -84,6 +84,9 @@ class Start(Schema):
 
 
 class RevisionOut(Schema):
+    """`changed` says in words what differs from the one before."""
+
     number: int
     saved: datetime
     restores: int | None
+    changed: str

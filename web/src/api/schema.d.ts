@@ -1376,7 +1376,10 @@ export interface components {
             restores?: number | null;
             document: components["schemas"]["Exercise"];
         };
-        /** RevisionOut */
+        /**
+         * RevisionOut
+         * @description `changed` says in words what differs from the one before.
+         */
         RevisionOut: {
             /** Number */
             number: number;
@@ -1387,6 +1390,8 @@ export interface components {
             saved: string;
             /** Restores */
             restores: number | null;
+            /** Changed */
+            changed: string;
         };
         /**
          * Analysis
@@ -1430,9 +1435,9 @@ export interface components {
          * @description One thing an analysis is told.
          *
          *     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
-         *     or the name of a "source", a "node", a "trace", of what can be "swept", of what can be "varied", of a
-         *     Kirchhoff "sum", or of an "output": a node or none. A quantity `of` another setting's subject has
-         *     that one's unit.
+         *     or the name of a "source", a "node", its "terminals" with ground, a "trace", of what can be "swept",
+         *     of what can be "varied", of a Kirchhoff "sum", or of an "output": a node or none. A quantity `of`
+         *     another setting's subject has that one's unit.
          */
         Setting: {
             /** Key */
@@ -2028,7 +2033,10 @@ export interface components {
              */
             beside: string;
         };
-        /** LineLook */
+        /**
+         * LineLook
+         * @description A line of working: `target` is the name it gives, `typed` its result as it could be typed.
+         */
         LineLook: {
             /** Id */
             id: string;
@@ -2036,8 +2044,12 @@ export interface components {
             latex: string | null;
             /** Substituted */
             substituted: string | null;
+            /** Target */
+            target: string | null;
             /** Result */
             result: string | null;
+            /** Typed */
+            typed: string | null;
             /** Simulated */
             simulated: boolean;
             /** Problem */

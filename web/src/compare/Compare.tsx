@@ -19,7 +19,7 @@ export function Compare() {
     useExercise.getState().compare(true);
     return () => useExercise.getState().compare(false);
   }, []);
-  if (!look?.compared) return <p className="p-6 text-soft">Looking …</p>;
+  if (!look?.compared) return <p className="p-6 text-soft">Checking …</p>;
 
   const voiced = look.ledger;
   const named = new Map(voiced.map((row) => [row.quantity, row]));
@@ -110,14 +110,14 @@ function Summary({ rows, unsolved }: { rows: RowLook[]; unsolved: string | null 
   return (
     <div className="mb-3">
       {unsolved ? (
-        <p className="text-[15px] text-fault">Nothing is simulated: {unsolved}</p>
+        <p className="text-[15px] text-fault">Nothing can be simulated: {unsolved}</p>
       ) : judged.length ? (
         <p className="font-serif text-xl">
           {agreeing === judged.length
             ? judged.length === 1
               ? "The one quantity compared agrees."
               : `All ${judged.length} compared quantities agree.`
-            : `${agreeing} of ${judged.length} compared quantities agree${gaps.length ? `; ${gaps.length === 1 ? "one gap" : `${gaps.length} gaps`} to explain.` : "."}`}
+            : `${agreeing} of ${judged.length} compared quantities agree${gaps.length ? `; ${gaps.length} ${gaps.length === 1 ? "differs" : "differ"}.` : "."}`}
         </p>
       ) : (
         <p className="max-w-prose text-soft">
@@ -223,7 +223,7 @@ function Kept({ row, id }: { row: RowLook; id: string }) {
         </span>
       )}
       <button type="button" onClick={remove} className="underline underline-offset-2">
-        Take it out
+        Remove
       </button>
     </p>
   );

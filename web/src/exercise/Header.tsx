@@ -1,39 +1,45 @@
 // The head of an exercise: which one it is, whether it is kept, and what is done to it as a whole.
-import { BookOpen, CloudOff, History, Moon, MoreHorizontal, Redo2, Sun, Undo2 } from "lucide-react";
-import { useEffect, useState } from "react";
+import {
+  BookOpen,
+  CloudOff,
+  History,
+  Moon,
+  MoreHorizontal,
+  Redo2,
+  Search,
+  Sun,
+  Undo2,
+} from "lucide-react";
+import { useEffect } from "react";
 import { useLocation } from "wouter";
-import { api, ask } from "../api/client";
-import type { Opened } from "../api/types";
 import { undoFurther } from "../document/saving";
 import { type Saving, useExercise } from "../document/store";
-import { askPicture } from "../schematic/view/picture";
+import { useHand } from "../schematic/hand/tools";
+import { savePicture } from "../schematic/view/picture";
 import { IconButton } from "../ui/Button";
+import { Hint, Keys } from "../ui/Hint";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { usePreferences } from "../ui/theme";
 import { Details } from "./Details";
+import { downloadAs, duplicateExercise } from "./documentActions";
+import { openPanel, usePanels } from "./panels";
 import { Revisions } from "./Revisions";
 
 export function Header() {
   const [, go] = useLocation();
-  const id = useExercise((state) => state.id);
   const title = useExercise((state) => state.document.title);
   const number = useExercise((state) => state.document.number);
   const canUndo = useExercise((state) => state.past.length > 0 || state.floor > 1);
   const canRedo = useExercise((state) => state.future.length > 0);
   const redo = useExercise((state) => state.redo);
   const { theme, symbols, set } = usePreferences();
-  const [panel, setPanel] = useState<"details" | "revisions" | null>(null);
+  const layers = useHand((state) => state.layers);
+  const setHand = useHand((state) => state.set);
+  const panel = usePanels((state) => state.open);
   useEffect(() => {
     document.title = `${title || "Untitled"} · Lucid Bench`;
   }, [title]);
 
-  const duplicate = async () => {
-    const path = { identity: id };
-    const copy = await ask<Opened>(
-      api.POST("/api/exercises/{identity}/duplicate", { params: { path } }),
-    );
-    go(`/exercises/${copy.id}`);
-  };
   return (
     <header className="flex h-14 shrink-0 items-center gap-2 bg-desk px-3">
       <IconButton label="Notebook" onClick={() => go("/")}>
@@ -57,6 +63,17 @@ export function Header() {
       </div>
       <SavingState />
       <span className="grow" />
+      <Hint text="All commands" shortcut="Ctrl K">
+        <button
+          type="button"
+          aria-label="All commands"
+          onClick={() => openPanel("commands")}
+          className="mr-1 flex h-8 items-center gap-1.5 rounded-md border border-hairline px-2 text-[13px] text-soft hover:bg-ruling hover:text-ink"
+        >
+          <Search size={14} aria-hidden="true" />
+          <Keys>Ctrl K</Keys>
+        </button>
+      </Hint>
       <IconButton
         label="Undo"
         shortcut="Ctrl Z"
@@ -68,7 +85,7 @@ export function Header() {
       <IconButton label="Redo" shortcut="Ctrl Y" disabled={!canRedo} onClick={redo}>
         <Redo2 size={18} />
       </IconButton>
-      <IconButton label="Earlier revisions" onClick={() => setPanel("revisions")}>
+      <IconButton label="Earlier versions" onClick={() => openPanel("revisions")}>
         <History size={18} />
       </IconButton>
       <IconButton
@@ -88,23 +105,26 @@ export function Header() {
           </button>
         }
       >
-        <MenuItem onSelect={() => setPanel("details")}>Title, author, purpose …</MenuItem>
-        <MenuItem onSelect={() => void duplicate()}>Duplicate</MenuItem>
-        <MenuItem onSelect={() => window.location.assign(`/api/exercises/${id}/file`)}>
-          Download as a file
+        <MenuItem onSelect={() => openPanel("details")}>Title, author, purpose …</MenuItem>
+        <MenuItem onSelect={() => void duplicateExercise(go)}>Duplicate</MenuItem>
+        <MenuItem onSelect={() => downloadAs("file")}>Download as a file</MenuItem>
+        <MenuItem onSelect={() => downloadAs("netlist")}>Download as netlist text</MenuItem>
+        <MenuItem onSelect={() => void savePicture("svg", title)}>
+          Picture of the schematic, SVG
         </MenuItem>
-        <MenuItem onSelect={() => window.location.assign(`/api/exercises/${id}/netlist`)}>
-          Download as netlist text
+        <MenuItem onSelect={() => void savePicture("png", title)}>
+          Picture of the schematic, PNG
         </MenuItem>
-        <MenuItem onSelect={() => askPicture("svg", title)}>Picture of the schematic, SVG</MenuItem>
-        <MenuItem onSelect={() => askPicture("png", title)}>Picture of the schematic, PNG</MenuItem>
         <MenuLine />
+        <MenuItem onSelect={() => setHand({ layers: { ...layers, title: !layers.title } })}>
+          {layers.title ? "Hide the title block" : "Show the title block"}
+        </MenuItem>
         <MenuItem onSelect={() => set({ symbols: symbols === "iec" ? "ieee" : "iec" })}>
-          {symbols === "iec" ? "Symbols as in IEEE Std 315" : "Symbols as in IEC 60617"}
+          {symbols === "iec" ? "US symbols" : "IEC symbols"}
         </MenuItem>
       </Menu>
-      <Details open={panel === "details"} onClose={() => setPanel(null)} />
-      <Revisions open={panel === "revisions"} onClose={() => setPanel(null)} />
+      <Details open={panel === "details"} onClose={() => openPanel(null)} />
+      <Revisions open={panel === "revisions"} onClose={() => openPanel(null)} />
     </header>
   );
 }

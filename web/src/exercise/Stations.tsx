@@ -5,11 +5,13 @@ import { Compare } from "../compare/Compare";
 import { isStation, STATIONS, type Station, turnTo } from "../document/address";
 import { Predict } from "../predict/Predict";
 import { Simulate } from "../simulate/Simulate";
+import { useStationKeys } from "./landmarks";
+import { PAGES } from "./pages";
 
-const PAGES: Record<Station, { label: string; Page: ComponentType }> = {
-  predict: { label: "Predict", Page: Predict },
-  simulate: { label: "Simulate", Page: Simulate },
-  compare: { label: "Compare", Page: Compare },
+const CONTENT: Record<Station, ComponentType> = {
+  predict: Predict,
+  simulate: Simulate,
+  compare: Compare,
 };
 
 const LAST = "lucid-bench.station"; // the one worked at last, where an address names none
@@ -17,6 +19,7 @@ const LAST = "lucid-bench.station"; // the one worked at last, where an address 
 export function Stations({ station }: { station: string | undefined }) {
   const last = sessionStorage.getItem(LAST) ?? undefined;
   const open = isStation(station) ? station : isStation(last) ? last : STATIONS[0];
+  useStationKeys();
   useEffect(() => {
     sessionStorage.setItem(LAST, open);
     if (station !== open) turnTo(open);
@@ -29,20 +32,21 @@ export function Stations({ station }: { station: string | undefined }) {
     >
       <Tabs.List
         aria-label="Stations"
-        className="flex shrink-0 gap-6 border-b border-hairline px-6 pt-2"
+        className="flex shrink-0 gap-x-6 overflow-x-auto border-b border-hairline px-6 pt-2"
       >
-        {STATIONS.map((each) => (
+        {PAGES.map(({ station: each, label, keys }) => (
           <Tabs.Trigger
             key={each}
             value={each}
+            title={`${label} (${keys})`}
             className="-mb-px border-b-2 border-transparent pt-2 pb-2.5 font-serif text-lg text-soft hover:text-ink data-[state=active]:border-accent data-[state=active]:text-ink"
           >
-            {PAGES[each].label}
+            {label}
           </Tabs.Trigger>
         ))}
       </Tabs.List>
       {STATIONS.map((each) => {
-        const { Page } = PAGES[each];
+        const Page = CONTENT[each];
         return (
           <Tabs.Content
             key={each}

@@ -3,9 +3,11 @@ import { Plus, X } from "lucide-react";
 import { useRef, useState } from "react";
 import type { LineLook } from "../api/types";
 import { useExercise } from "../document/store";
+import { makeParameter } from "../schematic/hand/parameters";
 import { freshId } from "../schematic/model/wires";
 import { Button } from "../ui/Button";
 import { Formula } from "../ui/Formula";
+import { Pill } from "../ui/Pill";
 
 export function Predict() {
   const lines = useExercise((state) => state.document.hand);
@@ -53,6 +55,21 @@ export function Predict() {
         <Plus size={16} /> Line
       </Button>
     </div>
+  );
+}
+
+/** Makes what a line gives a parameter, or brings the parameter up to date with it. */
+function AsParameter({ name, text }: { name: string; text: string }) {
+  const known = useExercise((state) => state.document.parameters.find((p) => p.name === name));
+  if (known?.text === text) return <span className="shrink-0 text-xs text-soft">parameter</span>;
+  return (
+    <Pill
+      title={`Then ${name} can be written as the value of a part`}
+      onClick={() => makeParameter(name)}
+      className="px-2! text-xs! opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 focus-visible:opacity-100"
+    >
+      {known ? "Update the parameter" : "Make a parameter"}
+    </Pill>
   );
 }
 
@@ -104,6 +121,9 @@ function WorkLine({ id, place, text, seen, focused, onNext }: WorkLineProps) {
           }}
           className="figure min-w-0 grow rounded bg-transparent py-1 text-[15px] text-hand italic placeholder:text-soft focus:outline-none"
         />
+        {seen?.target && seen.typed && !/^[VIP]_/.test(seen.target) && (
+          <AsParameter name={seen.target} text={seen.typed} />
+        )}
         <button
           type="button"
           aria-label={`Remove line ${place}`}

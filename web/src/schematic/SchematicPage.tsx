@@ -4,7 +4,6 @@ import { sheetOf, useExercise } from "../document/store";
 import { Button } from "../ui/Button";
 import { Panel } from "../ui/Panel";
 import { SignIn } from "../ui/SignIn";
-import { say } from "../ui/Toasts";
 import { nodeAt } from "./hand/actions";
 import { useCatalogue } from "./hand/catalogue";
 import { useFiguresFollow, useShownLook } from "./hand/figures";
@@ -21,7 +20,7 @@ import { PlaceBox } from "./panels/PlaceBox";
 import { SheetMenu } from "./panels/SheetMenu";
 import { Tray } from "./panels/Tray";
 import { Sheet } from "./Sheet";
-import { PICTURE, type PictureAsked, pngOf, save } from "./view/picture";
+import { providePicture } from "./view/picture";
 
 export function SchematicPage() {
   const [wishes, setWishes] = useState<SheetWishes | null>(null);
@@ -32,6 +31,10 @@ export function SchematicPage() {
   const idle = useHand((state) => state.tool.kind === "idle" && state.typed === null);
   const isBehind = useExercise((state) => state.behind !== null);
   useFiguresFollow();
+  useEffect(() => {
+    providePicture(wishes?.picture ?? null);
+    return () => providePicture(null);
+  }, [wishes]);
   return (
     <div className="flex h-full flex-col bg-paper">
       <Behind />
@@ -57,7 +60,6 @@ export function SchematicPage() {
             <ZoomButtons wishes={wishes} />
           </div>
         </div>
-        <PictureWishes wishes={wishes} />
         <SheetMenu wishes={wishes} />
       </div>
       <Findings />
@@ -85,22 +87,6 @@ function Behind() {
   );
 }
 
-/** The header's menu asks for a picture; only the sheet can make one. */
-function PictureWishes({ wishes }: { wishes: SheetWishes | null }) {
-  useEffect(() => {
-    const make = async (event: Event) => {
-      const { type, name } = (event as CustomEvent<PictureAsked>).detail;
-      const svg = wishes?.picture();
-      if (!svg) say("Nothing is drawn yet.");
-      else if (type === "svg") save(svg, `${name}.svg`, "image/svg+xml");
-      else save(await pngOf(svg), `${name}.png`, "image/png");
-    };
-    window.addEventListener(PICTURE, make);
-    return () => window.removeEventListener(PICTURE, make);
-  }, [wishes]);
-  return null;
-}
-
 function EmptySheet() {
   return (
     <div className="pointer-events-none absolute inset-0 flex items-center justify-center">
@@ -119,12 +105,12 @@ function EmptySheet() {
 }
 
 const HINTS: Record<Exclude<Tool["kind"], "idle" | "dragging">, string> = {
-  placing: "Click or Enter places it, with Shift again and again. R turns, M mirrors, Esc stops.",
-  wiring: "Click a pin or wire to join it, empty paper to turn a corner. Esc stops.",
+  placing: "Click or Enter places it; with Shift, several. R rotates, M mirrors, Esc cancels.",
+  wiring: "Click a pin or wire to connect it, empty paper to turn a corner. Esc cancels.",
   naming: "Click the wire or pin to name.",
-  noting: "Click where the note shall begin.",
+  noting: "Click where to write the note.",
   captioning: "The text stays where you leave it.",
-  sweeping: "Everything the frame touches is chosen.",
+  sweeping: "Everything the frame touches is selected.",
 };
 
 /** What the hand can do now, and, for the keyboard, what the cursor is on. */

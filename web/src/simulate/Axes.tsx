@@ -57,23 +57,13 @@ export function Axes(props: Props) {
           </>
         )}
         <Tick
-          text="Both units in one plot"
+          text="Two units in one plot"
           on={looks.together}
           off={!canShare || looks.form === "path"}
           onChange={(together) => onLooks({ ...looks, together })}
         />
-        <Tick
-          text="Logarithmic along"
-          on={log[0]}
-          off={!canLog[0]}
-          onChange={(on) => onLog(on, log[1])}
-        />
-        <Tick
-          text="Logarithmic upwards"
-          on={log[1]}
-          off={!canLog[1]}
-          onChange={(on) => onLog(log[0], on)}
-        />
+        <Tick text="Log x axis" on={log[0]} off={!canLog[0]} onChange={(on) => onLog(on, log[1])} />
+        <Tick text="Log y axis" on={log[1]} off={!canLog[1]} onChange={(on) => onLog(log[0], on)} />
       </div>
       <ul className="mt-1.5 space-y-1">
         {panes.map((pane) => {
@@ -91,7 +81,7 @@ export function Axes(props: Props) {
                         ? ""
                         : engineering(limits[pane.key]?.[k] as number, pane.unit)
                     }
-                    placeholder="as it fits"
+                    placeholder="auto"
                     onChange={(event) => {
                       const to: Pair = [...(limits[pane.key] ?? NONE)];
                       to[k] = typed(event.target.value);

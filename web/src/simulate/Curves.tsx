@@ -44,11 +44,12 @@ import {
 import { enlarged, moved, type Stretch } from "./plot/stretch";
 import { PlaceItems, Readings } from "./Readings";
 import type { Takeable } from "./taking";
-import { useMarkers } from "./useMarkers";
+import type { Markers } from "./useMarkers";
 
 const [LEAST_MARGIN, MOST_MARGIN] = [64, 140]; // px
 const STEPS = 400; // arrow keys from one end of the axis to the other
 const HEIGHTS = [300, 190, 150, 130]; // px of each plot, by how many there are
+const APART = 0.1; // of the axis: where a second marker begins beside the first
 const LOWER = 0.8; // of that, while markers are read below them
 
 interface Props {
@@ -59,8 +60,7 @@ interface Props {
   ghost: RunLook | null;
   /** The plots that stand on the page, for pictures of them. */
   plots: RefObject<Map<string, Made>>;
-  /** Carries the run out again. */
-  again(): void;
+  markers: Markers;
   onTake(figure: Takeable): void;
 }
 
@@ -70,7 +70,7 @@ export const Curves = memo(function Curves({
   look: whole,
   ghost,
   plots,
-  again,
+  markers,
   onTake,
 }: Props) {
   const { look, zoom, turned } = useCloser(whole);
@@ -81,7 +81,6 @@ export const Curves = memo(function Curves({
   const { form } = looks;
   const [menu, setMenu] = useState<CurveMenuAt | null>(null);
   const [hidden, setHidden] = useState<Set<string>>(new Set());
-  const markers = useMarkers(run, whole, again);
   const { marks, active } = markers;
   const panes = panesOf(look, looks, hidden, run.notes, run);
   const isLog = (isLogX ?? look.is_log) && (look.x[0] as number) > 0;
@@ -169,7 +168,8 @@ export const Curves = memo(function Curves({
     else if (event.key === "Enter") {
       // B begins on another curve where there is one.
       const next = traces[Math.min(marks.length, traces.length - 1)];
-      if (next && marks.length < 2) onMark(about, next);
+      const beside = isLog ? about * (high / low) ** APART : about + APART * (high - low);
+      if (next && marks.length < 2) onMark(own ? Math.min(beside, high) : middle, next);
     } else if (along && own) {
       const share = (along * (event.shiftKey ? 20 : 1)) / STEPS;
       const to = isLog ? about * (high / low) ** share : about + share * (high - low);
@@ -187,11 +187,11 @@ export const Curves = memo(function Curves({
       {isPhasors && (
         <div className="-mt-2 mb-2 w-96">
           <Switched
-            label="Drawn as"
+            label="Show as"
             value={form}
             options={[
               { value: "decibels", text: "dB" },
-              { value: "plain", text: "Plain" },
+              { value: "plain", text: "Linear" },
               { value: "parts", text: "Re and Im" },
               { value: "path", text: "Nyquist" },
             ]}
@@ -288,7 +288,7 @@ export const Curves = memo(function Curves({
               <span className="grow">{note.text}</span>
               <button
                 type="button"
-                aria-label={`Take the note ${note.text} away`}
+                aria-label={`Remove the note ${note.text}`}
                 onClick={() =>
                   changeRun(run.id, (own) => {
                     own.notes = own.notes.filter((other) => other.id !== note.id);
@@ -327,7 +327,7 @@ export const Curves = memo(function Curves({
           <MenuLine />
           <PlaceItems run={run} formula={menu.trace.formula} panes={panes} />
           <MenuLine />
-          <MenuItem onSelect={() => void zoom(null)}>Whole range</MenuItem>
+          <MenuItem onSelect={() => void zoom(null)}>Reset zoom</MenuItem>
         </MenuAt>
       )}
       <Readings
@@ -385,7 +385,7 @@ function useCloser(whole: RunLook) {
       const look = await askOnLine("closer", { result: whole.result, window });
       if (look.curves.length && asked === turns.current) setCloser({ of: whole, look });
     } catch (error) {
-      const forgotten = "For more points here, let the run be carried out again.";
+      const forgotten = "To see more points here, run it again.";
       say(isForgotten(error) ? forgotten : (error as Error).message);
     }
   };

@@ -57,8 +57,8 @@ export function Ends({ run, look, isLog, plots, margin }: Props) {
           <button
             key={end}
             type="button"
-            aria-label={`${isLast ? "End" : "Beginning"} of the axis, ${engineering(now, look.axis_unit, 3)}; drag it, or arrow keys`}
-            title={isLast ? "Drag to run further or less far" : "Drag to begin elsewhere"}
+            aria-label={`${isLast ? "End" : "Start"} of the axis, ${engineering(now, look.axis_unit, 3)}; drag it, or arrow keys`}
+            title={isLast ? "Drag to extend or shorten" : "Drag to start elsewhere"}
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId);
               setHeld({ key, value: now });

@@ -13,6 +13,7 @@ import { type Pane, shownAs, type Trace } from "./plot/panes";
 import type { Takeable } from "./taking";
 import type { Markers } from "./useMarkers";
 
+const LAID_OUT = 120; // ms after which plots have their new height, and the figures came
 const DIGITS = 5; // of a place on the axis
 
 interface Props {
@@ -28,13 +29,16 @@ interface Props {
 export function Marked({ look, panes, isLog, markers, onTake, onNote }: Props) {
   const { marks, active, told } = markers;
   const block = useRef<HTMLDivElement>(null);
-  const isMarked = marks.length > 0;
-  const wasMarked = useRef(isMarked);
-  // With the first marker the readout comes into view, and the plots above it stay there.
+  const count = marks.length;
+  const before = useRef(count);
+  // With a marker the readout comes into view once it is laid out, and the plots above it stay there.
   useEffect(() => {
-    if (isMarked && !wasMarked.current) block.current?.scrollIntoView({ block: "nearest" });
-    wasMarked.current = isMarked;
-  }, [isMarked]);
+    const isMore = count > before.current;
+    before.current = count;
+    if (!isMore) return;
+    const timer = setTimeout(() => block.current?.scrollIntoView({ block: "nearest" }), LAID_OUT);
+    return () => clearTimeout(timer);
+  }, [count]);
   if (!marks.length)
     return (
       <p className="mt-1 text-xs text-soft">
@@ -61,11 +65,13 @@ export function Marked({ look, panes, isLog, markers, onTake, onNote }: Props) {
     <div ref={block} className="mt-1">
       <div className="mt-1 flex flex-wrap items-center gap-1.5 text-xs text-soft print:hidden">
         <span>{LETTERS[active]} to</span>
-        {JUMPS.map(({ kind, text, meaning }) => (
-          <Pill key={kind} onClick={() => markers.jump(kind)} title={meaning} className="px-2!">
-            {text}
-          </Pill>
-        ))}
+        {JUMPS.filter(({ over }) => !over || over === look.axis_unit).map(
+          ({ kind, text, meaning }) => (
+            <Pill key={kind} onClick={() => markers.jump(kind)} title={meaning} className="px-2!">
+              {text}
+            </Pill>
+          ),
+        )}
         <input
           aria-label="Note at the marker"
           placeholder="Note …"
@@ -177,7 +183,7 @@ function CurveOfMarker({ k, mark, panes, markers }: CurveProps) {
       <button
         type="button"
         aria-label={`Move marker ${letter}`}
-        title="Keys and jumps move this one"
+        title="Move this one by keys and jumps"
         aria-pressed={markers.active === k}
         onClick={() => markers.activate(k)}
         className="size-6 rounded-full border border-edge text-xs font-medium aria-pressed:bg-ink aria-pressed:text-paper"
@@ -231,7 +237,7 @@ function PlaceOfMarker({ k, at, unit, markers }: PlaceProps) {
           markers.set(changed(markers, k, { at: to }));
         else event.target.value = text;
       }}
-      className="w-28 rounded-md border border-edge bg-paper px-1.5 text-right text-ink"
+      className="h-6.5 w-28 rounded-md border border-edge bg-paper px-1.5 text-right text-ink"
     />
   );
 }
@@ -240,7 +246,7 @@ function Taken({ onTake, children }: { onTake(): void; children: string }) {
   return (
     <button
       type="button"
-      title="Into the ledger"
+      title="Add to the ledger"
       onClick={onTake}
       className="min-h-6 min-w-6 decoration-dotted underline-offset-3 hover:underline"
     >
@@ -346,8 +352,8 @@ export function TakeButton({ label, onTake }: { label: string; onTake(): void })
   return (
     <button
       type="button"
-      aria-label={`${label}, into the ledger`}
-      title="Into the ledger"
+      aria-label={`${label}, add to the ledger`}
+      title="Add to the ledger"
       onClick={onTake}
       className="grid size-6 place-items-center rounded text-soft hover:bg-ruling hover:text-ink"
     >

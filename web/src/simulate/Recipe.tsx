@@ -52,7 +52,7 @@ export const Settings = memo(function Settings({ run, analysis, look }: Props) {
           return (
             <div key={setting.key} title={setting.meaning} className="text-xs text-soft">
               <label htmlFor={`${run.id} ${setting.key}`} className="block font-medium">
-                {counts ? "Times built" : setting.label}
+                {counts ? "Number of builds" : setting.label}
               </label>
               {isTyped(setting) ? (
                 <input
@@ -122,7 +122,7 @@ export const Shown = memo(function Shown({ run, look }: Omit<Props, "analysis">)
               </span>
               <button
                 type="button"
-                aria-label={`Take ${item} away`}
+                aria-label={`Remove ${item}`}
                 onClick={() => set(shown.filter((other) => other !== item))}
                 className="rounded-full p-0.5 text-soft hover:bg-ruling"
               >
@@ -141,7 +141,7 @@ export const Shown = memo(function Shown({ run, look }: Omit<Props, "analysis">)
             spellCheck={false}
             autoComplete="off"
             placeholder="V_out/V_in, P_R1 …"
-            title="A formula, or choose a part or wire on the schematic"
+            title="A formula; or select a part or wire on the schematic"
             onChange={(event) => setText(event.target.value)}
             onKeyDown={(event) => event.key === "Enter" && add()}
             onBlur={add}
@@ -155,7 +155,7 @@ export const Shown = memo(function Shown({ run, look }: Omit<Props, "analysis">)
         </li>
       </ul>
       {offered.length > 0 && (
-        <ul aria-label="Of what is chosen" className="mt-1.5 flex flex-wrap items-center gap-1.5">
+        <ul aria-label="Of the selection" className="mt-1.5 flex flex-wrap items-center gap-1.5">
           {offered.map((name) => (
             <li key={name}>
               <Pill

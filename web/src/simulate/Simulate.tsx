@@ -12,13 +12,12 @@ import {
   Trash2,
 } from "lucide-react";
 import { useCallback, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { api, ask, isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
 import type { Analysis, Run, RunLook } from "../api/types";
-import { newRun } from "../document/runs";
 import { useExercise } from "../document/store";
-import { freshId } from "../schematic/model/wires";
-import { pngOf, save } from "../schematic/view/picture";
+import { pngOf, save, sheetPicture } from "../schematic/view/picture";
 import { Button, IconButton } from "../ui/Button";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
@@ -29,13 +28,17 @@ import { Arrows, Roots } from "./Plane";
 import type { Made } from "./plot/Plot";
 import { svgOfFigure, svgOfPlots } from "./plot/plotPicture";
 import { Settings, Shown } from "./Recipe";
+import { readoutOf } from "./readout";
 import { useRunning } from "./running";
+import { headOf, svgOfRun } from "./runPicture";
+import { beginRun, lookAtRun, useChosenRun } from "./runsOf";
 import { Bars, Formulas, Tables } from "./Tables";
 import { type Takeable, take } from "./taking";
+import { useMarkers } from "./useMarkers";
 
 export function Simulate() {
   const runs = useExercise((state) => state.document.runs);
-  const [chosen, setChosen] = useState<string | null>(null);
+  const chosen = useChosenRun((state) => state.id);
   const { data: analyses, error } = useQuery({
     queryKey: ["analyses"],
     queryFn: () => ask<Analysis[]>(api.GET("/api/analyses")),
@@ -46,29 +49,19 @@ export function Simulate() {
   const run = runs.find((candidate) => candidate.id === chosen) ?? runs[0];
   const analysis = analyses.find((candidate) => candidate.key === run?.analysis);
 
-  const begin = (of: Analysis, like?: Pick<Run, "settings" | "show" | "reads">) => {
-    const id = freshId("r", runs);
-    const same = runs.filter((other) => other.analysis === of.key).length;
-    const name = same ? `${of.label} ${same + 1}` : of.label;
-    const recipe = like && { settings: like.settings, show: like.show, reads: like.reads };
-    useExercise.getState().edit((document) => {
-      document.runs.push({ ...newRun(id, name, of.key), ...recipe });
-    });
-    setChosen(id);
-  };
   if (!run)
     return (
       <div className="mx-auto max-w-3xl px-6 py-5">
-        <h2 className="font-serif text-xl">What do you want to know of the circuit?</h2>
+        <h2 className="font-serif text-xl">What do you want to know about the circuit?</h2>
         <p className="mt-1 max-w-prose text-soft">
-          Every run begins with a range proposed from the circuit itself, and follows each edit.
+          Each run proposes its range from the circuit, and is repeated after every edit.
         </p>
         <ul className="mt-4 grid grid-cols-2 gap-2">
           {analyses.map((each) => (
             <li key={each.key}>
               <button
                 type="button"
-                onClick={() => begin(each)}
+                onClick={() => beginRun(each)}
                 className="flex h-full w-full flex-col rounded-lg border border-hairline bg-raised px-4 py-3 text-left hover:border-accent"
               >
                 <span className="font-serif text-lg">{each.label}</span>
@@ -88,7 +81,7 @@ export function Simulate() {
               <button
                 type="button"
                 aria-current={each === run}
-                onClick={() => setChosen(each.id)}
+                onClick={() => lookAtRun(each.id)}
                 className="rounded-md px-2.5 py-1 text-sm text-soft hover:bg-ruling aria-[current=true]:bg-accent-wash aria-[current=true]:font-medium aria-[current=true]:text-accent"
               >
                 {each.name}
@@ -104,7 +97,7 @@ export function Simulate() {
           }
         >
           {analyses.map((each) => (
-            <MenuItem key={each.key} onSelect={() => begin(each)}>
+            <MenuItem key={each.key} onSelect={() => beginRun(each)}>
               {each.label}
             </MenuItem>
           ))}
@@ -112,7 +105,7 @@ export function Simulate() {
         {runs.length > 1 && (
           <>
             <IconButton
-              label="Move this run to the front"
+              label="Move this run left"
               disabled={runs[0] === run}
               onClick={() => shift(run.id, -1)}
               className="size-8!"
@@ -120,7 +113,7 @@ export function Simulate() {
               <ArrowLeft size={16} />
             </IconButton>
             <IconButton
-              label="Move this run to the back"
+              label="Move this run right"
               disabled={runs.at(-1) === run}
               onClick={() => shift(run.id, 1)}
               className="size-8!"
@@ -131,7 +124,7 @@ export function Simulate() {
         )}
         <IconButton
           label="Duplicate this run"
-          onClick={() => analysis && begin(analysis, run)}
+          onClick={() => analysis && beginRun(analysis, run)}
           className="size-8!"
         >
           <Copy size={16} />
@@ -155,11 +148,11 @@ export function Simulate() {
           analysis={analysis}
           onDraw={(show) => {
             const sweep = analyses.find((each) => each.key === "frequency_sweep");
-            if (sweep) begin(sweep, { settings: {}, show, reads: [] });
+            if (sweep) beginRun(sweep, { settings: {}, show, reads: [] });
           }}
         />
       ) : (
-        <p className="mt-4 text-fault">This run is of an analysis that is not known here.</p>
+        <p className="mt-4 text-fault">The analysis of this run is not known here.</p>
       )}
     </div>
   );
@@ -180,7 +173,7 @@ async function download(run: Run, { result }: RunLook, form: "csv" | "xlsx"): Pr
     const content = await askOnLine("file", { result, form });
     save(content, `${run.name || "run"}.${form}`, "application/octet-stream");
   } catch (error) {
-    const forgotten = "Let the run be carried out again first.";
+    const forgotten = "Run it again first.";
     say(isForgotten(error) ? forgotten : (error as Error).message);
   }
 }
@@ -199,17 +192,31 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
   const results = useRef<HTMLDivElement>(null);
   const problem = trouble ?? result?.problem;
   const onTake = useCallback((figure: Takeable) => shown && take(figure, run, shown), [run, shown]);
-  const title = `${run.name}: ${shown?.conditions ?? ""}`;
-  const pictures = () => {
+  const markers = useMarkers(run, shown, again);
+  const [circuit, setCircuit] = useState<string | null>(null);
+  const pictured = () => {
     const own = [...(results.current?.querySelectorAll<SVGSVGElement>("svg[role=img]") ?? [])];
-    return [
-      ...(plots.current.size ? [svgOfPlots([...plots.current.values()], title)] : []),
-      ...own.map(svgOfFigure),
-    ];
+    return svgOfRun({
+      exercise: useExercise.getState().document,
+      run: run.name,
+      conditions: shown?.conditions ?? "",
+      circuit: sheetPicture(),
+      pictures: [
+        ...(plots.current.size ? [svgOfPlots([...plots.current.values()], markers.marks)] : []),
+        ...own.map(svgOfFigure),
+      ],
+      readout: shown ? readoutOf(shown, markers) : [],
+    });
   };
   const draw = async (as: "svg" | "png") => {
-    for (const svg of pictures())
-      save(as === "svg" ? svg : await pngOf(svg), `${run.name || "run"}.${as}`, `image/${as}`);
+    const svg = pictured();
+    save(as === "svg" ? svg : await pngOf(svg), `${run.name || "run"}.${as}`, `image/${as}`);
+  };
+  // On paper the circuit stands above; it is taken along for as long as that takes.
+  const print = () => {
+    flushSync(() => setCircuit(sheetPicture()));
+    window.print();
+    setCircuit(null);
   };
   return (
     <section aria-label={run.name} aria-busy={busy} className="mt-2">
@@ -234,12 +241,12 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
       {problem && (
         <p role="alert" className="mt-4 rounded-md bg-fault-wash px-3 py-2 text-sm text-fault">
           {problem}
-          {shown && result?.problem && " Below is what came before."}
+          {shown && result?.problem && " The last result is shown below."}
         </p>
       )}
       {outOfDate && (
         <p className="mt-4 flex items-center gap-2 rounded-md bg-doubt-wash px-3 py-1.5 text-sm text-doubt">
-          The circuit or the run was changed since.
+          The circuit or the settings were changed since.
           <Pill onClick={again}>
             <RotateCw size={13} className="mr-1 inline" />
             Run again
@@ -248,7 +255,7 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
       )}
       {share !== null && (
         <p className="mt-4 flex items-center gap-3 text-sm text-soft">
-          <progress aria-label="How far the run has come" value={share} className="h-2 w-56" />
+          <progress aria-label="Progress of the run" value={share} className="h-2 w-56" />
           {Math.floor(100 * share)} %
           <Pill onClick={running.cancel}>
             <Square size={11} className="mr-1 inline" />
@@ -266,11 +273,11 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
           ref={results}
           className={`print-alone mt-4 ${problem || outOfDate ? "opacity-55" : ""}`}
         >
-          <p className="hidden font-serif print:block">{title}</p>
+          <PrintHead run={run} conditions={shown.conditions} circuit={circuit} />
           {ghost && shown.curves.length > 0 && (
             <p className="mb-1 flex items-center gap-2 text-xs text-soft">
-              Faint: before the change.
-              <Pill onClick={dismissGhost}>Dismiss</Pill>
+              Faint curves: before the change.
+              <Pill onClick={dismissGhost}>Hide</Pill>
             </p>
           )}
           {shown.curves.length > 0 && (
@@ -280,7 +287,7 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
               look={shown}
               ghost={ghost}
               plots={plots}
-              again={again}
+              markers={markers}
               onTake={onTake}
             />
           )}
@@ -293,7 +300,7 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
             <Menu
               trigger={
                 <Button>
-                  <Download size={16} /> Take out
+                  <Download size={16} /> Export
                 </Button>
               }
             >
@@ -311,14 +318,41 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
                 </>
               )}
               <MenuLine />
-              <MenuItem onSelect={() => window.print()}>
+              <MenuItem onSelect={print}>
                 <Printer size={14} /> Print
               </MenuItem>
             </Menu>
           </div>
         </div>
       )}
-      {!shown && busy && <p className="mt-6 text-soft">Working it out …</p>}
+      {!shown && busy && <p className="mt-6 text-soft">Running …</p>}
     </section>
+  );
+}
+
+interface PrintHeadProps {
+  run: Run;
+  conditions: string;
+  circuit: string | null;
+}
+
+/** What stands above a run on paper: whose it is, and the circuit. */
+function PrintHead({ run, conditions, circuit }: PrintHeadProps) {
+  const document = useExercise((state) => state.document);
+  const [name, who] = headOf(document);
+  return (
+    <header className="hidden print:block">
+      <h1 className="font-serif text-2xl">{name}</h1>
+      {who && <p>{who}</p>}
+      {circuit && (
+        <img
+          alt="The circuit"
+          src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(circuit)}`}
+          className="my-3 max-h-[9cm] max-w-full"
+        />
+      )}
+      <h2 className="mt-2 font-serif text-lg">{run.name}</h2>
+      <p className="mb-2 text-sm">{conditions}</p>
+    </header>
   );
 }

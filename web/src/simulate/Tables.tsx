@@ -99,8 +99,8 @@ function Sortable({ table, onTake }: { table: TableLook; onTake(figure: Takeable
                     ) : (
                       <button
                         type="button"
-                        title="Into the ledger"
-                        aria-label={`${cell.text}, into the ledger`}
+                        title="Add to the ledger"
+                        aria-label={`${cell.text}, add to the ledger`}
                         onClick={() => onTake(takeable(table, row, k))}
                         className="min-h-6 min-w-6 decoration-dotted underline-offset-3 hover:underline"
                       >

@@ -24,9 +24,9 @@ interface Asked {
   marks: Marker[];
 }
 
-export function useMarkers(run: Run, look: RunLook, again: () => void): Markers {
+export function useMarkers(run: Run, look: RunLook | null, again: () => void): Markers {
   const { id, markers: marks } = run;
-  const { result } = look;
+  const result = look?.result ?? "";
   const [told, setTold] = useState<MarksLook | null>(null);
   const [chosen, activate] = useState(1);
   const active = Math.min(chosen, Math.max(marks.length - 1, 0));

@@ -3,10 +3,10 @@ import { Equal, EqualApproximately, EqualNot, Minus } from "lucide-react";
 import type { RowLook } from "../api/types";
 
 const VERDICTS = {
-  agree: { word: "agree", Mark: Equal, tone: "text-accent bg-accent-wash" },
+  agree: { word: "agrees", Mark: Equal, tone: "text-accent bg-accent-wash" },
   near: { word: "near", Mark: EqualApproximately, tone: "text-doubt bg-doubt-wash" },
-  gap: { word: "gap", Mark: EqualNot, tone: "text-fault bg-fault-wash" },
-  open: { word: "open", Mark: Minus, tone: "text-soft" },
+  gap: { word: "differs", Mark: EqualNot, tone: "text-fault bg-fault-wash" },
+  open: { word: "not compared", Mark: Minus, tone: "text-soft" },
 } as const;
 
 export function Verdict({ verdict }: { verdict: RowLook["verdict"] }) {

@@ -68,9 +68,9 @@ def _answer(circuit: Circuit, request: Request, watch: Watch) -> Answer:
 KIND = AnalysisKind(
     key="dc_sweep",
     label="DC sweep",
-    answers="What follows when one value is moved?",
+    answers="How do voltages and currents depend on one value?",
     settings=(
-        Setting(key="subject", label="Of", reads="swept",
+        Setting(key="subject", label="Sweep", reads="swept",
                 meaning="A source, a circuit parameter, or temperature."),
         Setting(key="from", label="From", of="subject", meaning="Its first value."),
         Setting(key="to", label="To", of="subject", meaning="Its last value."),

@@ -23,11 +23,13 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
 
 KIND = AnalysisKind(
     key="equivalent",
-    label="Equivalents",
-    answers="What does it look like from two terminals?",
+    label="Thévenin and Norton",
+    answers="Which source and resistance replace it at two terminals?",
     settings=(
-        Setting(key="node", label="From node", reads="node"),
-        Setting(key="at", label="At", unit="Hz", optional=True, meaning="Empty: at DC."),
+        Setting(key="node", label="Terminals", reads="terminals"),
+        Setting(
+            key="at", label="Frequency", unit="Hz", optional=True, meaning="Leave empty for DC."
+        ),
         *FAMILY,
     ),
     propose=_propose,

@@ -29,8 +29,8 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
 KIND = AnalysisKind(
     key="fourier",
     label="Fourier",
-    answers="Which sines make up the settled waveform?",
-    settings=(Setting(key="trace", label="Of", reads="trace"), *FAMILY),
+    answers="Which harmonics does a waveform have?",
+    settings=(Setting(key="trace", label="Waveform", reads="trace"), *FAMILY),
     propose=_propose,
     solve=_solve,
 )

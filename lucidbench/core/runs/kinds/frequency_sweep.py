@@ -105,7 +105,7 @@ def _asked(request: FrequencySweepRequest) -> np.ndarray:
 KIND = AnalysisKind(
     key="frequency_sweep",
     label="Frequency sweep",
-    answers="How does it answer sines from slow to fast?",
+    answers="How do gain and phase depend on frequency?",
     settings=(
         Setting(key="from", label="From", unit="Hz", meaning="The lowest frequency."),
         Setting(key="to", label="To", unit="Hz", meaning="The highest frequency."),

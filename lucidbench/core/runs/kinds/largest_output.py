@@ -39,13 +39,13 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
 
 KIND = AnalysisKind(
     key="largest_output",
-    label="Largest output",
+    label="Maximum undistorted output",
     answers="How large can the output be before it is distorted?",
     settings=(
-        Setting(key="source", label="Turning up", reads="source"),
+        Setting(key="source", label="Source", reads="source"),
         Setting(key="trace", label="Output", reads="trace"),
-        Setting(key="limit", label="Distortion up to", unit="%",
-                meaning="The THD that is still called undistorted."),
+        Setting(key="limit", label="Distortion limit", unit="%",
+                meaning="Total harmonic distortion that still counts as undistorted."),
         *FAMILY,
     ),
     propose=_propose,

@@ -22,10 +22,10 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
 KIND = AnalysisKind(
     key="natural",
     label="Natural frequencies",
-    answers="How fast, and ringing how much, by itself?",
+    answers="How fast does it settle by itself, and does it ring?",
     settings=(
-        Setting(key="output", label="Zeros on the way to", reads="output", optional=True,
-                meaning="The node at which nothing arrives where s is a zero."),
+        Setting(key="output", label="Zeros of the transfer to", reads="output", optional=True,
+                meaning="The output node, where a zero of the transfer function lets nothing through."),
         *FAMILY,
     ),
     solve=_solve,

@@ -29,7 +29,7 @@ def _answer(circuit: Circuit, request: Request, watch: Watch) -> Answer:
 KIND = AnalysisKind(
     key="operating_point",
     label="Operating point",
-    answers="Where does it rest?",
+    answers="What are the DC voltages and currents?",
     settings=(NEAR, *FAMILY),
     solve=_solve,
     request=OperatingPointRequest,

@@ -47,12 +47,12 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
 KIND = AnalysisKind(
     key="phasor",
     label="Phasors",
-    answers="How large, and how far turned, at one frequency?",
+    answers="What are magnitude and phase at one frequency?",
     settings=(
-        Setting(key="frequency", label="At", unit="Hz", meaning="The one frequency."),
-        Setting(key="told", label="Told as", reads="choice", choices=TOLD),
+        Setting(key="frequency", label="Frequency", unit="Hz", meaning="That of all phasors."),
+        Setting(key="told", label="Show as", reads="choice", choices=TOLD),
         Setting(key="sum", label="Arrows", reads="sum", optional=True,
-                meaning="All from one origin, or one Kirchhoff sum laid head to tail."),
+                meaning="All from one origin, or one Kirchhoff sum drawn head to tail."),
         *FAMILY,
     ),
     propose=_propose,

@@ -24,11 +24,11 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
 
 KIND = AnalysisKind(
     key="symbolic",
-    label="Formula",
-    answers="How does the answer follow from the parts, in letters?",
+    label="Transfer function",
+    answers="What is the transfer function, in letters?",
     settings=(
-        Setting(key="source", label="From", reads="source"),
-        Setting(key="node", label="To node", reads="node"),
+        Setting(key="source", label="Input", reads="source"),
+        Setting(key="node", label="Output node", reads="node"),
     ),
     propose=_propose,
     solve=_solve,

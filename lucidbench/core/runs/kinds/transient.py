@@ -108,12 +108,12 @@ def _answer(circuit: Circuit, request: Request, watch: Watch) -> Answer:
 KIND = AnalysisKind(
     key="transient",
     label="Transient",
-    answers="What happens in time?",
+    answers="How do voltages and currents change in time?",
     settings=(
-        Setting(key="stop", label="How long", unit="s", meaning="The run ends here."),
-        Setting(key="start", label="Shown from", unit="s",
-                meaning="What comes before is run, and not shown."),
-        Setting(key="begin", label="Begins from", reads="choice", choices=BEGINS),
+        Setting(key="stop", label="Stop time", unit="s", meaning="The run ends here."),
+        Setting(key="start", label="Show from", unit="s",
+                meaning="What comes before is simulated, but not shown."),
+        Setting(key="begin", label="Start from", reads="choice", choices=BEGINS),
         NEAR,
         *FAMILY,
     ),

@@ -26,13 +26,13 @@ export function ChosenBar() {
   return (
     <div
       role="toolbar"
-      aria-label="What is chosen"
+      aria-label="Selection"
       className="flex max-w-full flex-wrap items-center justify-center rounded-xl border border-hairline bg-raised/95 p-0.5 shadow-card"
     >
       <span className="px-2 text-[13px] whitespace-nowrap text-soft">
         {parts === 1 ? "1 part" : `${parts} parts`}
       </span>
-      <IconButton label="Turn" shortcut="R" onClick={() => turn(catalogue)}>
+      <IconButton label="Rotate" shortcut="R" onClick={() => turn(catalogue)}>
         <RotateCw size={16} />
       </IconButton>
       <IconButton label="Mirror" shortcut="M" onClick={() => mirror(catalogue)}>

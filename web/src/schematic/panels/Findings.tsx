@@ -44,7 +44,7 @@ export function Findings() {
           {waiting > 0
             ? null
             : !told
-              ? "Looking …"
+              ? "Checking …"
               : isBehind
                 ? "Not checked since your last edit."
                 : empty

@@ -5,7 +5,6 @@ import { newRun } from "../../document/runs";
 import { useExercise } from "../../document/store";
 import { IconButton } from "../../ui/Button";
 import { Pill } from "../../ui/Pill";
-import type { Layers as Shown } from "../annotations/notes";
 import {
   type FiguresOf,
   showFiguresOf,
@@ -17,12 +16,7 @@ import { useHand } from "../hand/tools";
 import type { SheetWishes } from "../model/view";
 import { freshId } from "../model/wires";
 
-const NAMES: Record<keyof Shown, string> = {
-  voltage: "Voltages",
-  current: "Currents",
-  power: "Powers",
-  title: "Title",
-};
+const NAMES = { voltage: "Voltages", current: "Currents", power: "Powers" } as const;
 
 /** Which figures stand on the drawing, and of what. */
 export function FiguresBar() {
@@ -91,7 +85,7 @@ function LayerSwitches() {
       className="flex items-center gap-0.5 rounded-lg border border-hairline bg-raised/95 p-0.5 text-sm"
     >
       <FiguresSource />
-      {(Object.keys(NAMES) as (keyof Shown)[]).map((layer) => (
+      {(Object.keys(NAMES) as (keyof typeof NAMES)[]).map((layer) => (
         <Toggle.Root
           key={layer}
           pressed={layers[layer]}

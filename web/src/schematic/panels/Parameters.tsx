@@ -60,8 +60,8 @@ export function Parameters() {
         >
           <p className="text-[13px] text-soft">
             {inside
-              ? "What each use of this block may set; here stand the defaults."
-              : "Named values, to be used in any value: R1 = 2*R_1, C1 = 1/(2*pi*f_c*R_1)."}
+              ? "Each use of this block can set these; here are the defaults."
+              : "Named values, for use in the values of parts: 2*R_1, 1/(2*pi*f_c*R_1)."}
           </p>
           <ul className="mt-2 space-y-2.5">
             {parameters.map((named) => (

@@ -61,7 +61,7 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
           <MenuItem onSelect={() => enterBlock(part.block ?? null)}>Open its drawing</MenuItem>
         )}
         <MenuItem shortcut="R" onSelect={() => turn(catalogue)}>
-          Turn
+          Rotate
         </MenuItem>
         <MenuItem shortcut="M" onSelect={() => mirror(catalogue)}>
           Mirror
@@ -115,7 +115,7 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
       </MenuItem>
       <MenuLine />
       <MenuItem shortcut="Ctrl A" onSelect={chooseAll}>
-        Choose all
+        Select all
       </MenuItem>
       <MenuItem shortcut="Home" onSelect={() => wishes?.fit()}>
         Fit the drawing

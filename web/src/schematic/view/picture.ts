@@ -1,4 +1,5 @@
 // The drawing as a picture of its own: SVG, with everything it needs inside, and PNG from that.
+import { say } from "../../ui/Toasts";
 import type { Box } from "../model/geometry";
 
 const MARGIN = 2; // grid units around the drawing
@@ -7,16 +8,22 @@ const LARGEST = 12_000; // px of a PNG's longer side
 const FONT = '"Literata Variable", Georgia, "Times New Roman", serif';
 const WANTED = /\.(stroke|solid|wire|sign|tone-|plate|flag|note\b)|^\.drawing/;
 
-/** The event by which the page asks its sheet for a picture. */
-export const PICTURE = "lucid-bench-picture";
-export interface PictureAsked {
-  type: "svg" | "png";
-  name: string;
+// The sheet that is open makes it; null while there is none.
+let ofSheet: (() => string | null) | null = null;
+
+export function providePicture(make: typeof ofSheet): void {
+  ofSheet = make;
 }
 
-export function askPicture(type: PictureAsked["type"], title: string): void {
+/** The drawing that is open, as SVG text; null while nothing is drawn. */
+export const sheetPicture = (): string | null => ofSheet?.() ?? null;
+
+export async function savePicture(type: "svg" | "png", title: string): Promise<void> {
   const name = title.trim().replace(/[^\p{L}\p{N}]+/gu, "-") || "schematic";
-  window.dispatchEvent(new CustomEvent<PictureAsked>(PICTURE, { detail: { type, name } }));
+  const svg = sheetPicture();
+  if (!svg) say("Nothing is drawn yet.");
+  else if (type === "svg") save(svg, `${name}.svg`, "image/svg+xml");
+  else save(await pngOf(svg), `${name}.png`, "image/png");
 }
 
 /** The sheet as SVG text, `box` and nothing of the page around it. */

@@ -26,10 +26,14 @@ export interface Gestures {
   onTurn(turn: Turn): void;
 }
 
+// Plots of a run share what is swept: the one that was pressed tells of it.
+let pressed: uPlot | null = null;
+
 export const gestures = (told: () => Gestures): uPlot.Plugin => ({
   hooks: {
-    setSelect: ({ select, posToVal }) => {
-      if (select.width < LEAST_SWEEP) return;
+    setSelect: (u) => {
+      const { select, posToVal } = u;
+      if (select.width < LEAST_SWEEP || pressed !== u) return;
       told().onZoom([posToVal(select.left, "x"), posToVal(select.left + select.width, "x")]);
     },
     ready: (u) => {
@@ -55,6 +59,7 @@ export const gestures = (told: () => Gestures): uPlot.Plugin => ({
         told().marks.findIndex((mark) => Math.abs(u.valToPos(mark.at, "x") - along(event)) < NEAR);
       u.over.addEventListener("pointerdown", (event) => {
         from = event.clientX;
+        pressed = u;
         const mark = event.button ? -1 : markAt(event);
         if (mark < 0) return;
         held = mark;

@@ -1,15 +1,17 @@
 // Plots as a picture of their own: SVG text with nothing outside it.
 import type uPlot from "uplot";
+import type { Marker } from "../../api/types";
 import { resolved } from "../../schematic/view/picture";
 import { pieces } from "../../ui/Named";
 import { SIDE } from "./axes";
 import { freeOf, marksOf, wordsOf } from "./bands";
 import { inkOf, isDashed, scaleOf } from "./inks";
-import { endsOf, notesOf } from "./marks";
+import { endsOf, inkedAt, LETTERS, notesOf } from "./marks";
 import type { Made } from "./Plot";
 import type { Trace } from "./panes";
 
-const escaped = (text: string) => text.replace(/[&<>"]/g, (letter) => `&#${letter.charCodeAt(0)};`);
+export const escaped = (text: string) =>
+  text.replace(/[&<>"]/g, (letter) => `&#${letter.charCodeAt(0)};`);
 
 /** With what stands low set low. */
 const typeset = (words: string) =>
@@ -20,24 +22,44 @@ const typeset = (words: string) =>
     })
     .join("");
 
-/** The plots one below the other, with axes, grid, curves and their names. */
-export function svgOfPlots(plots: Made[], title: string): string {
+/** The plots one below the other, with axes, grid, curves, their names and markers. */
+export function svgOfPlots(plots: Made[], marks: Marker[]): string {
   const width = Math.max(...plots.map(({ u }) => u.width), 1);
-  let top = 24;
+  let top = 12;
   const pieces = plots.map(({ u, pane }) => {
-    const piece = `<g transform="translate(0 ${top})">${plotOf(u, pane)}</g>`;
+    const piece = `<g transform="translate(0 ${top})">${plotOf(u, pane)}${marksOn(u, pane, marks)}</g>`;
     top += u.height + 16;
     return piece;
   });
   return resolved(
-    `<?xml version="1.0" encoding="UTF-8"?>
-<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${top}" viewBox="0 0 ${width} ${top}" font-family="'Commissioner Variable', sans-serif" font-size="12">
-<rect width="${width}" height="${top}" fill="var(--raised)"/>
-<text x="64" y="16" fill="var(--ink)">${escaped(title)}</text>
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${top}" viewBox="0 0 ${width} ${top}" font-family="'Commissioner Variable', sans-serif" font-size="12">
 ${pieces.join("\n")}
 </svg>
 `,
   );
+}
+
+/** The markers: a line across the plot, and a dot on the curve each is on. */
+function marksOn(u: uPlot, pane: Made["pane"], marks: Marker[]): string {
+  const [left, top, width, height] = [u.bbox.left, u.bbox.top, u.bbox.width, u.bbox.height].map(
+    (v) => v / devicePixelRatio,
+  ) as [number, number, number, number];
+  return marks
+    .map((mark, k) => {
+      const x = left + u.valToPos(mark.at, "x");
+      if (x < left - 1 || x > left + width + 1) return "";
+      const dots = pane.traces.map((trace, i) => {
+        const y = inkedAt(u, pane, i, mark.at);
+        if (trace.formula !== mark.curve || trace.member !== mark.member || y === null) return "";
+        return `<circle cx="${round(x)}" cy="${round(top + y)}" r="4" fill="${hueOf(trace)}"/>`;
+      });
+      return (
+        `<path d="M${round(x)} ${round(top)}V${round(top + height)}" stroke="var(--ink)"/>` +
+        `<text x="${round(x + 4)}" y="${round(top + 12)}" fill="var(--ink)">${LETTERS[k]}</text>` +
+        dots.join("")
+      );
+    })
+    .join("");
 }
 
 function plotOf(u: uPlot, pane: Made["pane"]): string {

@@ -154,7 +154,9 @@ function useMover(card: string | null) {
   useEffect(() => setBy([0, 0]), [card]);
   const handlers = {
     onPointerDown: (event: PointerEvent<HTMLElement>) => {
-      if (event.button || (event.target as Element).closest(STILL)) return;
+      const at = event.target as Element;
+      // What a menu of the card is pressed for comes by here too.
+      if (event.button || at.closest(STILL) || !event.currentTarget.contains(at)) return;
       held.current = { from: [event.clientX, event.clientY], by };
       event.currentTarget.setPointerCapture(event.pointerId);
     },

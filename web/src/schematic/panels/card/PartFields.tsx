@@ -182,7 +182,7 @@ const Foot = memo(function Foot({ id, kind, block }: FootProps) {
   const catalogue = useCatalogue();
   return (
     <div className="mt-3 -mb-1 flex items-center gap-1 border-t border-hairline pt-2">
-      <IconButton label="Turn" shortcut="R" onClick={() => turn(catalogue)}>
+      <IconButton label="Rotate" shortcut="R" onClick={() => turn(catalogue)}>
         <RotateCw size={17} />
       </IconButton>
       <IconButton label="Mirror" shortcut="M" onClick={() => mirror(catalogue)}>

@@ -2,6 +2,7 @@ import { useEffect, useId, useRef, useState } from "react";
 import type { Parameter, PartLook } from "../../../api/types";
 import { RowField } from "../../../ui/Field";
 import { Pill } from "../../../ui/Pill";
+import { makeParameter, workedOut } from "../../hand/parameters";
 import { isBare, nudged, plainSpaces, Slider, written } from "../Slider";
 
 type PartLookValue = PartLook["values"][number];
@@ -30,7 +31,11 @@ export function ValueField({
   const isLate = seen?.text !== text;
   const isStale = useLonger(isLate);
   const offers = [...(seen?.offers ?? []), ...(seen?.preferred ? [seen.preferred] : [])];
-  const complaint = seen?.problem ?? seen?.question;
+  // The name of a line in Predict is one press away from being a value.
+  const isWorkedOut = Boolean(seen?.problem) && workedOut(text.trim()) !== null;
+  const complaint = isWorkedOut
+    ? `${text.trim()} is worked out in Predict, but is no parameter yet`
+    : (seen?.problem ?? seen?.question);
   const wide = parameter.reads === "formula" || parameter.reads === "points";
   const [sliding, setSliding] = useState(false);
   // A number that was set by sliding or stepping is known before it is read back.
@@ -104,6 +109,11 @@ export function ValueField({
         >
           {complaint.charAt(0).toUpperCase() + complaint.slice(1)}.
         </p>
+      )}
+      {isWorkedOut && (
+        <Pill className="mt-2" onClick={() => makeParameter(text.trim())}>
+          Make it a parameter
+        </Pill>
       )}
       {offers.length > 0 && (
         <div className="mt-2 flex flex-wrap gap-1.5">
