@@ -46,7 +46,9 @@ def test_a_jump_lands_where_the_reading_says_between_the_points_too() -> None:
     assert CORNER not in gain.grid
     corner = next_place(gain, "half_power", 1e3)
     assert corner == frequency.band(gain).upper
-    assert corner == pytest.approx(CORNER, rel=1e-4)  # below the largest of the sweep, at its low end
+    assert corner == pytest.approx(
+        CORNER, rel=1e-4
+    )  # below the largest of the sweep, at its low end
     there = Mark(gain, corner).value
     assert there == pytest.approx(1 / (1 + 1j * corner / CORNER), rel=1e-9)
     assert abs(there) == pytest.approx(math.sqrt(0.5) * float(frequency.peak(gain).magnitude))

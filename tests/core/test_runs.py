@@ -27,6 +27,7 @@ from lucidbench.core.document.exercise import (
     Figure,
     HandLine,
     LedgerRow,
+    Marker,
     Pinned,
     Run,
     read_exercise,
@@ -349,7 +350,28 @@ def test_a_figure_in_the_ledger_beside_its_formula() -> None:
     next(p for p in document.schematic.parts if p.name == "R1").values["resistance"] = "1k"
     row = next(r for r in evaluation_of(document).ledger if r.quantity == "B")
     assert (row.verdict, row.stale) == ("gap", True)
-    document.hand[-1] = HandLine(id="h", text="B = L1/R1")
+    # With its run at hand it follows the circuit, as the hand line does.
+    document.runs.append(Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"]))
+    row = next(r for r in evaluation_of(document).ledger if r.quantity == "B")
+    assert (row.verdict, row.stale) == ("agree", False)
+    for (
+        text,
+        name,
+        figure,
+    ) in (  # what stands at markers does too: half the power at the band's edges
+        ("A_B = 1/sqrt(2)", "A_B", Figure(quantity="V_out/V_in", run="r", reading="at B")),
+        ("d_f = B", "d_f", Figure(quantity="B − A", run="r", reading="between d_f")),
+    ):
+        document.hand.append(HandLine(id=name, text=text))
+        document.ledger.append(LedgerRow(id=name, name=name, figure=figure))
+    edges = [
+        r for r in carry_out(document, document.runs[0]).curves[0].readings if "cutoff" in r.key
+    ]
+    marked = [Marker(curve="V_out/V_in", at=edge.value) for edge in edges]
+    document.runs[0] = document.runs[0].model_copy(update={"markers": marked})
+    rows = {r.quantity: r.verdict for r in evaluation_of(document).ledger}
+    assert (rows["A_B"], rows["d_f"]) == ("agree", "agree")
+    document.hand[-3] = HandLine(id="h", text="B = L1/R1")
     row = next(r for r in evaluation_of(document).ledger if r.quantity == "B")
     assert "a time in the working" in (row.hand_problem or "")
 

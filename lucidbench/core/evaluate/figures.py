@@ -9,6 +9,7 @@ from typing import Literal
 from lucidbench.core.comparison import BenchEntry, Difference, PinnedReading, Row
 from lucidbench.core.devices import Description
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
+from lucidbench.core.evaluate.kept import Figured
 from lucidbench.core.evaluate.parts import node_words
 from lucidbench.core.evaluate.shapes import DifferenceLook, QuantityLook, RowLook
 from lucidbench.core.formula import name_latex
@@ -78,11 +79,17 @@ def _plus_minus(uncertainty: float, unit: str) -> str | None:
     return f"±\u00a0{engineering(uncertainty, unit, digits=2)}" if uncertainty else None
 
 
-def pinned_readings(exercise: Exercise) -> list[PinnedReading]:
-    """Per cent are compared as plain numbers, which is what a formula gives."""
+def pinned_readings(exercise: Exercise, now: Mapping[str, Figured]) -> list[PinnedReading]:
+    """As they are now where that is known by the row's id, else as they were when they were taken.
+
+    Per cent are compared as plain numbers, which is what a formula gives.
+    """
     found = []
     for row in exercise.ledger:
-        if row.pinned:
+        if row.id in now:
+            value, unit, _ = now[row.id]
+            found.append(PinnedReading(row.name, row.label, value, unit))
+        elif row.pinned:
             value, unit = row.pinned.value, row.pinned.unit
             value, unit = (value / 100, "") if unit == "%" else (value, unit)
             found.append(PinnedReading(row.name, row.label, value, unit))
@@ -99,16 +106,25 @@ def bench_entries(exercise: Exercise) -> list[BenchEntry]:
 
 
 def row_looks(
-    exercise: Exercise, circuit: Circuit, rows: list[Row], meanings: Mapping[str, str]
+    exercise: Exercise,
+    circuit: Circuit,
+    rows: list[Row],
+    meanings: Mapping[str, str],
+    now: Mapping[str, Figured],
 ) -> list[RowLook]:
     kept = {row.name: row for row in exercise.ledger}
-    return [_row(row, kept.get(row.quantity), circuit, meanings) for row in rows]
+    return [_row(row, kept.get(row.quantity), circuit, meanings, now) for row in rows]
 
 
 def _row(
-    row: Row, kept: LedgerRow | None, circuit: Circuit, meanings: Mapping[str, str]
+    row: Row,
+    kept: LedgerRow | None,
+    circuit: Circuit,
+    meanings: Mapping[str, str],
+    now: Mapping[str, Figured],
 ) -> RowLook:
     pinned = kept.pinned if kept else None
+    current = now.get(kept.id) if kept else None
     simulated, bench = row.simulated, row.bench
     nowhere = f"nothing on the drawing is called {row.subject}"
     return RowLook(
@@ -134,8 +150,8 @@ def _row(
         row=kept.id if kept else None,
         figure=kept.figure if kept else Figure(quantity=row.quantity),
         measurement=row.measurement or None,
-        conditions=pinned.conditions if pinned else "",
-        stale=pinned is not None and pinned.fingerprint != circuit.fingerprint,
+        conditions=current.conditions if current else pinned.conditions if pinned else "",
+        stale=not current and pinned is not None and pinned.fingerprint != circuit.fingerprint,
     )
 
 

@@ -16,7 +16,7 @@ from lucidbench.core.analyses import (
 )
 from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
-from lucidbench.core.comparison import ledger
+from lucidbench.core.comparison import Row, ledger
 from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise
 from lucidbench.core.errors import LucidError
@@ -27,6 +27,7 @@ from lucidbench.core.evaluate.figures import (
     quantity_look,
     row_looks,
 )
+from lucidbench.core.evaluate.kept import Figured, figures_now
 from lucidbench.core.evaluate.parts import net_looks, part_look
 from lucidbench.core.evaluate.shapes import Evaluation, LineLook, NamedLook, RunMark
 from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
@@ -52,12 +53,13 @@ _SEPARABLE = FaultKind.FLOATING.value
 
 
 def evaluation_of(
-    exercise: Exercise, inside: str | None = None, compared: bool = True
+    exercise: Exercise, inside: str | None = None, compared: bool = True, renewed: bool = True
 ) -> Evaluation:
     """Everything that follows from the exercise as it stands. Never raises for what is drawn.
 
     With `inside`, the drawing looked at is that of the block with this id, and its figures are those
-    of its first use on the sheet. Unless `compared`, it goes without tolerances and ledger.
+    of its first use on the sheet. Unless `compared`, it goes without tolerances and ledger; unless
+    `renewed`, the ledger's figures of runs are as they were taken.
     """
     whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
     block = next((b for b in exercise.blocks if b.id == inside), None)
@@ -76,9 +78,11 @@ def evaluation_of(
         for line in worked
         if line.target and line.result and not line.result.simulated
     }
-    rows = []
+    rows: list[Row] = []
+    now: dict[str, Figured] = {}
     if compared:
-        rows = ledger(hand, results, bench_entries(exercise), pinned_readings(exercise))
+        now = figures_now(exercise, whole.circuit) if renewed else {}
+        rows = ledger(hand, results, bench_entries(exercise), pinned_readings(exercise, now))
     return Evaluation(
         parts=[
             part_look(part, drawing.values[part.id], nodes.get(part.id, ()), drawing.kinds)
@@ -95,7 +99,7 @@ def evaluation_of(
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
         compared=compared,
-        ledger=row_looks(exercise, whole.circuit, rows, meanings),
+        ledger=row_looks(exercise, whole.circuit, rows, meanings, now),
         runs=[RunMark(run.id, fingerprint_of(whole.circuit, run)) for run in exercise.runs],
         unnamed=unnamed_nodes(exercise, whole.wiring, SETTING_READS),
     )

@@ -68,7 +68,7 @@ def resting(point: OperatingPoint) -> Iterator[TableLook]:
         for name, power in point.powers.items() if name not in point.currents])  # fmt: skip
     states = device_states(point)
     if states:
-        yield TableLook(title="Devices", head=["part", "region", "voltage", "voltage", "P"], rows=[
+        yield TableLook(title="Devices", head=["part", "region", "V_BE, V_GS, V_D", "V_CE, V_DS", "P"], rows=[
             [_word(name), _word(s.region), *_between_pins(s.voltages), _cell(point.powers[name], "W")]
             for name, s in states.items()])  # fmt: skip
         yield TableLook(title="Small-signal values", head=["part", "values"], rows=[

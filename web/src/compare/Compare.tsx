@@ -6,6 +6,7 @@ import { rename } from "../document/rename";
 import { useExercise } from "../document/store";
 import { useHand } from "../schematic/hand/tools";
 import { freshId } from "../schematic/model/wires";
+import { lookAtRun } from "../simulate/runsOf";
 import { Formula } from "../ui/Formula";
 import { Named } from "../ui/Named";
 import { NameField } from "../ui/NameField";
@@ -219,7 +220,14 @@ function Kept({ row, id }: { row: RowLook; id: string }) {
       </span>
       {row.stale && (
         <span className="text-doubt">
-          The circuit was changed since; take it again in Simulate.
+          The circuit was changed since.{" "}
+          <button
+            type="button"
+            onClick={() => lookAtRun(row.figure.run)}
+            className="underline underline-offset-2"
+          >
+            Run it again
+          </button>
         </span>
       )}
       <button type="button" onClick={remove} className="underline underline-offset-2">

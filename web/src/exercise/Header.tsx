@@ -66,9 +66,9 @@ export function Header() {
       <Hint text="All commands" shortcut="Ctrl K">
         <button
           type="button"
-          aria-label="All commands"
+          aria-label="Ctrl K: all commands"
           onClick={() => openPanel("commands")}
-          className="mr-1 flex h-8 items-center gap-1.5 rounded-md border border-hairline px-2 text-[13px] text-soft hover:bg-ruling hover:text-ink"
+          className="mr-1 flex h-8 items-center gap-1.5 rounded-md border border-hairline px-2 text-[13px] text-ink hover:bg-ruling"
         >
           <Search size={14} aria-hidden="true" />
           <Keys>Ctrl K</Keys>

@@ -20,6 +20,17 @@ export function Palette() {
   return isOpen && <Opened />;
 }
 
+/** How well a command is what was typed: every word begins one of its name, or else one of the others. */
+function likeness(name: string, typed: string, others: string[] = []): number {
+  const wanted = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  const among = (texts: string[]) => {
+    const words = texts.flatMap((text) => text.toLowerCase().split(/[^\p{L}\p{N}]+/u));
+    return wanted.every((word) => words.some((each) => each.startsWith(word)));
+  };
+  if (name.toLowerCase().startsWith(wanted.join(" "))) return 1;
+  return among([name]) ? 0.9 : among([name, ...others]) ? 0.5 : 0;
+}
+
 function Opened() {
   const commands = useCommands();
   const groups = [...new Set(commands.map((command) => command.group))];
@@ -30,6 +41,7 @@ function Opened() {
   return (
     <Command
       label="Commands"
+      filter={likeness}
       onKeyDown={(event) => event.key === "Escape" && close()}
       onBlur={(event) => !event.currentTarget.contains(event.relatedTarget) && openPanel(null)}
       className="fixed top-24 left-1/2 z-40 w-[26rem] max-w-[calc(100%-2rem)] -translate-x-1/2 overflow-hidden rounded-xl border border-hairline bg-raised shadow-card"
@@ -54,8 +66,8 @@ function Opened() {
               .map((command) => (
                 <Command.Item
                   key={command.name}
-                  value={`${group} ${command.name}`}
-                  keywords={command.words ?? []}
+                  value={command.name}
+                  keywords={[group, ...(command.words ?? [])]}
                   onSelect={() => {
                     close();
                     command.run();

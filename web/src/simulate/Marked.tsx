@@ -151,7 +151,10 @@ export function Marked({ look, panes, isLog, markers, onTake, onNote }: Props) {
               <dd className="figure text-simulated">
                 <Taken
                   onTake={() =>
-                    onTake(atMarker(figure.symbol, figure.label, figure.value, figure.unit))
+                    onTake({
+                      ...atMarker(figure.symbol, figure.label, figure.value, figure.unit),
+                      of: { quantity: figure.label, reading: `between ${figure.key}`, member: "" },
+                    })
                   }
                 >
                   {figure.text}
@@ -325,7 +328,15 @@ export function rowsOf(
         const marked = marks.flatMap((mark, k) =>
           mark.curve === trace.formula && mark.member === trace.member ? [k] : [],
         );
-        return { ...rowOf(name, unit, values, "x"), marked: marks.length > 1 ? marked : [] };
+        const told = rowOf(name, unit, values, "x");
+        // A value at a marker is a figure of the curve, and follows it in the ledger.
+        const figure: Row["figure"] = (k, value) => {
+          const taken = told.figure(k, value);
+          if (k > 1 || pane.part !== "value") return taken;
+          const { formula: quantity, member } = trace;
+          return { ...taken, of: { quantity, reading: `at ${LETTERS[k]}`, member } };
+        };
+        return { ...told, figure, marked: marks.length > 1 ? marked : [] };
       }),
   );
   return [axis, ...rows];

@@ -15,7 +15,7 @@ from lucidbench.core.runs.settings import FAMILY, NEAR, ResolvedSettings
 def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Solution:
     point = operating_point(beginning_near(circuit, settings))
     others = resting_points(point)
-    notes = (balance_sentence(point, others, "“Rests near” chooses"),) if others else ()
+    notes = (balance_sentence(point, others, "“Initial guess” in a run chooses"),) if others else ()
     return Solution(tables=tuple(tables.resting(point)), notes=notes)
 
 
