@@ -9,7 +9,16 @@ from pathlib import Path
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.browser.conftest import CHROMIUM
-from tests.browser.hands import begin_empty, open_exercise, part, place, saved, set_value, sheet
+from tests.browser.hands import (
+    begin_empty,
+    new_run,
+    open_exercise,
+    part,
+    place,
+    saved,
+    set_value,
+    sheet,
+)
 from tests.serving import HOME, Server
 
 PICTURES = HOME / "docs" / "screenshots"
@@ -99,7 +108,7 @@ def flasher(page: Page) -> None:
 def simulate(page: Page) -> None:
     open_exercise(page, "Hydrophone stage")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name="Transient").click()
+    new_run(page, "Transient")
     plot = page.get_by_role("group", name="Plot of")
     for arrow, count in (("ArrowLeft", 5), ("ArrowRight", 4)):
         plot.press("Enter")
@@ -111,12 +120,12 @@ def simulate(page: Page) -> None:
 def sweep(page: Page) -> None:
     open_exercise(page, "Time-signal filter")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name="Frequency sweep").click()
+    new_run(page, "Frequency sweep")
     show = page.get_by_role("combobox", name="Show also")
     show.fill("V_out/V_in")
     show.press("Enter")
     for item in ("V_in", "V_out"):
-        page.get_by_role("button", name=f"Take {item} away").click()
+        page.get_by_role("button", name=f"Remove {item}").click()
     page.get_by_role("combobox", name="Repeat for").select_option("R_1")
     page.get_by_role("textbox", name="Values").fill("100, 220, 470")
     expect(page.get_by_role("list", name="Readings")).to_contain_text("470")
@@ -127,7 +136,7 @@ def pass_band(page: Page) -> None:
     """A formula in letters over the simulated curve, its pass band and slopes marked."""
     open_exercise(page, "Time-signal filter")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name="Transfer function").click()
+    new_run(page, "Transfer function")
     page.get_by_role("button", name="Draw it over the simulated one").click()
     page.get_by_role("button", name="Reading", exact=True).click()
     page.get_by_role("menuitem", name="pass band").click()
@@ -143,7 +152,7 @@ def phasors(page: Page) -> None:
     """A Kirchhoff sum laid head to tail."""
     open_exercise(page, "Feed line")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name=re.compile("^Phasors")).click()
+    new_run(page, "Phasors")
     page.get_by_role("combobox", name="Arrows").select_option("currents at feed")
     page.get_by_role("img", name=re.compile("^Currents leaving feed")).wait_for()
     take(page, "phasors")
@@ -153,7 +162,7 @@ def figures_of_runs(page: Page) -> None:
     """A figure of a run in the ledger."""
     open_exercise(page, "Time-signal filter")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name=re.compile("^Frequency sweep")).click()
+    new_run(page, "Frequency sweep")
     page.get_by_role("button", name=re.compile("^bandwidth .*add to the ledger")).click()
     page.get_by_role("button", name=re.compile("^Q .*add to the ledger")).click()
     saved(page)

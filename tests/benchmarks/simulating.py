@@ -7,7 +7,7 @@ from playwright.sync_api import Page
 from tests.benchmarks.editing import FRAME, frames, quantile
 from tests.benchmarks.page import demo_page, seconds_to_show
 from tests.benchmarks.rows import Row
-from tests.browser.hands import open_exercise, part
+from tests.browser.hands import new_run, open_exercise, part
 
 REACH = 100e-3  # [s], p95
 EDITS = 90
@@ -29,6 +29,7 @@ def _looked_at(page: Page) -> list[Row]:
     """Three curves of 140,000 points together, then ten of a family."""
     open_exercise(page, "Hydrophone stage")
     page.get_by_role("tab", name="Simulate").click()
+    new_run(page, "Transient")
     long = page.get_by_role("textbox", name="Stop time")
     long.fill("1 s")
     page.wait_for_timeout(8_000)
@@ -76,7 +77,7 @@ def _measured(
 ) -> Row:
     open_exercise(page, exercise)
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name=analysis).click()
+    new_run(page, analysis)
     page.get_by_role("list", name="Readings").wait_for()
     if stop:
         page.get_by_role("textbox", name="Stop time").fill(stop)

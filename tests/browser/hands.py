@@ -41,6 +41,13 @@ def row(page: Page, quantity: str) -> Locator:
     return page.locator(f"tbody[data-quantity='{quantity}']")
 
 
+def new_run(page: Page, analysis: str) -> None:
+    """Another run of the open exercise, in the Simulate station."""
+    page.get_by_role("button", name="Run", exact=True).click()
+    page.get_by_role("menuitem", name=analysis, exact=True).click()
+    expect(page.get_by_role("list", name="Runs")).to_contain_text(analysis)
+
+
 def set_value(page: Page, name: str, field: str, text: str) -> None:
     part(page, name).dblclick()
     page.get_by_role("textbox", name=field, exact=True).fill(text)

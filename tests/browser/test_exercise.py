@@ -328,7 +328,7 @@ def test_contrast_names_and_roles(browser: Browser, server: Server, theme: str) 
     page.get_by_role("button", name="Close").click()
     open_exercise(page, "Time-signal filter")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name="Frequency sweep").wait_for()
+    page.get_by_role("list", name="Runs").wait_for()
     assert check() == []
     page.get_by_role("button", name="Frequency sweep").click()
     expect(page.get_by_role("list", name="Readings")).to_contain_text("bandwidth")

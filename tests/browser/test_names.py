@@ -13,6 +13,7 @@ from tests.browser.hands import (
     asks_of,
     figure,
     message,
+    new_run,
     open_exercise,
     part,
     row,
@@ -134,7 +135,7 @@ def test_a_slow_result_is_out_of_date_and_looked_at_as_it_was(notebook: Page) ->
     asks = asks_of(notebook)
     open_exercise(notebook, "Hydrophone stage")
     notebook.get_by_role("tab", name="Simulate").click()
-    notebook.get_by_role("button", name="How do voltages and currents change in time?").click()
+    new_run(notebook, "Transient")
     notebook.get_by_role("textbox", name="Stop time").fill("8 s")
     shown = notebook.get_by_role("list", name="Readings")
     expect(notebook.locator("section[aria-busy=true]")).to_have_count(0)

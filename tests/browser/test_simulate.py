@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import Page, WebSocketRoute, expect
 
 from lucidbench.core.units import parse_value
-from tests.browser.hands import open_exercise, part, saved, set_value
+from tests.browser.hands import new_run, open_exercise, part, saved, set_value
 from tests.core.circuits import LATCH
 
 
@@ -19,7 +19,7 @@ def simulate(page: Page, exercise: str, analysis: str, *show: str) -> None:
     """Open an exercise's Simulate station, and begin a run."""
     open_exercise(page, exercise)
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name=re.compile(f"^{analysis}")).click()
+    new_run(page, analysis)
     for formula in show:
         field = page.get_by_role("combobox", name="Show also")
         field.fill(formula)

@@ -36,8 +36,11 @@ def everything() -> Exercise:
 
 @pytest.mark.parametrize("name", DEMO)
 def test_a_demo_document_of_version_1_opens_as_the_one_of_today(name: str) -> None:
+    """But for what has been worked out and simulated in it since."""
     today = read_exercise((HOME / "examples" / f"{name}.json").read_text())
-    assert read_exercise((OLD / f"{name}.json").read_text()) == today
+    since = {"hand": today.hand, "runs": today.runs, "ledger": today.ledger}
+    old = read_exercise((OLD / f"{name}.json").read_text())
+    assert old.model_copy(update=since) == today
 
 
 def test_everything_a_document_of_version_1_says_it_says_still() -> None:

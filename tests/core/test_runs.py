@@ -331,7 +331,8 @@ def test_a_tolerance_study_keeps_to_the_tolerances() -> None:
 
 
 def test_a_figure_in_the_ledger_beside_its_formula() -> None:
-    document = exercise("time-signal-filter")
+    emptied: dict[str, list[object]] = {"hand": [], "runs": [], "ledger": []}
+    document = exercise("time-signal-filter").model_copy(update=emptied)
     look_at = carry_out(document, Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"]))
     figure = next(f for f in look_at.curves[0].readings if f.label == "bandwidth")
     assert figure.symbol == "B"
@@ -354,24 +355,20 @@ def test_a_figure_in_the_ledger_beside_its_formula() -> None:
     document.runs.append(Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"]))
     row = next(r for r in evaluation_of(document).ledger if r.quantity == "B")
     assert (row.verdict, row.stale) == ("agree", False)
-    for (
-        text,
-        name,
-        figure,
-    ) in (  # what stands at markers does too: half the power at the band's edges
-        ("A_B = 1/sqrt(2)", "A_B", Figure(quantity="V_out/V_in", run="r", reading="at B")),
-        ("d_f = B", "d_f", Figure(quantity="B − A", run="r", reading="between d_f")),
-    ):
-        document.hand.append(HandLine(id=name, text=text))
-        document.ledger.append(LedgerRow(id=name, name=name, figure=figure))
-    edges = [
-        r for r in carry_out(document, document.runs[0]).curves[0].readings if "cutoff" in r.key
-    ]
-    marked = [Marker(curve="V_out/V_in", at=edge.value) for edge in edges]
-    document.runs[0] = document.runs[0].model_copy(update={"markers": marked})
+    # What stands at markers does too: half the power at the band's edges, which are its width apart.
+    run = document.runs[-1]
+    edges = [r for r in carry_out(document, run).curves[0].readings if "cutoff" in r.key]
+    markers = [Marker(curve="V_out/V_in", at=edge.value) for edge in edges]
+    document.runs[-1] = run.model_copy(update={"markers": markers})
+    half = Figure(quantity="V_out/V_in", run="r", reading="at B")
+    apart = Figure(quantity="B − A", run="r", reading="between d_f")
+    document.ledger.append(LedgerRow(id="half", name="A_B", figure=half))
+    document.ledger.append(LedgerRow(id="apart", name="d_f", figure=apart))
+    document.hand.append(HandLine(id="h2", text="A_B = 1/sqrt(2)"))
+    document.hand.append(HandLine(id="h3", text="d_f = B"))
     rows = {r.quantity: r.verdict for r in evaluation_of(document).ledger}
     assert (rows["A_B"], rows["d_f"]) == ("agree", "agree")
-    document.hand[-3] = HandLine(id="h", text="B = L1/R1")
+    document.hand[0] = HandLine(id="h", text="B = L1/R1")
     row = next(r for r in evaluation_of(document).ledger if r.quantity == "B")
     assert "a time in the working" in (row.hand_problem or "")
 

@@ -66,7 +66,7 @@ def _figures(result: Result, rows: list[LedgerRow]) -> Iterator[tuple[str, Figur
                 value, unit = _at_marks(result, figure)
             else:
                 value, unit = _reading(result, figure)
-        except (LucidError, ValueError, KeyError, StopIteration):
+        except (LucidError, ValueError, LookupError, StopIteration):
             continue
         if unit == "%":
             value, unit = value / 100, ""

@@ -115,6 +115,14 @@ def _end_at(place: int) -> Where:
     return lambda curve: float(curve.grid[place])
 
 
+def _zero(curve: Curve) -> Reading:
+    """Where it first passes through zero."""
+    found = next(curve.roots(np.asarray), None)
+    if found is None:
+        raise NoReading(f"{curve.name} does not pass through zero.")
+    return Reading(found[0], curve.axis_unit)
+
+
 def _mean_slope(curve: Curve) -> Reading:
     span = float(curve.grid[-1] - curve.grid[0])
     if not span:
@@ -178,6 +186,7 @@ OVER_FREQUENCY = (
 OVER_VALUE = (
     ReadingKind("start", "at the start", _end(0), where=_end_at(0), by_itself=_always),
     ReadingKind("end", "at the end", _end(-1), where=_end_at(-1), by_itself=_always),
+    ReadingKind("zero", "zero at", _zero, "x_0", where=_itself(_zero), by_itself=_moves),
     ReadingKind("mean_slope", "mean slope", _mean_slope, "A",
                 by_itself=lambda curve: curve.unit == curve.axis_unit),
     ReadingKind("maximum", "maximum", time.maximum, ending="max"),

@@ -8,8 +8,10 @@ import { keepLooking } from "../document/looking";
 import { keepSaving, takeUpDraft, undoFurther } from "../document/saving";
 import { useExercise } from "../document/store";
 import { WithCatalogue } from "../schematic/hand/catalogue";
+import { showFiguresOf } from "../schematic/hand/figures";
 import { useHand } from "../schematic/hand/tools";
 import { SchematicPage } from "../schematic/SchematicPage";
+import { useChosenRun } from "../simulate/runsOf";
 import { usePreferences } from "../ui/theme";
 import { ClashNote } from "./ClashNote";
 import { Header } from "./Header";
@@ -30,6 +32,8 @@ export function ExercisePage({ id, station }: { id: number; station: string | un
   useEffect(() => {
     if (!data) return;
     useHand.getState().reset();
+    useChosenRun.setState({ id: null });
+    showFiguresOf(null);
     useExercise.getState().open(data);
     void takeUpDraft(data);
     const stopLooking = keepLooking();
