@@ -93,8 +93,12 @@ def frame(ports: Iterable[Point]) -> tuple[int, int, int, int]:
 def _symbol(name: str, ports: tuple[tuple[str, Point], ...]) -> Symbol:
     left, top, right, bottom = frame(at for _, at in ports)
     strokes = [f"M{left} {top}H{right}V{bottom}H{left}Z"]
-    crowned = any(abs(y) >= abs(x) and y < 0 for _, (x, y) in ports)
-    signs = [Sign(name, 0, 0 if crowned else top + 0.9)] if name else []
+    # The name stands where no port's does: above, else below, else between them.
+    crowned, footed = (
+        any(abs(y) >= abs(x) and y * way > 0 for _, (x, y) in ports) for way in (-1, 1)
+    )
+    height = top + 0.9 if not crowned else bottom - 0.9 if not footed else 0
+    signs = [Sign(name, 0, height)] if name else []
     for port, (x, y) in ports:
         if abs(x) > abs(y):
             strokes.append(f"M{x} {y}H{left if x < 0 else right}")

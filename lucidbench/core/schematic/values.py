@@ -121,11 +121,16 @@ def _read_all(
             return value
         return replace(value, text=texts[parameter.key], instead=tuple(instead.items()))
 
-    return tuple(
+    found = [
         read(parameter)
         for parameter in description.of_form(form)
         if not (textbook and parameter.practical)
-    )
+    ]
+    numbers = {value.parameter.key: value.number for value in found}
+    if description.imposes and numbers.get(description.pair[0]):
+        # Zero at DC is what a source of a phasor alone is meant to be.
+        return tuple(replace(v, question=None) if v.number == 0 else v for v in found)
+    return tuple(found)
 
 
 @lru_cache(maxsize=4096)

@@ -34,7 +34,11 @@ function arrowOf(
   };
 }
 
-/** One for each current that flows. */
+/** Whether it is worth telling that no current flows: it might, at rest. */
+const mightConduct = (part: Part, current: Kind["currents"][number]) =>
+  !current.name && part.kind !== "capacitor" && !part.kind.endsWith("_source");
+
+/** One for each current that flows; and, without a direction, where none does though it might. */
 export function arrows(
   schematic: Schematic,
   catalogue: Catalogue,
@@ -44,7 +48,8 @@ export function arrows(
     (kindOf(part, catalogue)?.currents ?? []).flatMap((current) => {
       const name = `I_${part.name}${current.name ? `.${current.name}` : ""}`;
       const figure = figures.get(name);
-      return (figure?.flow && arrowOf(part, catalogue, current, figure)) || [];
+      if (!figure || !(figure.flow || mightConduct(part, current))) return [];
+      return arrowOf(part, catalogue, current, figure) ?? [];
     }),
   );
 }

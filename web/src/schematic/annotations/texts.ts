@@ -39,7 +39,13 @@ function* captions(
     const name: Line = { text: part.name, tone: "name" };
     const words: Line[] = value ? [{ text: value, tone: "value" }] : [];
     const narrow = isUpright(part) || (kind?.pins.length ?? 0) > 2;
-    const lines = narrow && value ? [[name], words] : [[name, ...words]];
+    // The values of a block stand one below the other.
+    const several = part.kind === "block" ? value.split(", ") : [];
+    const lines = several[1]
+      ? [[name], ...several.map((text): Line[] => [{ text, tone: "value" }])]
+      : narrow && value
+        ? [[name], words]
+        : [[name, ...words]];
     yield {
       note: { id: `part ${part.id}`, owner: part.id, quantity: null, lines },
       places: () => around(bodyOf(part, catalogue), narrow),

@@ -89,17 +89,18 @@ export function useShownLook(): Evaluation | null {
   }, [look, of, quantities]);
 }
 
-/** Whether at rest there is nothing to see, while something would be in phasors. */
+/** Whether at rest there is nothing to see, or no solution, while there is something in phasors. */
 export function useIsZeroAtRest(): boolean {
   const look = useExercise((state) => state.look);
   const parts = useExercise((state) => state.document.schematic.parts);
   return useMemo(() => {
     const figures = look?.quantities ?? [];
+    const isZero = figures.every(({ value }) => value === 0);
     const swings = parts.some(
       ({ kind, form, values }) =>
         kind.endsWith("_source") &&
         (form === "sine" || Number.parseFloat(values.magnitude ?? "") > 0),
     );
-    return swings && figures.length > 0 && figures.every(({ value }) => value === 0);
+    return swings && isZero && look !== null && parts.length > 1;
   }, [look, parts]);
 }

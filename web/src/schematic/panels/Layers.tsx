@@ -32,7 +32,7 @@ export function FiguresBar() {
       )}
       {isZero && !of && (
         <p className="flex w-full items-center gap-2 text-[13px] text-soft">
-          At DC all is zero.
+          Nothing to show at DC.
           <Pill onClick={showPhasors}>Show phasors</Pill>
         </p>
       )}

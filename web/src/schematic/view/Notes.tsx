@@ -19,14 +19,16 @@ export const Notes = memo(function Notes({
 }) {
   const arrows = useMemo(
     () =>
-      annotations.arrows.map(({ quantity, at: [x, y], towards: [dx, dy] }) => ({
-        id: quantity,
-        x,
-        y,
-        dx,
-        dy,
-        lit: lit === quantity,
-      })),
+      annotations.arrows
+        .filter((arrow) => arrow.flow)
+        .map(({ quantity, at: [x, y], towards: [dx, dy] }) => ({
+          id: quantity,
+          x,
+          y,
+          dx,
+          dy,
+          lit: lit === quantity,
+        })),
     [annotations.arrows, lit],
   );
   const notes = annotations.notes.map((note) => ({

@@ -45,6 +45,15 @@ export function ValueField({
     set.current = { text: written(to, parameter.unit), number: to };
     onChange(set.current.text);
   };
+  // Left, a field says in full what was typed in it, once that is understood.
+  const touched = useRef(false);
+  const [isFocused, setFocused] = useState(false);
+  useEffect(() => {
+    if (isFocused || isLate || !seen || !touched.current) return;
+    touched.current = false;
+    if (Object.keys(seen.instead).length) onInstead(seen.instead);
+    else if (seen.echo && isBare(text)) onChange(plainSpaces(seen.echo));
+  });
   const isNumber = parameter.reads === "quantity" || parameter.reads === "any";
   const canSlide = isNumber && number !== null && text.trim() !== "";
   const list = useId();
@@ -66,18 +75,21 @@ export function ValueField({
             }
             list={names ? list : undefined}
             aria-invalid={Boolean(seen?.problem)}
-            onChange={(event) => onChange(event.target.value)}
-            onFocus={() => setSliding(true)}
+            onChange={(event) => {
+              touched.current = true;
+              onChange(event.target.value);
+            }}
+            onFocus={() => {
+              setSliding(true);
+              setFocused(true);
+            }}
             onKeyDown={(event) => {
               const way = event.key === "ArrowUp" ? 1 : event.key === "ArrowDown" ? -1 : 0;
               if (!way || !canSlide) return;
               event.preventDefault();
               setNumber(nudged(number, way, event.shiftKey, parameter));
             }}
-            onBlur={() => {
-              if (!isLate && seen && Object.keys(seen.instead).length) onInstead(seen.instead);
-              else if (!isLate && seen?.echo && isBare(text)) onChange(plainSpaces(seen.echo));
-            }}
+            onBlur={() => setFocused(false)}
             look="figure"
           />
           {names && (
