@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from re import Pattern
 
 from playwright.sync_api import Locator, Page, expect
 
@@ -26,7 +27,7 @@ def sheet(page: Page) -> Locator:
     return page.get_by_role("application", name="Schematic sheet")
 
 
-def part(page: Page, name: str) -> Locator:
+def part(page: Page, name: str | Pattern[str]) -> Locator:
     """A part on the sheet by the start of its spoken description."""
     return sheet(page).get_by_role("button", name=name)
 

@@ -20,9 +20,14 @@ export function Palette() {
   return isOpen && <Opened />;
 }
 
+const ARTICLES = new Set(["a", "an", "the"]);
+
 /** How well a command is what was typed: every word begins one of its name, or else one of the others. */
 function likeness(name: string, typed: string, others: string[] = []): number {
-  const wanted = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  const wanted = typed
+    .toLowerCase()
+    .split(/\s+/)
+    .filter((word) => word && !ARTICLES.has(word));
   const among = (texts: string[]) => {
     const words = texts.flatMap((text) => text.toLowerCase().split(/[^\p{L}\p{N}]+/u));
     return wanted.every((word) => words.some((each) => each.startsWith(word)));

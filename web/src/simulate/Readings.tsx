@@ -141,7 +141,7 @@ function Figures({ curve, onMark, onTake }: FiguresProps) {
                 type="button"
                 aria-label={`${figure.text}, mark it`}
                 onClick={() => onMark({ curve: curve.text, member, at: figure.at as number })}
-                className="underline decoration-dotted underline-offset-3"
+                className="min-w-6 text-left underline decoration-dotted underline-offset-3"
               >
                 {figure.text}
               </button>

@@ -31,9 +31,11 @@ export function FiguresBar() {
         </p>
       )}
       {isZero && !of && (
-        <p className="flex w-full items-center gap-2 text-[13px] text-soft">
+        <p className="pointer-events-none! flex w-full items-center gap-2 text-[13px] text-soft">
           Nothing to show at DC.
-          <Pill onClick={showPhasors}>Show phasors</Pill>
+          <span className="pointer-events-auto">
+            <Pill onClick={showPhasors}>Show phasors</Pill>
+          </span>
         </p>
       )}
       <LayerSwitches />

@@ -137,7 +137,10 @@ function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
       )}
       {aside.length > 0 && (
         <details
-          open={aside.some((p) => part.values[p.key] && part.values[p.key] !== kind?.values[p.key])}
+          open={aside.some(({ key, default: usual }) => {
+            const text = part.values[key];
+            return text && text !== usual && text !== kind?.values[key];
+          })}
           className="mt-3"
         >
           <summary className="cursor-pointer text-[13px] text-soft hover:text-ink">
