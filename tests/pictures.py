@@ -107,6 +107,7 @@ def flasher(page: Page) -> None:
 def simulate(page: Page) -> None:
     open_exercise(page, "Hydrophone stage")
     page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("button", name="Input and output", exact=True).click()
     page.get_by_role("table", name="Markers").wait_for()
     take(page, "simulate")
 
@@ -146,8 +147,8 @@ def phasors(page: Page) -> None:
     """A Kirchhoff sum laid head to tail."""
     open_exercise(page, "Feed line")
     page.get_by_role("tab", name="Simulate").click()
-    new_run(page, "Phasors")
-    page.get_by_role("combobox", name="Arrows").select_option("currents at feed")
+    page.get_by_role("button", name="Show phasors").click()
+    page.get_by_role("button", name="Currents at the feed", exact=True).click()
     page.get_by_role("img", name=re.compile("^Currents leaving feed")).wait_for()
     take(page, "phasors")
 

@@ -173,5 +173,53 @@ class Stranger:
         return float(text.replace("\u2212", "-").rstrip("°").strip())
 
 
+class Finger(Stranger):
+    """The same on glass: taps and drags of a finger, and keys once a field is there for them."""
+
+    def click(self, what: Locator) -> None:
+        what.tap()
+        self.clicks += 1
+
+    def at(self, point: tuple[float, float]) -> None:
+        self.page.touchscreen.tap(*self.spot(point))
+        self.clicks += 1
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
+        glass = self.page.context.new_cdp_session(self.page)
+
+        def touch(kind: str, *points: tuple[float, float]) -> None:
+            glass.send(
+                "Input.dispatchTouchEvent",
+                {"type": kind, "touchPoints": [{"x": x, "y": y} for x, y in points]},
+            )
+
+        touch("touchStart", start)
+        for k in range(1, 5):
+            touch("touchMove", tuple(a + (b - a) * k / 4 for a, b in zip(start, end, strict=True)))
+        touch("touchEnd")
+        glass.detach()
+        self.clicks += 1
+
+    def put(self, text: str, name: str, kind: str, at: Spot, turned: int = 0) -> None:
+        self.click(self.page.get_by_role("button", name="Type to place"))
+        super().put(text, name, kind, at)
+        for _ in range(turned):
+            self.open(name)
+            self.click(self.page.get_by_role("dialog").get_by_role("button", name="Rotate"))
+            self.at((at[0] - 4, at[1] + 4))  # beside the card, which leaves by it
+            expect(self.page.get_by_role("dialog")).to_have_count(0)
+        part = self.parts[name]
+        rotation = (part.rotation + 90 * turned) % 360
+        self.parts[name] = part.model_copy(update={"rotation": rotation})
+
+    def open(self, name: str) -> None:
+        box = self.part(name).bounding_box()
+        assert box
+        self.page.wait_for_timeout(600)  # or the tap before would be the first of the two
+        for _ in range(2):
+            self.page.touchscreen.tap(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        self.clicks += 2
+
+
 def told(text: str, unit: str) -> float:
     return parse_value(text.strip().replace("\u2212", "-"), unit).number

@@ -13,7 +13,7 @@ from lucidbench.core.evaluate.shapes import NetLook, OfferLook, PartLook, ValueL
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.schematic import Part, ReadValue, Wiring
 from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
-from lucidbench.core.units.engineering import phasor
+from lucidbench.core.units.engineering import MINUS, NO_BREAK_SPACE, engineering, phasor
 
 
 def part_look(
@@ -91,6 +91,24 @@ def _phasor(description: Description, values: tuple[ReadValue, ...]) -> str:
     return phasor(turned, description.imposes, digits=7) if magnitude else ""
 
 
+def _rectangular(description: Description, values: tuple[ReadValue, ...]) -> str:
+    """That of an impedance, as one number: "8 − j3 Ω"; "" of what is none, or is not known yet."""
+    pair = [value for value in values if value.parameter.key in description.pair]
+    real, imaginary = (v.number if v.text.strip() else None for v in pair) if pair else (None, None)
+    if description.imposes or real is None or imaginary is None:
+        return ""
+    unit = pair[0].parameter.unit
+    first, second = engineering(real, unit), f"j{engineering(abs(imaginary), unit)}"
+    if not imaginary:
+        return first
+    if not real:
+        return f"{MINUS}{second}" if imaginary < 0 else second
+    figure, _, told_in = first.partition(NO_BREAK_SPACE)
+    if second.endswith(NO_BREAK_SPACE + told_in):
+        first = figure
+    return f"{first} {MINUS if imaginary < 0 else '+'} {second}"
+
+
 def _caption(description: Description, form: str, values: tuple[ReadValue, ...]) -> str:
     """What stands beside it: "4.7 kΩ", "β 180", "sine 2 V, 1 kHz"."""
     written = description.written_in(form)
@@ -101,6 +119,9 @@ def _caption(description: Description, form: str, values: tuple[ReadValue, ...])
         if value.parameter.key in written and (value.text.strip() or figure):
             figure = value.echo or value.text.strip()
             told.append(f"{value.parameter.symbol} {figure}".strip())
+    whole = _rectangular(description, values)
+    if whole:
+        told = [whole, *told[2:]]
     given = _phasor(description, values)
     if given and form in ("", "constant"):
         is_all = all(v.number == 0 for v in values if v.parameter.key in written)

@@ -117,7 +117,7 @@ function Summary({ rows, unsolved }: { rows: RowLook[]; unsolved: string | null 
           {agreeing === judged.length
             ? judged.length === 1
               ? "The one quantity compared agrees."
-              : `All ${judged.length} compared quantities agree.`
+              : `${judged.length === 2 ? "Both" : `All ${judged.length}`} compared quantities agree.`
             : `${agreeing} of ${judged.length} compared quantities agree${gaps.length ? `; ${gaps.length} ${gaps.length === 1 ? "differs" : "differ"}.` : "."}`}
         </p>
       ) : (

@@ -76,17 +76,19 @@ export function useFiguresFollow(): void {
   }, [of, at, gone]);
 }
 
-/** The look with the figures that are to stand on the drawing. */
+/** The look with the figures that are to stand on the drawing; a field of zeros is not. */
 export function useShownLook(): Evaluation | null {
   const look = useExercise((state) => state.look);
   const of = useFigures((state) => state.of);
   const quantities = useFigures((state) => state.quantities);
+  const isZero = useIsZeroAtRest();
   return useMemo(() => {
+    if (look && !of && isZero) return { ...look, quantities: [] };
     if (!look || !of) return look;
     const meanings = new Map(look.quantities.map(({ name, meaning }) => [name, meaning]));
     const told = (quantities ?? []).map((q) => ({ ...q, meaning: meanings.get(q.name) ?? q.name }));
     return { ...look, quantities: told };
-  }, [look, of, quantities]);
+  }, [look, of, quantities, isZero]);
 }
 
 /** Whether at rest there is nothing to see, or no solution, while there is something in phasors. */

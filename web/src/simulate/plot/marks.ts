@@ -7,6 +7,7 @@ import { FAMILY, type Inks, scaleOf } from "./inks";
 import type { Pane, Trace } from "./panes";
 
 const ROOM = 12; // px between names of curves
+const CLOSE = 16; // px between markers whose letters would meet
 
 export const LETTERS = "AB";
 
@@ -36,6 +37,13 @@ export function inkedAt(u: uPlot, pane: Pane, k: number, at: number): number | n
   const isLog = (u.scales.x as uPlot.Scale).distr === 3;
   const value = drawnAt(u.data[0], u.data[k + 1] ?? [], at, isLog);
   return value === null ? null : u.valToPos(value, scaleOf(pane.traces[k] as Trace));
+}
+
+/** Where the letter of a marker stands [px from its line]: on the far side where another is close. */
+export function besideLine(u: uPlot, marks: Marker[], k: number): { dx: number; leans: boolean } {
+  const away = marks.map((mark) => u.valToPos(mark.at, "x") - u.valToPos(marks[k]?.at ?? 0, "x"));
+  const leans = away.some((px, other) => px < CLOSE && (px > 0 || (px === 0 && other > k)));
+  return { dx: leans ? -4 : 4, leans };
 }
 
 export const marksLayer = (
@@ -129,7 +137,9 @@ function drawn(
     ctx.lineTo(x, bbox.top + bbox.height);
     ctx.stroke();
     ctx.font = `${12 * ratio}px ${FAMILY}`;
-    ctx.fillText(LETTERS[k] as string, x + 4 * ratio, bbox.top + 8 * ratio);
+    const { dx, leans } = besideLine(u, marks, k);
+    ctx.textAlign = leans ? "right" : "left";
+    ctx.fillText(LETTERS[k] as string, x + dx * ratio, bbox.top + 8 * ratio);
     pane.traces.forEach((trace, i) => {
       if (trace.formula !== mark.curve || trace.member !== mark.member) return;
       const y = inkedAt(u, pane, i, mark.at);

@@ -6,7 +6,7 @@ import { pieces } from "../../ui/Named";
 import { SIDE } from "./axes";
 import { freeOf, marksOf, wordsOf } from "./bands";
 import { inkOf, isDashed, scaleOf } from "./inks";
-import { endsOf, inkedAt, LETTERS, notesOf } from "./marks";
+import { besideLine, endsOf, inkedAt, LETTERS, notesOf } from "./marks";
 import type { Made } from "./Plot";
 import type { Trace } from "./panes";
 
@@ -53,9 +53,10 @@ function marksOn(u: uPlot, pane: Made["pane"], marks: Marker[]): string {
         if (trace.formula !== mark.curve || trace.member !== mark.member || y === null) return "";
         return `<circle cx="${round(x)}" cy="${round(top + y)}" r="4" fill="${hueOf(trace)}"/>`;
       });
+      const { dx, leans } = besideLine(u, marks, k);
       return (
         `<path d="M${round(x)} ${round(top)}V${round(top + height)}" stroke="var(--ink)"/>` +
-        `<text x="${round(x + 4)}" y="${round(top + 12)}" fill="var(--ink)">${LETTERS[k]}</text>` +
+        `<text x="${round(x + dx)}" y="${round(top + 12)}" text-anchor="${leans ? "end" : "start"}" fill="var(--ink)">${LETTERS[k]}</text>` +
         dots.join("")
       );
     })
