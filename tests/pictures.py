@@ -115,12 +115,6 @@ def simulate(page: Page) -> None:
 def sweep(page: Page) -> None:
     open_exercise(page, "Time-signal filter")
     page.get_by_role("tab", name="Simulate").click()
-    new_run(page, "Frequency sweep")
-    show = page.get_by_role("combobox", name="Show also")
-    show.fill("V_out/V_in")
-    show.press("Enter")
-    for item in ("V_in", "V_out"):
-        page.get_by_role("button", name=f"Remove {item}").click()
     page.get_by_role("combobox", name="Repeat for").select_option("R_1")
     page.get_by_role("textbox", name="Values").fill("100, 220, 470")
     expect(page.get_by_role("list", name="Readings")).to_contain_text("470")
