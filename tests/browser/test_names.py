@@ -60,7 +60,7 @@ def test_a_part_and_a_node_are_renamed_wherever_they_are_spoken_of(notebook: Pag
     expect(notebook.get_by_role("textbox", name="Bench reading of V_tap")).to_have_value(
         "2.597 V ± 0.015 V"
     )
-    expect(notebook.get_by_text("All 4 compared quantities agree.")).to_be_visible()
+    expect(notebook.get_by_text("All 5 compared quantities agree.")).to_be_visible()
     # One step back each, and forth again.
     notebook.keyboard.press("Escape")
     notebook.keyboard.press("ControlOrMeta+Z")

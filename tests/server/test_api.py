@@ -105,7 +105,7 @@ def test_deleting_duplicating_and_restoring(client: Client) -> None:
 def test_the_notebook_says_how_much_agrees(client: Client) -> None:
     load_examples()
     cards = {card["title"]: card["picture"] for card in listed(client)["cards"]}
-    assert (cards["Battery sense"]["compared"], cards["Battery sense"]["agreeing"]) == (4, 4)
+    assert (cards["Battery sense"]["compared"], cards["Battery sense"]["agreeing"]) == (5, 5)
     assert cards["Level bridge"]["parts"] == 8
     assert load_examples() == 0
     # After an edit the card shows the earlier drawing until there is time for the new.
