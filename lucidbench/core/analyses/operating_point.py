@@ -107,9 +107,8 @@ class OperatingPoint:
         owner = np.repeat(np.arange(len(count)), count)
         with np.errstate(over="ignore"):
             powers = summed(owner, volts * flow, len(count))
-            powers[pairs] = (
-                across * flow[first]
-            )  # the difference first: it may be small beside either
+            # The difference first: it may be small beside either.
+            powers[pairs] = across * flow[first]
         if not np.all(np.isfinite(powers)):
             raise CircuitError(_TOO_EXTREME)
         if np.abs(powers).max(initial=0.0) < _LEAST_POWER:
@@ -149,8 +148,9 @@ class OperatingPoint:
     def node_voltages(self) -> dict[str, float]:
         """Those of `voltages` that are told: left out are ground's, which is zero, and those that are
         undetermined, for which zero stands."""
-        told = pins_of(self.system).names[: pins_of(self.system).volts]
-        return {name.removeprefix("V_"): self.voltages[name.removeprefix("V_")] for name in told}
+        pins = pins_of(self.system)
+        told = (name.removeprefix("V_") for name in pins.names[: pins.volts])
+        return {node: self.voltages[node] for node in told}
 
     @property
     def values(self) -> dict[str, float]:

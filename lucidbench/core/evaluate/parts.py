@@ -13,7 +13,7 @@ from lucidbench.core.evaluate.shapes import NetLook, OfferLook, PartLook, ValueL
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.schematic import Part, ReadValue, Wiring
 from lucidbench.core.schematic.kinds import BLOCK, Kinds, kind_of_part
-from lucidbench.core.units.engineering import MINUS, NO_BREAK_SPACE, engineering, phasor
+from lucidbench.core.units.engineering import phasor, rectangular
 
 
 def part_look(
@@ -97,16 +97,7 @@ def _rectangular(description: Description, values: tuple[ReadValue, ...]) -> str
     real, imaginary = (v.number if v.text.strip() else None for v in pair) if pair else (None, None)
     if description.imposes or real is None or imaginary is None:
         return ""
-    unit = pair[0].parameter.unit
-    first, second = engineering(real, unit), f"j{engineering(abs(imaginary), unit)}"
-    if not imaginary:
-        return first
-    if not real:
-        return f"{MINUS}{second}" if imaginary < 0 else second
-    figure, _, told_in = first.partition(NO_BREAK_SPACE)
-    if second.endswith(NO_BREAK_SPACE + told_in):
-        first = figure
-    return f"{first} {MINUS if imaginary < 0 else '+'} {second}"
+    return rectangular(complex(real, imaginary), pair[0].parameter.unit)
 
 
 def _caption(description: Description, form: str, values: tuple[ReadValue, ...]) -> str:

@@ -47,10 +47,17 @@ def phasor(value: complex, unit: str = "", digits: int = SIGNIFICANT_DIGITS) -> 
 
 
 def rectangular(value: complex, unit: str = "", digits: int = SIGNIFICANT_DIGITS) -> str:
-    """Real and imaginary part: "4 − j8 Ω"."""
-    sign = MINUS if value.imag < 0 else "+"
-    parts = f"{plain(value.real, digits)} {sign} j{plain(abs(value.imag), digits)}"
-    return _with_unit(parts, unit)
+    """Real and imaginary part: "4 − j8 Ω", "1 kΩ + j20 Ω"; of one that is zero, the other: "j4 Ω"."""
+    real = engineering(value.real, unit, digits)
+    imaginary = f"j{engineering(abs(value.imag), unit, digits)}"
+    if not value.imag:
+        return real
+    if not value.real:
+        return f"{MINUS}{imaginary}" if value.imag < 0 else imaginary
+    number, _, told_in = real.partition(NO_BREAK_SPACE)
+    if told_in and imaginary.endswith(NO_BREAK_SPACE + told_in):
+        real = number
+    return f"{real} {MINUS if value.imag < 0 else '+'} {imaginary}"
 
 
 def typed(value: float, unit: str = "", digits: int = 7) -> str:
