@@ -13,6 +13,7 @@ import {
 import { isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
 import type { Analysis, Marker, Run, RunLook } from "../api/types";
+import { LETTERS } from "../document/runs";
 import { useHand } from "../schematic/hand/tools";
 import { freshId } from "../schematic/model/wires";
 import { engineering } from "../ui/engineering";
@@ -309,7 +310,7 @@ export const Curves = memo(function Curves({
           at={menu.page}
           onClose={() => setMenu(null)}
         >
-          {["A", "B"].slice(0, marks.length + 1).map((letter, k) => (
+          {[...LETTERS].slice(0, marks.length + 1).map((letter, k) => (
             <MenuItem
               key={letter}
               onSelect={() => {

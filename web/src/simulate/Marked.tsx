@@ -2,13 +2,14 @@
 import { BookmarkPlus, Copy, X } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Marker, RunLook } from "../api/types";
+import { LETTERS } from "../document/runs";
 import { IconButton } from "../ui/Button";
 import { engineering, typed } from "../ui/engineering";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
 import { JUMPS } from "./plot/jumps";
-import { drawnAt, LETTERS } from "./plot/marks";
+import { drawnAt } from "./plot/marks";
 import { type Pane, shownAs, type Trace } from "./plot/panes";
 import type { Takeable } from "./taking";
 import type { Markers } from "./useMarkers";

@@ -3,10 +3,11 @@
 import type { ReactNode } from "react";
 import { memo } from "react";
 import type { CurveLook, Marker, RunLook } from "../api/types";
+import { LETTERS } from "../document/runs";
 import { engineering, scaleFor } from "../ui/engineering";
 import { Named, NamedSpans } from "../ui/Named";
 import { HUES } from "./plot/inks";
-import { drawnAt, LETTERS } from "./plot/marks";
+import { drawnAt } from "./plot/marks";
 import { ticksOf } from "./plot/ticks";
 
 const [WIDTH, HEIGHT, EDGE] = [680, 400, 44];

@@ -1,7 +1,7 @@
 // What stands at the markers and between them, in words.
 import type { RunLook } from "../api/types";
+import { LETTERS } from "../document/runs";
 import { engineering } from "../ui/engineering";
-import { LETTERS } from "./plot/marks";
 import type { Markers } from "./useMarkers";
 
 export function readoutOf(

@@ -4,6 +4,7 @@ import { create } from "zustand";
 import { latest } from "../../api/latest";
 import { askOnLine } from "../../api/line";
 import type { Evaluation, Exercise, QuantityLook, Run } from "../../api/types";
+import { LETTERS } from "../../document/runs";
 import { asking } from "../../document/sending";
 import { useExercise } from "../../document/store";
 
@@ -24,8 +25,6 @@ export const useFigures = create<Figures>()(() => ({ of: null, quantities: null,
 
 export const showFiguresOf = (of: FiguresOf | null): void =>
   useFigures.setState({ of, quantities: null, problem: null });
-
-const LETTERS = ["A", "B"];
 
 /** What may be chosen, with the words for it. */
 export function sourcesIn(runs: Run[]): { of: FiguresOf; words: string }[] {

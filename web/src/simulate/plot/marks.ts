@@ -1,6 +1,7 @@
 // What stands at the curves: their names at the ends, notes, and markers.
 import type uPlot from "uplot";
 import type { Marker } from "../../api/types";
+import { LETTERS } from "../../document/runs";
 import { paintName } from "../../ui/Named";
 import { SIDE } from "./axes";
 import { FAMILY, type Inks, scaleOf } from "./inks";
@@ -8,8 +9,6 @@ import type { Pane, Trace } from "./panes";
 
 const ROOM = 12; // px between names of curves
 const CLOSE = 16; // px between markers whose letters would meet
-
-export const LETTERS = "AB";
 
 /** The value of a curve between its points, as it is drawn; null where there is none. */
 export function drawnAt(

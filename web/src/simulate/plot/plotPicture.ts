@@ -1,12 +1,13 @@
 // Plots as a picture of their own: SVG text with nothing outside it.
 import type uPlot from "uplot";
 import type { Marker } from "../../api/types";
+import { LETTERS } from "../../document/runs";
 import { resolved } from "../../schematic/view/picture";
 import { pieces } from "../../ui/Named";
 import { SIDE } from "./axes";
 import { freeOf, marksOf, wordsOf } from "./bands";
 import { inkOf, isDashed, scaleOf } from "./inks";
-import { besideLine, endsOf, inkedAt, LETTERS, notesOf } from "./marks";
+import { besideLine, endsOf, inkedAt, notesOf } from "./marks";
 import type { Made } from "./Plot";
 import type { Trace } from "./panes";
 
