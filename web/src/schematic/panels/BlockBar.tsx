@@ -4,6 +4,7 @@ import { api, ask } from "../../api/client";
 import type { Block, PortsLaid } from "../../api/types";
 import { useExercise } from "../../document/store";
 import { Button, IconButton } from "../../ui/Button";
+import { say } from "../../ui/Toasts";
 import { enterBlock, movePorts } from "../hand/blocks";
 import { useCatalogue } from "../hand/catalogue";
 import type { Catalogue } from "../model/geometry";
@@ -57,7 +58,7 @@ export function BlockBar() {
               aria-label={`Side of ${port.name}`}
               value={sideOf(port)}
               onChange={(event) =>
-                void relaid(block, putOn(event.target.value as Side, block, port), catalogue)
+                relay(block.id, putOn(event.target.value as Side, port.name), catalogue)
               }
               className="rounded-md border border-edge bg-paper px-1 py-0.5 text-[13px]"
             >
@@ -69,7 +70,7 @@ export function BlockBar() {
               <IconButton
                 label={`Put ${port.name} before ${before(block, port)}`}
                 className="size-6!"
-                onClick={() => void relaid(block, putBefore(block, port), catalogue)}
+                onClick={() => relay(block.id, putBefore(port.name), catalogue)}
               >
                 <ArrowUpLeft size={14} />
               </IconButton>
@@ -95,7 +96,7 @@ function AddPort({ block }: { block: Block }) {
         <Button
           key={name}
           className="h-7 px-2"
-          onClick={() => void relaid(block, putOn("right", block, { name, at: [9, 0] }), catalogue)}
+          onClick={() => relay(block.id, putOn("right", name), catalogue)}
         >
           Make {name} a port
         </Button>
@@ -110,8 +111,8 @@ function sideOf({ at: [x, y] }: Port): Side {
 }
 
 /** The names of the ports on each side, in the order they stand there. */
-function bySide(ports: Port[]): Record<Side, string[]> {
-  const sides: Record<Side, string[]> = { left: [], right: [], top: [], bottom: [] };
+function bySide(ports: Port[]): Sides {
+  const sides: Sides = { left: [], right: [], top: [], bottom: [] };
   const along = ({ at: [x, y] }: Port) => (Math.abs(x) > Math.abs(y) ? y : x);
   for (const port of [...ports].sort((a, b) => along(a) - along(b)))
     sides[sideOf(port)].push(port.name);
@@ -124,22 +125,37 @@ function before(block: Block, port: Port): string | undefined {
   return beside[beside.indexOf(port.name) - 1];
 }
 
-function putBefore(block: Block, port: Port): Record<Side, string[]> {
-  const sides = bySide(block.ports);
-  const beside = sides[sideOf(port)];
-  const place = beside.indexOf(port.name);
-  beside.splice(place - 1, 2, port.name, beside[place - 1] as string);
-  return sides;
-}
+type Sides = Record<Side, string[]>;
 
-function putOn(side: Side, block: Block, port: Port): Record<Side, string[]> {
-  const sides = bySide(block.ports.filter((other) => other !== port));
-  sides[side].push(port.name);
-  return sides;
-}
+const putBefore =
+  (name: string) =>
+  (ports: Port[]): Sides => {
+    const sides = bySide(ports);
+    for (const beside of Object.values(sides)) {
+      const place = beside.indexOf(name);
+      if (place > 0) beside.splice(place - 1, 2, name, beside[place - 1] as string);
+    }
+    return sides;
+  };
 
-async function relaid(block: Block, sides: Record<Side, string[]>, catalogue: Catalogue) {
-  const body = { block, ...sides };
-  const laid = await ask<PortsLaid>(api.POST("/api/block/ports", { body }));
-  movePorts(block.id, laid, catalogue);
+const putOn =
+  (side: Side, name: string) =>
+  (ports: Port[]): Sides => {
+    const sides = bySide(ports.filter((port) => port.name !== name));
+    sides[side].push(name);
+    return sides;
+  };
+
+// One after another: each begins from what the one before has laid.
+let laying = Promise.resolve();
+
+function relay(id: string, change: (ports: Port[]) => Sides, catalogue: Catalogue) {
+  laying = laying
+    .then(async () => {
+      const block = useExercise.getState().document.blocks.find((own) => own.id === id);
+      if (!block) return;
+      const body = { block, ...change(block.ports) };
+      movePorts(id, await ask<PortsLaid>(api.POST("/api/block/ports", { body })), catalogue);
+    })
+    .catch((error: Error) => say(error.message));
 }
