@@ -1,24 +1,176 @@
-"""A physical build: the circuit as it comes out of a drawer of real parts."""
+"""A physical build: the circuit as it comes out of a drawer of real parts, onto a breadboard."""
 
 from __future__ import annotations
 
 import random
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
-from lucidbench.core.netlist import Circuit, Element
+from lucidbench.core.devices.temperature import CELSIUS_ZERO
+from lucidbench.core.document.exercise import Build, Exercise, Fault
+from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
+from lucidbench.core.schematic import read_drawing
+from lucidbench.instruments.imperfections import (
+    BIAS,
+    CONTACT,
+    STRAY,
+    Imperfection,
+    imperfections_of,
+)
+
+_SIGMAS = 3.0  # of a normal draw within its width
+_BROKEN = 1e9  # [Ω] of a part that is open
+_BRIDGED = 0.01  # [Ω] of one that is short
+# Which form of a part is the real one, where the drawn form is a textbook's.
+_REAL_FORMS = {"opamp": "limited", "powered_opamp": "limited", "diode": "exponential",
+               "npn": "gummel_poon", "pnp": "gummel_poon"}  # fmt: skip
+# Where a contact's resistance is added to what is in series anyway.
+_IN_SERIES = {
+    "resistor": "resistance", "inductor": "series_resistance", "capacitor": "series_resistance",
+    "voltage_source": "internal_resistance",
+}  # fmt: skip
 
 
-def physical_build(circuit: Circuit, seed: int) -> Circuit:
-    """`circuit` with every value known only within a tolerance drawn evenly from within it.
+def built(exercise: Exercise) -> Circuit:
+    """The circuit of `exercise` as its build stands on the bench. Raises CircuitError, naming the part,
+    where a fault or a fixed value is of nothing drawn."""
+    drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    elements = drawing.circuit.elements
+    names = {part: elements[k].name for part, k in drawing.places.items()}
+    return physical_build(drawing.circuit, exercise.build, names)
 
-    The same seed always picks the same parts.
+
+def physical_build(
+    circuit: Circuit, build: Build, names: Mapping[str, str] | None = None
+) -> Circuit:
+    """`circuit` made of real parts. The same seed always picks the same ones.
+
+    `names` gives the element of each part that `build` speaks of by id. Raises CircuitError.
     """
-    drawer = random.Random(seed)
+    names = names or {e.name: e.name for e in circuit}
+    fixed = {(_named(each.part, names), each.key): each.value for each in build.fixed}
+    elements: list[Element] = []
+    for element in circuit:
+        # Each part has draws of its own: another part beside it does not change what it is.
+        drawer = _Drawer(build, element.name)
+        real = _within_tolerance(element, drawer)
+        if not build.ideal:
+            real = _imperfect(real, drawer)
+        own = {key: value for (name, key), value in fixed.items() if name == element.name}
+        elements.append(replace(real, values={**real.values, **own}, spreads={}))
+    if not build.ideal:
+        elements += _of_the_board(circuit)
+    for fault in build.faults:
+        elements = list(_with_fault(elements, fault, names))
+    kelvin = circuit.temperature if build.ideal else build.temperature + CELSIUS_ZERO
+    return Circuit(circuit.title, tuple(elements), kelvin, circuit.parameters)
 
-    def picked(element: Element) -> Element:
-        values = dict(element.values)
-        for key, half_width in element.spreads.items():
-            values[key] *= 1 + drawer.uniform(-half_width, half_width)
-        return replace(element, values=values, spreads={})
 
-    return replace(circuit, elements=tuple(picked(element) for element in circuit))
+class _Drawer:
+    """Draws for one part, in the order they are asked for."""
+
+    def __init__(self, build: Build, name: str) -> None:
+        self._random = random.Random(f"{build.seed} {name}")
+        self._is_normal = build.distribution == "normal"
+
+    def share(self) -> float:
+        """Within -1 and 1."""
+        if not self._is_normal:
+            return self._random.uniform(-1.0, 1.0)
+        while True:
+            drawn = self._random.gauss(0.0, 1 / _SIGMAS)
+            if abs(drawn) <= 1:
+                return drawn
+
+    def size(self, imperfection: Imperfection, element: Element) -> float:
+        typical, width = imperfection.typical(element), imperfection.width
+        match imperfection.spread:
+            case "share":
+                return float(typical * (1 + width * self.share()))
+            case "factor":
+                return float(typical * width ** self.share())
+            case _:
+                return typical * width * self.share()
+
+
+def _within_tolerance(element: Element, drawer: _Drawer) -> Element:
+    values = dict(element.values)
+    for key, half_width in element.spreads.items():
+        values[key] *= 1 + half_width * drawer.share()
+    return replace(element, values=values)
+
+
+def _imperfect(element: Element, drawer: _Drawer) -> Element:
+    real = replace(element, form=_REAL_FORMS.get(element.kind, element.form))
+    values = dict(real.values)
+    for imperfection in imperfections_of(real):
+        values[imperfection.key] = drawer.size(imperfection, real)
+    series = _IN_SERIES.get(real.kind)
+    if series:
+        values[series] = values.get(series, 0.0) + CONTACT
+    return replace(real, values=values)
+
+
+def _of_the_board(circuit: Circuit) -> Iterator[Element]:
+    """What the breadboard and the amplifiers' inputs add."""
+    for node in circuit.nodes:
+        yield Element(f"stray {node}", "capacitor", (node, GROUND_NODE), {"capacitance": STRAY})
+    for element in circuit:
+        if element.kind in ("opamp", "powered_opamp"):
+            for pin, node in zip("+-", element.nodes, strict=False):
+                name = f"bias {element.name}{pin}"
+                yield Element(name, "current_source", (node, GROUND_NODE), {"current": BIAS})
+
+
+def _named(part: str, names: Mapping[str, str]) -> str:
+    if part not in names:
+        raise CircuitError("A fault of the build is of a part that is not drawn any more.")
+    return names[part]
+
+
+def _with_fault(
+    elements: list[Element], fault: Fault, names: Mapping[str, str]
+) -> Iterator[Element]:
+    """The elements, one of them wrong."""
+    name = _named(fault.part, names)
+    other = _named(fault.other, names) if fault.does == "exchange" else ""
+    by_name = {e.name: e for e in elements}
+    for element in elements:
+        if element.name == other:
+            yield replace(element, values=by_name[name].values, form=by_name[name].form)
+        elif element.name != name:
+            yield element
+        else:
+            yield from _wrong(element, fault, by_name.get(other))
+
+
+def _wrong(element: Element, fault: Fault, other: Element | None) -> Iterator[Element]:
+    nodes, key = element.nodes, element.main_key
+    match fault.does:
+        case "factor":
+            if not key:
+                raise CircuitError(f"{element.name} has no value that could be wrong by a factor.")
+            value = element.device.value(element, key) * fault.factor
+            yield element.with_value(key, value)
+        case "exchange":
+            assert other is not None
+            if other.kind != element.kind:
+                raise CircuitError(
+                    f"{element.name} and {other.name} are no parts of one kind and cannot be exchanged."
+                )
+            yield replace(element, values=other.values, form=other.form)
+        case "turn":
+            yield replace(element, nodes=tuple(reversed(nodes)))
+        case "short":
+            pins = (nodes[0], nodes[-1])
+            yield Element(element.name, "resistor", pins, {"resistance": _BRIDGED})
+        case "open":
+            inner = f"{element.name} open"
+            yield replace(element, nodes=(inner, *nodes[1:]))
+            yield Element(inner, "resistor", (nodes[0], inner), {"resistance": _BROKEN})
+        case _:
+            if fault.pin >= len(nodes) or not fault.node:
+                raise CircuitError(f"The misplaced wire of {element.name} has no pin or no node.")
+            moved = [*nodes[: fault.pin], fault.node, *nodes[fault.pin + 1 :]]
+            yield replace(element, nodes=tuple(moved))

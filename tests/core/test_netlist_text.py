@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lucidbench.cli import BAD_INPUT, main
+from lucidbench.cli.solve import BAD_INPUT, main
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.document.exercise import read_exercise
 from lucidbench.core.errors import NetlistError

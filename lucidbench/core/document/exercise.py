@@ -96,6 +96,7 @@ class Measurement(OpenModel):
     figure: Figure
     text: ShortText
     note: Annotated[str, Field(max_length=200)] = ""
+    recipe: Recipe | None = None
 
 
 class Column(OpenModel):
@@ -109,14 +110,26 @@ class Column(OpenModel):
     uncertainties: list[Finite] = Field(default=[], max_length=MOST_SAMPLES)
 
 
+Columns = Annotated[list[Column], Field(max_length=40)]
+
+
 class Record(OpenModel):
-    """A table from the bench, of equally long columns, the abscissa first."""
+    """A table from the bench, of equally long columns, the abscissa first.
+
+    Over a simulated curve it is laid with `shift` added to its abscissa, and its values taken `scale`
+    times; where they were triggered is its `trigger`. `earlier` is what it was before it was taken again.
+    """
 
     id: Identifier
     name: Annotated[str, Field(max_length=120)] = ""
     columns: list[Column] = Field(default=[], max_length=40)
     note: Annotated[str, Field(max_length=600)] = ""
     case: Reference = ""
+    recipe: Recipe | None = None
+    trigger: Finite | None = None
+    shift: Finite = 0.0
+    scale: Annotated[float, Field(gt=0, allow_inf_nan=False)] = 1.0
+    earlier: list[Columns] = Field(default=[], max_length=5)
 
     @model_validator(mode="after")
     def _equally_long(self) -> Record:
@@ -126,6 +139,57 @@ class Record(OpenModel):
         if len(lengths) > 1:
             raise ValueError("the columns of a record are equally long")
         return self
+
+
+class FixedValue(OpenModel):
+    """A value of a part, by id, that its build shall have, in SI units."""
+
+    part: Reference
+    key: ShortText
+    value: Finite
+
+
+class Fault(OpenModel):
+    """What is wrong with a part of a build, by id: another value by a `factor`, exchanged with another
+    part, open, short, turned round, or with its pin (counted from 0) on the row of another node."""
+
+    part: Reference
+    does: Literal["factor", "exchange", "open", "short", "turn", "wire"]
+    factor: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] = 10.0
+    other: Reference = ""
+    pin: Annotated[int, Field(ge=0, le=20)] = 0
+    node: ShortText = ""
+
+
+class Build(OpenModel):
+    """The circuit as it stands on the bench: which parts came out of the drawer, by a `seed`.
+
+    Values are drawn within their tolerances and imperfections about their typical sizes, evenly
+    ("uniform") or by a bell curve cut off at three deviations ("normal"). `ideal` leaves imperfections
+    away. Where it is `sealed`, that text holds all the rest for the server alone, and `digest` is the
+    salted SHA-256 by which it is known again.
+    """
+
+    seed: Annotated[int, Field(ge=0, le=2**31)] = 1
+    distribution: Literal["uniform", "normal"] = "uniform"
+    ideal: bool = False
+    temperature: Annotated[float, Field(ge=-273, le=500, allow_inf_nan=False)] = 23.0  # [°C]
+    fixed: list[FixedValue] = Field(default=[], max_length=200)
+    faults: list[Fault] = Field(default=[], max_length=20)
+    sealed: Annotated[str, Field(max_length=60_000)] = ""
+    digest: Annotated[str, Field(max_length=128)] = ""
+
+
+class Recipe(OpenModel):
+    """How something was measured, so that it can be again: by which way ("meter", "record" …), what was
+    set, as typed, on which bench, and when (ISO 8601)."""
+
+    way: ShortText
+    settings: dict[ShortText, Annotated[str, Field(max_length=200)]] = Field(
+        default={}, max_length=40
+    )
+    bench: Annotated[str, Field(max_length=120)] = ""
+    taken: Annotated[str, Field(max_length=40)] = ""
 
 
 class PlotNote(OpenModel):
@@ -151,7 +215,8 @@ class Run(OpenModel):
     is read off them beside what comes by itself.
 
     `plots` are the formulas that share a plot, each group one of its own; what is in none stands with
-    others of its unit. Those `aside` have a scale of their own at the right.
+    others of its unit. Those `aside` have a scale of their own at the right. Records of the bench are shown
+    beside the curves but for those it is `without`.
     """
 
     id: Identifier
@@ -164,6 +229,7 @@ class Run(OpenModel):
     reads: list[ShortText] = Field(default=[], max_length=24)
     notes: list[PlotNote] = Field(default=[], max_length=100)
     markers: list[Marker] = Field(default=[], max_length=2)
+    without: list[Reference] = Field(default=[], max_length=MOST_RUNS)
     plots: list[Annotated[list[Line], Field(max_length=24)]] = Field(default=[], max_length=24)
     aside: list[Line] = Field(default=[], max_length=24)
     case: Reference = ""
@@ -208,6 +274,7 @@ class Exercise(OpenModel):
     runs: list[Run] = Field(default=[], max_length=MOST_RUNS)
     records: list[Record] = Field(default=[], max_length=MOST_RUNS)
     measurements: list[Measurement] = Field(default=[], max_length=MOST_LINES)
+    build: Build = Build()
     ledger: list[LedgerRow] = Field(default=[], max_length=MOST_LINES)
 
     @model_validator(mode="before")

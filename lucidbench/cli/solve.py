@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 
+from lucidbench.cli.files import is_document, text_of
 from lucidbench.core.analyses.run import DEFAULT_SECONDS, RunRefused, Watch
 from lucidbench.core.errors import CircuitError, LucidError, NetlistError
 from lucidbench.core.netlist import Netlist, read_netlist
@@ -22,7 +23,6 @@ from lucidbench.core.runs.kinds import answer
 from lucidbench.plot import plot
 
 BAD_INPUT = 2
-LARGEST_FILE = 5_000_000  # bytes
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -96,21 +96,8 @@ def _positive(text: str) -> float:
 
 
 def _read(path: Path) -> Netlist:
-    try:
-        size = path.stat().st_size
-        if size > LARGEST_FILE:
-            raise LucidError(f"the file has {size:,} bytes; {LARGEST_FILE:,} are the most")
-        raw = path.read_bytes()
-    except OSError as error:
-        raise LucidError(f"the file cannot be read: {error.strerror}") from error
-    try:
-        text = raw.decode("utf-8")
-    except UnicodeDecodeError as error:
-        line = raw[: error.start].count(b"\n") + 1
-        raise LucidError(f"line {line}: this is not UTF-8 text") from error
-    if text.lstrip("\ufeff \t\r\n").startswith("{"):
-        return _drawn(text)
-    return read_netlist(text)
+    text = text_of(path)
+    return _drawn(text) if is_document(text) else read_netlist(text)
 
 
 def _drawn(text: str) -> Netlist:
