@@ -6,12 +6,12 @@ import json
 from pathlib import Path
 
 import pytest
+from lucidbench.instruments.meter import Voltmeter
 
 from lucidbench.core.document.exercise import read_exercise
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.schematic import read_drawing
 from lucidbench.instruments.build import physical_build
-from lucidbench.instruments.meter import Voltmeter
 from tests.core.circuits import circuit
 
 EXAMPLES = Path(__file__).parents[2] / "examples"

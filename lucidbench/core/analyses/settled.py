@@ -25,6 +25,7 @@ from lucidbench.core.netlist import Circuit
 _MOST_CORRECTIONS = 20
 _WARM_UP = 4  # periods run before the first correction
 _CLOSED = 1e-6  # of the largest charge: how far the end of the period may be from its start
+_AS_STEPS_ALLOW = 1e-5  # the same, once the error of the steps is all that is left of it
 _PERTURBED = 1e-4  # of a charge's size: the step of the shooting's differences
 _MOST_MULTIPLE = 1000  # of the longest source period, as the common one
 _LONGEST_WAIT = 2000  # periods an oscillator is waited for
@@ -114,12 +115,16 @@ def settled(
     x, q = _end(warm)
     one = TransientSettings(stop=begin + period, start=begin, relative=relative)
     storing = np.flatnonzero(_storing(warm))
+    nearest = np.inf
     for correction in range(_MOST_CORRECTIONS):
         watch.check(correction / _MOST_CORRECTIONS, "search for the settled state")
         after_x, after = _end(run_from(warm, one, begin, x, q, watch))
         miss = after - q
         size = max(float(np.max(np.abs(q))), float(np.max(np.abs(after))), 1e-300)
-        if np.max(np.abs(miss)) <= _CLOSED * size or not len(storing):
+        far_off = float(np.max(np.abs(miss))) / size
+        is_stuck = far_off > nearest / 2 and far_off <= _AS_STEPS_ALLOW
+        nearest = far_off
+        if far_off <= _CLOSED or is_stuck or not len(storing):
             whole = replace(one, stop=begin + periods * period)
             return Settled(
                 run_from(warm, whole, begin, x, q, watch), period, begin, periods, correction

@@ -209,9 +209,13 @@ def crawl(tables, plan, state, x, corners, work):
     """
     begin, end = stretch_of(state, corners)
     t = state[TIME]
-    h = min(max(CRAWL * (end - begin), RESOLVED * t), end - t)
+    usual = min(max(CRAWL * (end - begin), RESOLVED * t), end - t)
     zeros = np.zeros(tables.n)
-    for _ in range(4):
+    for k in range(8):
+        # Longer ones, past what happens; then shorter ones, into it.
+        h = usual * (10.0**k if k < 4 else 10.0 ** (3 - k))
+        if h > end - t or h < 16.0 * ULP * abs(t):
+            continue
         drive(tables, within(t + h, begin, end), work.b[0])
         work.trial[:] = x
         taken = newton(
@@ -225,9 +229,6 @@ def crawl(tables, plan, state, x, corners, work):
             keep_stages(tables, x, state, work)
             state[LENGTH], state[CHANGE], state[FIRST] = h, 10.0, 1.0
             return STEPPED
-        h *= 10.0
-        if h > end - t:
-            break
     return STUCK
 
 

@@ -86,7 +86,7 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None) -> Result:
     fault = _fault(drawing)
     units = {name: known.dimension.unit for name, known in drawing.parameters.items()}
     offered = None if fault else analysis.proposals(circuit)
-    settings = resolved(circuit, analysis.settings, offered, run, units)
+    settings = resolved(circuit, analysis.settings, offered, run.settings, units)
     _check(analysis, settings)
     problem = fault or settings.problem
     values = dict[str, Known]()

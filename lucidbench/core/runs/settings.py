@@ -9,11 +9,11 @@ import numpy as np
 from pydantic import BaseModel
 
 from lucidbench.core.analyses.dc_sweep import TEMPERATURE, axis_of
-from lucidbench.core.document.exercise import Run
 from lucidbench.core.errors import CircuitError, LucidError, ValueTextError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.looks import SettingLook
 from lucidbench.core.runs.pictures import sums
+from lucidbench.core.runs.places import places_of
 from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering, parse_value
 
@@ -25,7 +25,8 @@ class Setting(BaseModel):
 
     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
     or the name of a "source", a "node", its "terminals" with ground, a "trace", of what can be "swept",
-    of what can be "varied", of a Kirchhoff "sum", or of an "output": a node or none. A quantity `of`
+    of what can be "varied", of a Kirchhoff "sum", of an "output": a node or none; or of a "place" to
+    clip something to: a node, a part, or a pin of one; or of a "part" of two pins. A quantity `of`
     another setting's subject has that one's unit.
     """
 
@@ -91,24 +92,24 @@ def resolved(
     circuit: Circuit,
     settings: Iterable[Setting],
     proposals: Mapping[str, Proposal] | None,
-    run: Run,
+    typed: Mapping[str, str],
     units: Mapping[str, str],
 ) -> ResolvedSettings:
-    """The settings of `run`, what is empty as proposed; without `proposals` it may stay so.
+    """The settings as `typed`, what is empty as proposed; without `proposals` it may stay so.
 
     `units` are those of the circuit's parameters.
     """
     offered = proposals or {}
     looks, numbers, texts = [], dict[str, float](), dict[str, str]()
     for setting in settings:
-        text = run.settings.get(setting.key, "").strip()
+        text = typed.get(setting.key, "").strip()
         proposal = offered.get(setting.key, Proposal(None, ""))
         unit = setting.unit
         if setting.of:
             subject = texts.get(setting.of, "")
             unit = unit_of(circuit, subject, units)
-            typed = run.settings.get(setting.of, "").strip()
-            if typed not in ("", offered.get(setting.of, Proposal(None, "")).text):
+            named = typed.get(setting.of, "").strip()
+            if named not in ("", offered.get(setting.of, Proposal(None, "")).text):
                 proposal = Proposal(None, "")
         proposed = proposal.text or (
             engineering(proposal.number, unit) if proposal.number is not None else ""
@@ -167,6 +168,10 @@ def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
             return [("", "nowhere"), *_named(circuit.nodes)]
         case "sum":
             return [("", "from one origin"), *sums(circuit)]
+        case "part":
+            return _named(e.name for e in circuit if len(e.nodes) == 2)
+        case "place":
+            return [(place.key, place.label) for place in places_of(circuit)]
         case "trace":
             return _named(n for n in dimensions_of(circuit) if not n.startswith("P_"))
     return setting.choices
