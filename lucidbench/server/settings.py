@@ -11,6 +11,8 @@ from pathlib import Path
 HOME = Path(__file__).resolve().parents[2]
 DATA = Path(os.environ.get("LUCID_DATA", HOME / "data")).resolve()
 WEB = HOME / "web" / "dist"
+# The real benches that may be used, as their owner lists them (docs/bench.md).
+INSTRUMENTS = os.environ.get("LUCID_INSTRUMENTS", str(DATA / "instruments.toml"))
 EXAMPLES = HOME / "examples"
 
 DATA.mkdir(parents=True, exist_ok=True)

@@ -141,7 +141,7 @@ class Integration:
         farads = _PARASITIC * self.settings.stop
         nodes = tables.diagonal[tables.is_node]
         tables.c[nodes] += farads
-        self.state[march.FRESH] = 1.0
+        self.state[march.FRESH] = self.state[march.HELPED] = 1.0
         self.state[march.STEP] = max(self.state[march.STEP], 1e-6 * self.settings.stop)
         self.notes.append(
             f"At {engineering(self.state[march.TIME], 's', 6)} the circuit jumps, and nothing in it says "

@@ -101,13 +101,15 @@ class Measurement(OpenModel):
 
 class Column(OpenModel):
     """One column of a record: what it is of, a formula; `uncertainty` is the expanded one (k = 2) of
-    every value, `uncertainties` those of each where they differ."""
+    every value, `uncertainties` those of each where they differ; `common` is the share of the value by
+    which all of them may be off together, expanded too."""
 
     quantity: Line
     unit: Annotated[str, Field(max_length=20)] = ""
     values: list[Finite] = Field(default=[], max_length=MOST_SAMPLES)
     uncertainty: Annotated[float, Field(ge=0, allow_inf_nan=False)] | None = None
     uncertainties: list[Finite] = Field(default=[], max_length=MOST_SAMPLES)
+    common: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
 
 
 Columns = Annotated[list[Column], Field(max_length=40)]

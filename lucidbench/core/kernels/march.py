@@ -65,8 +65,9 @@ MOST_EVENTS = 2000  # on end, each within CRAWL of a stretch after the one befor
     SHARE,  # of it, at which something leaves its state
     LONGEST,  # that was good but for such a crossing
     CAREFUL,  # no step is longer after a fresh start, since none before it foretells what sources do
-) = range(21)
-STATE_SIZE = 21
+    HELPED,  # whether nodes were given a capacitance, so that what jumps has a way to happen
+) = range(22)
+STATE_SIZE = 22
 
 FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, CRAWLS = range(10)
 
@@ -211,8 +212,8 @@ def crawl(tables, plan, state, x, corners, work):
     t = state[TIME]
     usual = min(max(CRAWL * (end - begin), RESOLVED * t), end - t)
     zeros = np.zeros(tables.n)
-    for k in range(8):
-        # Longer ones, past what happens; then shorter ones, into it.
+    for k in range(8 if state[HELPED] > 0.0 else 4):
+        # Longer ones, past what happens; then shorter ones, into it, where it takes time at all.
         h = usual * (10.0**k if k < 4 else 10.0 ** (3 - k))
         if h > end - t or h < 16.0 * ULP * abs(t):
             continue

@@ -29,6 +29,8 @@ class FigureLook(BaseModel):
     unit: str
     symbol: str
     at: float | None = None
+    uncertainty: float | None = None  # expanded (k = 2), of what was measured
+    spread: str | None = None  # the same, written out
 
 
 class BandLook(BaseModel):

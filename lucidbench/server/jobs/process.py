@@ -23,8 +23,8 @@ _OFTEN = 0.1  # s between two words of how far it has come
 _LOOKS_UP = 0.05  # s between two looks at whether it was cancelled
 _DIES_WITH_PARENT = 1  # PR_SET_PDEATHSIG of prctl(2)
 
-_context = get_context("forkserver")
-_context.set_forkserver_preload(["lucidbench.server.jobs.loaded"])
+CONTEXT = get_context("forkserver")
+CONTEXT.set_forkserver_preload(["lucidbench.server.jobs.loaded"])
 
 
 class JobEnded(Refusal):
@@ -45,8 +45,8 @@ class JobProcess:
     """A process that waits for tasks; one at a time."""
 
     def __init__(self) -> None:
-        self._line, theirs = _context.Pipe()
-        self._process = _context.Process(target=_serve, args=(theirs,), daemon=True)
+        self._line, theirs = CONTEXT.Pipe()
+        self._process = CONTEXT.Process(target=_serve, args=(theirs,), daemon=True)
         self._process.start()
         theirs.close()
 
@@ -95,8 +95,7 @@ class JobProcess:
 
 def _serve(line: Connection) -> None:
     """Until the other side is gone."""
-    ctypes.CDLL(None).prctl(_DIES_WITH_PARENT, signal.SIGKILL)
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is for the server, which ends this
+    die_with_parent()
     os.nice(5)  # whoever waits for a figure after an edit goes first
     bound_memory(MEMORY)
     while True:
@@ -135,6 +134,12 @@ def _now_and_then(tell: Tell) -> Tell:
             tell(float(share))
 
     return throttled
+
+
+def die_with_parent() -> None:
+    """Have this process end when the server does, by whatever way, and not before."""
+    ctypes.CDLL(None).prctl(_DIES_WITH_PARENT, signal.SIGKILL)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is for the server, which ends this
 
 
 def bound_memory(more: int) -> None:

@@ -14,6 +14,7 @@ from lucidbench.core.errors import DocumentError
 from lucidbench.core.evaluate.drawn import drawn_figures
 from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.runs import SECONDS, Result, as_csv, as_xlsx, present, solve
+from lucidbench.core.runs.beside import beside
 
 Tell = Callable[[float], None]
 FileForm = Literal["csv", "xlsx"]
@@ -33,9 +34,10 @@ class RunTask(NamedTuple):
     document: Exercise
     run: str
     mark: str
+    own: Run | None = None
 
     def carry_out(self, tell: Tell) -> Outcome:
-        run = _run_of(self.document, self.run)
+        run = self.own or _run_of(self.document, self.run)
         result = solve(self.document, run, Watch(SECONDS, tell))
         look = present(result)
         if look.problem:
@@ -80,7 +82,21 @@ class FileTask(NamedTuple):
         return Outcome(as_csv(look).encode() if self.form == "csv" else as_xlsx(look))
 
 
-Task = RunTask | FiguresTask | FileTask
+class BesideTask(NamedTuple):
+    """What the records of an exercise are beside a result of its run of that id, or of its `own`."""
+
+    result: bytes
+    document: Exercise
+    run: str
+    own: Run | None = None
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        run = self.own or _run_of(self.document, self.run)
+        look = beside(result_of(self.result), self.document.records, run)
+        return Outcome(look.model_dump_json().encode())
+
+
+Task = RunTask | FiguresTask | FileTask | BesideTask
 
 
 def result_of(pickled: bytes) -> Result:

@@ -5,31 +5,55 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Awaitable, Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
 from typing import Any, NamedTuple, TypeVar
 
 from pydantic import BaseModel, TypeAdapter
 
-from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.exercise import Build, Exercise
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.document.rename import rename
+from lucidbench.core.errors import DocumentError
 from lucidbench.core.evaluate import EvaluationDelta, delta, evaluation_of
 from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.runs import SETTING_READS, RunLook, present
+from lucidbench.core.runs.beside import BesideLook, placed
 from lucidbench.core.runs.marks import MarksLook, at_marks
+from lucidbench.core.units.uncertain import with_uncertainty
+from lucidbench.instruments.ways import Column, Taken
+from lucidbench.server.benches.sealed import opened, sealed
+from lucidbench.server.benches.sessions import STAND_IN, instrument_settings, plan_for, sessions
 from lucidbench.server.jobs.executor import executor
-from lucidbench.server.jobs.work import FiguresTask, FileTask, RunTask, Tell, result_of
+from lucidbench.server.jobs.work import (
+    BesideTask,
+    FiguresTask,
+    FileTask,
+    RunTask,
+    Tell,
+    result_of,
+)
 from lucidbench.server.live.memory import Told, memory, new_mark
 from lucidbench.server.live.schemas import (
+    BesideAsked,
     FiguresAsked,
     FileAsked,
+    LayAsked,
+    LeadLook,
     LookAsked,
     MarksAsked,
+    MeasureAsked,
     Ping,
+    PlacedLook,
+    PlanLook,
     RenameAsked,
     ResultAsked,
     RunAsked,
+    SealAsked,
     Sent,
+    TakeAsked,
+    TakenColumn,
+    TakenLook,
     WindowAsked,
 )
 from lucidbench.server.problems import Forgotten
@@ -39,7 +63,10 @@ LOOKS_AT_ONCE = 4  # threads; looks take milliseconds each
 _A_PART = 8_192
 _A_SAMPLE = 32
 
+BENCHES_AT_ONCE = 16  # points being measured, each of which waits for instruments most of the time
+
 _threads = ThreadPoolExecutor(LOOKS_AT_ONCE, thread_name_prefix="look")
+_benches = ThreadPoolExecutor(BENCHES_AT_ONCE, thread_name_prefix="bench")
 _changes = TypeAdapter(list[Change])
 Body = TypeVar("Body", bound=BaseModel)
 
@@ -131,7 +158,7 @@ async def _run(asker: Asker, asked: RunAsked) -> bytes:
     """A run carried out: its curves, tables and readings. Its result is remembered for a while by the
     mark it is given."""
     mark = new_mark()
-    task = RunTask(_document(asker.page, asked), asked.run, mark)
+    task = RunTask(_document(asker.page, asked), asked.run, mark, asked.own)
     outcome = await executor.carry_out(task, asker.tell)
     if outcome.result:
         memory.keep(asker.page, mark, outcome.result, len(outcome.result))
@@ -148,6 +175,70 @@ async def _file(asker: Asker, asked: FileAsked) -> bytes:
     return (await executor.carry_out(task, asker.tell)).answer
 
 
+async def _beside(asker: Asker, asked: BesideAsked) -> bytes:
+    document = _document(asker.page, asked)
+    task = BesideTask(_result(asker.page, asked), document, asked.run, asked.own)
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
+def _plan(page: str, asked: MeasureAsked) -> bytes:
+    """What a recipe comes to, and which benches there are."""
+    plan = plan_for(_document(page, asked), asked.recipe)
+    benches = [STAND_IN, *(bench.name for bench in instrument_settings().benches)]
+    told = plan.settings.words(plan.way.settings)
+    conditions = ", ".join([plan.way.label, *told]).replace("\u00a0", " ")
+    look = PlanLook(
+        settings=list(plan.settings.looks), leads=[LeadLook(**asdict(lead)) for lead in plan.leads],
+        points=list(plan.points), problem=plan.problem, benches=benches, conditions=conditions,
+    )  # fmt: skip
+    return look.model_dump_json().encode()
+
+
+async def _take(asker: Asker, asked: TakeAsked) -> bytes:
+    """One point of a recipe, measured; what the bench says against it is refused with its sentence."""
+    document = _document(asker.page, asked)
+    session = sessions.of(asker.page, asked.recipe.bench or STAND_IN)
+
+    def work() -> Taken:
+        return session.take(document, plan_for(document, asked.recipe), asked.at)
+
+    taken = await asyncio.get_running_loop().run_in_executor(_benches, work)
+    now = datetime.now(UTC).isoformat(timespec="seconds")
+    columns = [
+        TakenColumn(
+            quantity=c.quantity, unit=c.unit, values=list(c.values),
+            uncertainties=list(c.uncertainties), common=c.common, text=_written(c),
+        )
+        for c in taken.columns
+    ]  # fmt: skip
+    look = TakenLook(columns=columns, trigger=taken.trigger, note=taken.note, taken=now)
+    return look.model_dump_json().encode()
+
+
+def _written(column: Column) -> str:
+    """A lone value as it is noted in a ledger: 2.597 V ± 0.015 V."""
+    if len(column.values) != 1 or len(column.uncertainties) != 1:
+        return ""
+    return with_uncertainty(column.values[0], column.uncertainties[0], column.unit)
+
+
+def _lay(page: str, asked: LayAsked) -> bytes:
+    """Where a record belongs over a simulated curve."""
+    record = next((r for r in _document(page, asked).records if r.id == asked.record), None)
+    if record is None:
+        raise DocumentError(f"The exercise has no record {asked.record}.")
+    shift, scale = placed(result_of(_result(page, asked)), record, asked.curve, asked.by)
+    return PlacedLook(shift=shift, scale=scale).model_dump_json().encode()
+
+
+def _seal(page: str, asked: SealAsked) -> bytes:
+    return sealed(_document(page, asked).build, asked.word).model_dump_json().encode()
+
+
+def _unseal(page: str, asked: SealAsked) -> bytes:
+    return opened(_document(page, asked).build, asked.word).model_dump_json().encode()
+
+
 async def _ping(asker: Asker, asked: Ping) -> bytes:
     return b"{}"
 
@@ -160,5 +251,11 @@ ASKS: dict[str, Ask] = {
     "figures": Ask(FiguresAsked, list[QuantityLook], _figures, is_job=True),
     "closer": Ask(WindowAsked, RunLook, _quick(_closer)),
     "marks": Ask(MarksAsked, MarksLook, _quick(_marks)),
+    "beside": Ask(BesideAsked, BesideLook, _beside, is_job=True),
+    "plan": Ask(MeasureAsked, PlanLook, _quick(_plan)),
+    "take": Ask(TakeAsked, TakenLook, _take),
+    "lay": Ask(LayAsked, PlacedLook, _quick(_lay)),
+    "seal": Ask(SealAsked, Build, _quick(_seal)),
+    "unseal": Ask(SealAsked, Build, _quick(_unseal)),
     "file": Ask(FileAsked, None, _file, is_job=True),
 }

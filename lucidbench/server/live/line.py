@@ -19,6 +19,7 @@ from django.conf import settings
 from django.http.request import split_domain_port, validate_host
 
 from lucidbench.server.accounts.rights import refusal_on_line
+from lucidbench.server.benches.sessions import sessions
 from lucidbench.server.jobs.process import JobCancelled
 from lucidbench.server.live.asks import ASKS, Asker
 from lucidbench.server.live.memory import memory
@@ -61,6 +62,8 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
         for asked in self.under_way.values():
             asked.answering.cancel()
         memory.forget(self.page)
+        # Its instruments are let go in a thread: a reading under way is waited for there.
+        asyncio.get_running_loop().run_in_executor(None, sessions.forget, self.page)
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
         if self.over:

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from lucidbench.core.document.exercise import Exercise, Marker
+from lucidbench.core.document.exercise import Exercise, Marker, Recipe, Run
 from lucidbench.core.document.patch import Change
 from lucidbench.core.document.rename import Renaming
 from lucidbench.core.readings.markers import Jump
+from lucidbench.core.runs.looks import SettingLook
 from lucidbench.core.runs.marks import MOST_MARKS
 
 
@@ -29,9 +30,10 @@ class LookAsked(Sent):
 
 
 class RunAsked(Sent):
-    """Which of a document's runs to carry out."""
+    """Which of a document's runs to carry out; or `own`, one that it does not keep."""
 
     run: str
+    own: Run | None = None
 
 
 class FiguresAsked(RunAsked):
@@ -69,6 +71,83 @@ class RenameAsked(Sent):
     """What in the document shall be called otherwise."""
 
     renamings: list[Renaming] = Field(max_length=1_000)
+
+
+class BesideAsked(Sent, ResultAsked):
+    """What the records of a document are beside a remembered result of its `run`."""
+
+    run: str
+    own: Run | None = None
+
+
+class MeasureAsked(Sent):
+    """What to measure, and on which bench."""
+
+    recipe: Recipe
+
+
+class TakeAsked(MeasureAsked):
+    """One point of it, `at` a place of its abscissa."""
+
+    at: float = 0.0
+
+
+class LayAsked(Sent, ResultAsked):
+    """Where to lay a record over a curve of a remembered result, and by which way."""
+
+    record: str
+    curve: str
+    by: Literal["trigger", "fit", "fit and scale"]
+
+
+class SealAsked(Sent):
+    """A build to be sealed, or opened again, with a word."""
+
+    word: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class LeadLook(BaseModel):
+    role: str
+    node: str
+    part: str
+    pin: int
+    words: str
+
+
+class PlanLook(BaseModel):
+    """What a recipe comes to: its settings as they are understood, where leads go, and the abscissas."""
+
+    settings: list[SettingLook]
+    leads: list[LeadLook]
+    points: list[float]
+    problem: str | None
+    benches: list[str]
+    conditions: str
+
+
+class TakenColumn(BaseModel):
+    """What one point gives of a quantity; `text` is a lone value with its uncertainty, written out."""
+
+    quantity: str
+    unit: str
+    values: list[float]
+    uncertainties: list[float]
+    common: float
+    text: str = ""
+
+
+class TakenLook(BaseModel):
+    columns: list[TakenColumn]
+    trigger: float | None
+    note: str
+    taken: str
+
+
+class PlacedLook(BaseModel):
+    """What is added to a record's abscissa, and what its values are taken times."""
+
+    shift: float
+    scale: float
 
 
 class Ping(BaseModel):

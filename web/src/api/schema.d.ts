@@ -853,6 +853,60 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * Build
+         * @description The circuit as it stands on the bench: which parts came out of the drawer, by a `seed`.
+         *
+         *     Values are drawn within their tolerances and imperfections about their typical sizes, evenly
+         *     ("uniform") or by a bell curve cut off at three deviations ("normal"). `ideal` leaves imperfections
+         *     away. Where it is `sealed`, that text holds all the rest for the server alone, and `digest` is the
+         *     salted SHA-256 by which it is known again.
+         */
+        Build: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Distribution
+             * @default uniform
+             * @enum {string}
+             */
+            distribution: "uniform" | "normal";
+            /**
+             * Ideal
+             * @default false
+             */
+            ideal: boolean;
+            /**
+             * Temperature
+             * @default 23
+             */
+            temperature: number;
+            /**
+             * Fixed
+             * @default []
+             */
+            fixed: components["schemas"]["FixedValue"][];
+            /**
+             * Faults
+             * @default []
+             */
+            faults: components["schemas"]["Fault"][];
+            /**
+             * Sealed
+             * @default
+             */
+            sealed: string;
+            /**
+             * Digest
+             * @default
+             */
+            digest: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * Case
          * @description A named variant of the circuit drawn.
          */
@@ -923,7 +977,8 @@ export interface components {
         /**
          * Column
          * @description One column of a record: what it is of, a formula; `uncertainty` is the expanded one (k = 2) of
-         *     every value, `uncertainties` those of each where they differ.
+         *     every value, `uncertainties` those of each where they differ; `common` is the share of the value by
+         *     which all of them may be off together, expanded too.
          */
         Column: {
             /** Quantity */
@@ -945,6 +1000,11 @@ export interface components {
              * @default []
              */
             uncertainties: number[];
+            /**
+             * Common
+             * @default 0
+             */
+            common: number;
         } & {
             [key: string]: unknown;
         };
@@ -1033,10 +1093,59 @@ export interface components {
              */
             measurements: components["schemas"]["Measurement"][];
             /**
+             * @default {
+             *       "seed": 1,
+             *       "distribution": "uniform",
+             *       "ideal": false,
+             *       "temperature": 23,
+             *       "fixed": [],
+             *       "faults": [],
+             *       "sealed": "",
+             *       "digest": ""
+             *     }
+             */
+            build: components["schemas"]["Build"];
+            /**
              * Ledger
              * @default []
              */
             ledger: components["schemas"]["LedgerRow"][];
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * Fault
+         * @description What is wrong with a part of a build, by id: another value by a `factor`, exchanged with another
+         *     part, open, short, turned round, or with its pin (counted from 0) on the row of another node.
+         */
+        Fault: {
+            /** Part */
+            part: string;
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "factor" | "exchange" | "open" | "short" | "turn" | "wire";
+            /**
+             * Factor
+             * @default 10
+             */
+            factor: number;
+            /**
+             * Other
+             * @default
+             */
+            other: string;
+            /**
+             * Pin
+             * @default 0
+             */
+            pin: number;
+            /**
+             * Node
+             * @default
+             */
+            node: string;
         } & {
             [key: string]: unknown;
         };
@@ -1077,6 +1186,20 @@ export interface components {
              * @default
              */
             case: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * FixedValue
+         * @description A value of a part, by id, that its build shall have, in SI units.
+         */
+        FixedValue: {
+            /** Part */
+            part: string;
+            /** Key */
+            key: string;
+            /** Value */
+            value: number;
         } & {
             [key: string]: unknown;
         };
@@ -1144,6 +1267,7 @@ export interface components {
              * @default
              */
             note: string;
+            recipe?: components["schemas"]["Recipe"] | null;
         } & {
             [key: string]: unknown;
         };
@@ -1243,8 +1367,39 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * Recipe
+         * @description How something was measured, so that it can be again: by which way ("meter", "record" …), what was
+         *     set, as typed, on which bench, and when (ISO 8601).
+         */
+        Recipe: {
+            /** Way */
+            way: string;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: string;
+            };
+            /**
+             * Bench
+             * @default
+             */
+            bench: string;
+            /**
+             * Taken
+             * @default
+             */
+            taken: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * Record
          * @description A table from the bench, of equally long columns, the abscissa first.
+         *
+         *     Over a simulated curve it is laid with `shift` added to its abscissa, and its values taken `scale`
+         *     times; where they were triggered is its `trigger`. `earlier` is what it was before it was taken again.
          */
         Record: {
             /** Id */
@@ -1269,6 +1424,24 @@ export interface components {
              * @default
              */
             case: string;
+            recipe?: components["schemas"]["Recipe"] | null;
+            /** Trigger */
+            trigger?: number | null;
+            /**
+             * Shift
+             * @default 0
+             */
+            shift: number;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Earlier
+             * @default []
+             */
+            earlier: components["schemas"]["Column"][][];
         } & {
             [key: string]: unknown;
         };
@@ -1278,7 +1451,8 @@ export interface components {
          *     is read off them beside what comes by itself.
          *
          *     `plots` are the formulas that share a plot, each group one of its own; what is in none stands with
-         *     others of its unit. Those `aside` have a scale of their own at the right.
+         *     others of its unit. Those `aside` have a scale of their own at the right. Records of the bench are shown
+         *     beside the curves but for those it is `without`.
          */
         Run: {
             /** Id */
@@ -1317,6 +1491,11 @@ export interface components {
              * @default []
              */
             markers: components["schemas"]["Marker"][];
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
             /**
              * Plots
              * @default []
@@ -1436,7 +1615,8 @@ export interface components {
          *
          *     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
          *     or the name of a "source", a "node", its "terminals" with ground, a "trace", of what can be "swept",
-         *     of what can be "varied", of a Kirchhoff "sum", or of an "output": a node or none. A quantity `of`
+         *     of what can be "varied", of a Kirchhoff "sum", of an "output": a node or none; or of a "place" to
+         *     clip something to: a node, a part, or a pin of one; or of a "part" of two pins. A quantity `of`
          *     another setting's subject has that one's unit.
          */
         Setting: {
@@ -1831,6 +2011,80 @@ export interface components {
             text: string;
         };
         /**
+         * BenchCurveLook
+         * @description `y` at `x`, of phasors the magnitude with its `phase` [°]; `errors` are expanded uncertainties.
+         */
+        BenchCurveLook: {
+            /** Record */
+            record: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+            /** Errors */
+            errors: number[];
+            /** Phase */
+            phase?: number[] | null;
+            /** Phase Errors */
+            phase_errors?: number[] | null;
+            /**
+             * Readings
+             * @default []
+             */
+            readings: components["schemas"]["FigureLook"][];
+        };
+        /**
+         * BesideAsked
+         * @description What the records of a document are beside a remembered result of its `run`.
+         */
+        BesideAsked: {
+            /** Result */
+            result: string;
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Run */
+            run: string;
+            own?: components["schemas"]["Run"] | null;
+        };
+        /** BesideLook */
+        BesideLook: {
+            /**
+             * Curves
+             * @default []
+             */
+            curves: components["schemas"]["BenchCurveLook"][];
+            /**
+             * Gaps
+             * @default []
+             */
+            gaps: components["schemas"]["GapLook"][];
+            /**
+             * Offered
+             * @default []
+             */
+            offered: components["schemas"]["OfferedRecord"][];
+            /**
+             * Problems
+             * @default []
+             */
+            problems: string[];
+        };
+        /**
          * CellLook
          * @description A cell of a table: a word, or a figure with its `value` in `unit`.
          */
@@ -1960,6 +2214,10 @@ export interface components {
             symbol: string;
             /** At */
             at?: number | null;
+            /** Uncertainty */
+            uncertainty?: number | null;
+            /** Spread */
+            spread?: string | null;
         };
         /**
          * FiguresAsked
@@ -1979,6 +2237,7 @@ export interface components {
             changes: components["schemas"]["Change"][];
             /** Run */
             run: string;
+            own?: components["schemas"]["Run"] | null;
             /** At */
             at?: number | null;
         };
@@ -2032,6 +2291,80 @@ export interface components {
              * @default
              */
             beside: string;
+        };
+        /**
+         * GapLook
+         * @description Bench `less` simulated at `x`, and half the width of the band `allowed`; of phases likewise [°].
+         */
+        GapLook: {
+            /** Record */
+            record: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** X */
+            x: number[];
+            /** Less */
+            less: number[];
+            /** Allowed */
+            allowed: number[];
+            /** Angle */
+            angle?: number[] | null;
+            /** Angle Allowed */
+            angle_allowed?: number[] | null;
+            /** Inside */
+            inside: number;
+            /** Count */
+            count: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * By Tolerances
+             * @default true
+             */
+            by_tolerances: boolean;
+        };
+        /**
+         * LayAsked
+         * @description Where to lay a record over a curve of a remembered result, and by which way.
+         */
+        LayAsked: {
+            /** Result */
+            result: string;
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Record */
+            record: string;
+            /** Curve */
+            curve: string;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "trigger" | "fit" | "fit and scale";
+        };
+        /** LeadLook */
+        LeadLook: {
+            /** Role */
+            role: string;
+            /** Node */
+            node: string;
+            /** Part */
+            part: string;
+            /** Pin */
+            pin: number;
+            /** Words */
+            words: string;
         };
         /**
          * LineLook
@@ -2117,6 +2450,24 @@ export interface components {
             between: components["schemas"]["FigureLook"][];
             /** Problem */
             problem?: string | null;
+        };
+        /**
+         * MeasureAsked
+         * @description What to measure, and on which bench.
+         */
+        MeasureAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            recipe: components["schemas"]["Recipe"];
         };
         /**
          * MemberLook
@@ -2215,6 +2566,22 @@ export interface components {
             text: string;
         };
         /**
+         * OfferedRecord
+         * @description A record that fits the axis of the run, shown or not.
+         */
+        OfferedRecord: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Shown */
+            shown: boolean;
+            /** Shift */
+            shift: number;
+            /** Scale */
+            scale: number;
+        };
+        /**
          * PartLook
          * @description `caption` holds the values written beside it; `description` is spoken: "R1, 4.7 kΩ, from in to out".
          */
@@ -2280,6 +2647,34 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * PlacedLook
+         * @description What is added to a record's abscissa, and what its values are taken times.
+         */
+        PlacedLook: {
+            /** Shift */
+            shift: number;
+            /** Scale */
+            scale: number;
+        };
+        /**
+         * PlanLook
+         * @description What a recipe comes to: its settings as they are understood, where leads go, and the abscissas.
+         */
+        PlanLook: {
+            /** Settings */
+            settings: components["schemas"]["SettingLook"][];
+            /** Leads */
+            leads: components["schemas"]["LeadLook"][];
+            /** Points */
+            points: number[];
+            /** Problem */
+            problem: string | null;
+            /** Benches */
+            benches: string[];
+            /** Conditions */
+            conditions: string;
         };
         /**
          * QuantityLook
@@ -2422,7 +2817,7 @@ export interface components {
         };
         /**
          * RunAsked
-         * @description Which of a document's runs to carry out.
+         * @description Which of a document's runs to carry out; or `own`, one that it does not keep.
          */
         RunAsked: {
             document?: components["schemas"]["Exercise"] | null;
@@ -2438,6 +2833,7 @@ export interface components {
             changes: components["schemas"]["Change"][];
             /** Run */
             run: string;
+            own?: components["schemas"]["Run"] | null;
         };
         /**
          * RunLook
@@ -2556,6 +2952,25 @@ export interface components {
             /** Fingerprint */
             fingerprint: string;
         };
+        /**
+         * SealAsked
+         * @description A build to be sealed, or opened again, with a word.
+         */
+        SealAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Word */
+            word: string;
+        };
         /** SettingLook */
         SettingLook: {
             /** Key */
@@ -2616,6 +3031,61 @@ export interface components {
              * @default
              */
             title: string;
+        };
+        /**
+         * TakeAsked
+         * @description One point of it, `at` a place of its abscissa.
+         */
+        TakeAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * At
+             * @default 0
+             */
+            at: number;
+        };
+        /**
+         * TakenColumn
+         * @description What one point gives of a quantity; `text` is a lone value with its uncertainty, written out.
+         */
+        TakenColumn: {
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: number[];
+            /** Uncertainties */
+            uncertainties: number[];
+            /** Common */
+            common: number;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /** TakenLook */
+        TakenLook: {
+            /** Columns */
+            columns: components["schemas"]["TakenColumn"][];
+            /** Trigger */
+            trigger: number | null;
+            /** Note */
+            note: string;
+            /** Taken */
+            taken: string;
         };
         /**
          * ValueAtMark
@@ -2698,6 +3168,30 @@ export interface components {
             marks: {
                 body: components["schemas"]["MarksAsked"];
                 answer: components["schemas"]["MarksLook"];
+            };
+            beside: {
+                body: components["schemas"]["BesideAsked"];
+                answer: components["schemas"]["BesideLook"];
+            };
+            plan: {
+                body: components["schemas"]["MeasureAsked"];
+                answer: components["schemas"]["PlanLook"];
+            };
+            take: {
+                body: components["schemas"]["TakeAsked"];
+                answer: components["schemas"]["TakenLook"];
+            };
+            lay: {
+                body: components["schemas"]["LayAsked"];
+                answer: components["schemas"]["PlacedLook"];
+            };
+            seal: {
+                body: components["schemas"]["SealAsked"];
+                answer: components["schemas"]["Build"];
+            };
+            unseal: {
+                body: components["schemas"]["SealAsked"];
+                answer: components["schemas"]["Build"];
             };
             file: {
                 body: components["schemas"]["FileAsked"];

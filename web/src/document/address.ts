@@ -2,7 +2,7 @@
 import { navigate } from "wouter/use-browser-location";
 import { useExercise } from "./store";
 
-export const STATIONS = ["predict", "simulate", "compare"] as const;
+export const STATIONS = ["predict", "simulate", "measure", "compare"] as const;
 export type Station = (typeof STATIONS)[number];
 
 export const isStation = (text: string | undefined): text is Station =>

@@ -15,5 +15,6 @@ export const newRun = (id: string, name: string, analysis: string): Run => ({
   markers: [],
   plots: [],
   aside: [],
+  without: [],
   case: "",
 });

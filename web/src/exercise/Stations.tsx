@@ -3,6 +3,7 @@ import { Tabs } from "radix-ui";
 import { type ComponentType, useEffect } from "react";
 import { Compare } from "../compare/Compare";
 import { isStation, STATIONS, type Station, turnTo } from "../document/address";
+import { Measure } from "../measure/Measure";
 import { Predict } from "../predict/Predict";
 import { Simulate } from "../simulate/Simulate";
 import { useStationKeys } from "./landmarks";
@@ -11,6 +12,7 @@ import { PAGES } from "./pages";
 const CONTENT: Record<Station, ComponentType> = {
   predict: Predict,
   simulate: Simulate,
+  measure: Measure,
   compare: Compare,
 };
 

@@ -4,5 +4,11 @@ import type { Station } from "../document/address";
 export const PAGES: { station: Station; label: string; keys: string; words: string[] }[] = [
   { station: "predict", label: "Predict", keys: "Alt P", words: ["hand", "formula", "working"] },
   { station: "simulate", label: "Simulate", keys: "Alt S", words: ["run", "analysis", "plot"] },
-  { station: "compare", label: "Compare", keys: "Alt C", words: ["ledger", "bench", "measure"] },
+  {
+    station: "measure",
+    label: "Measure",
+    keys: "Alt M",
+    words: ["bench", "meter", "oscilloscope", "generator", "record", "response"],
+  },
+  { station: "compare", label: "Compare", keys: "Alt C", words: ["ledger", "bench", "agree"] },
 ];

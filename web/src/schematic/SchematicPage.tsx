@@ -118,8 +118,9 @@ function Guide() {
   const tool = useHand((state) => state.tool);
   const under = useUnderCursor();
   const carried = useCarriedName();
+  const picking = useHand((state) => state.picking?.hint);
   const text =
-    carried ?? (tool.kind === "idle" || tool.kind === "dragging" ? "" : HINTS[tool.kind]);
+    picking ?? carried ?? (tool.kind === "idle" || tool.kind === "dragging" ? "" : HINTS[tool.kind]);
   return (
     <>
       <p

@@ -28,6 +28,7 @@ import {
 } from "./model/view";
 import { shiftedBy } from "./model/wires";
 import { PartCard } from "./panels/card/PartCard";
+import { Clips } from "./view/Clips";
 import { Drawn } from "./view/Drawn";
 import { useLift } from "./view/lift";
 import { useMeasure } from "./view/measure";
@@ -194,7 +195,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         aria-label="Schematic sheet"
         aria-describedby="sheet-help"
         tabIndex={0}
-        className={`sheet absolute inset-0 overflow-hidden ${["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
+        className={`sheet absolute inset-0 overflow-hidden ${hand.picking || ["wiring", "placing", "naming", "noting"].includes(tool.kind) ? "cursor-crosshair" : ""}`}
         {...pointing}
         {...clipboard}
         onMouseDown={(event) => {
@@ -249,6 +250,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
                 strokeWidth={0.25}
               />
             ))}
+            <Clips schematic={preview} catalogue={catalogue} />
             {wiring.length > 1 && (
               <polyline
                 points={wiring.join(" ")}

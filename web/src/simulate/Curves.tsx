@@ -7,12 +7,13 @@ import {
   type RefObject,
   useCallback,
   useEffect,
+  useMemo,
   useRef,
   useState,
 } from "react";
 import { isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
-import type { Analysis, Marker, Run, RunLook } from "../api/types";
+import type { Analysis, BesideLook, Marker, Run, RunLook } from "../api/types";
 import { LETTERS } from "../document/runs";
 import { useHand } from "../schematic/hand/tools";
 import { freshId } from "../schematic/model/wires";
@@ -30,6 +31,8 @@ import { Marked, tracesOf } from "./Marked";
 import { MoreReadings } from "./MoreReadings";
 import { Paths } from "./Plane";
 import { SIDE } from "./plot/axes";
+import type { Dots } from "./plot/benchDots";
+import { dotsIn, gapPanes } from "./plot/beside";
 import type { Turn } from "./plot/gestures";
 import { HUES } from "./plot/inks";
 import { type Made, Plot } from "./plot/Plot";
@@ -47,6 +50,9 @@ import { PlaceItems, Readings } from "./Readings";
 import type { Takeable } from "./taking";
 import type { Markers } from "./useMarkers";
 
+const NO_DOTS: Dots[] = [];
+const NO_MARKS: Marker[] = [];
+const GAP_HEIGHT = 120; // px
 const [LEAST_MARGIN, MOST_MARGIN] = [64, 140]; // px
 const STEPS = 400; // arrow keys from one end of the axis to the other
 const HEIGHTS = [300, 190, 150, 130]; // px of each plot, by how many there are
@@ -62,6 +68,7 @@ interface Props {
   /** The plots that stand on the page, for pictures of them. */
   plots: RefObject<Map<string, Made>>;
   markers: Markers;
+  beside: BesideLook | null;
   onTake(figure: Takeable): void;
 }
 
@@ -72,6 +79,7 @@ export const Curves = memo(function Curves({
   ghost,
   plots,
   markers,
+  beside,
   onTake,
 }: Props) {
   const { look, zoom, turned } = useCloser(whole);
@@ -83,11 +91,17 @@ export const Curves = memo(function Curves({
   const [menu, setMenu] = useState<CurveMenuAt | null>(null);
   const [hidden, setHidden] = useState<Set<string>>(new Set());
   const { marks, active } = markers;
-  const panes = panesOf(look, looks, hidden, run.notes, run);
+  const { notes, plots: arranged, aside } = run;
+  const panes = useMemo(
+    () => panesOf(look, looks, hidden, notes, { plots: arranged, aside }),
+    [look, looks, hidden, notes, arranged, aside],
+  );
   const isLog = (isLogX ?? look.is_log) && (look.x[0] as number) > 0;
   // The same for all, so that their axes stand one above the other.
   const longest = Math.max(0, ...panes.flatMap((p) => p.traces.map((t) => t.label.length)));
   const margin = Math.min(Math.max(LEAST_MARGIN, 12 + 7 * longest), MOST_MARGIN);
+  const dots = useMemo(() => dotsIn(panes, beside, look), [panes, beside, look]);
+  const gaps = useMemo(() => gapPanes(beside, look), [beside, look]);
   const before = ghost ? panesOf(ghost, looks, hidden, [], run) : [];
   const isPhasors = look.curves.some((curve) => curve.phase);
   const room = HEIGHTS[Math.min(panes.length, HEIGHTS.length) - 1] ?? 300;
@@ -228,7 +242,9 @@ export const Curves = memo(function Curves({
             height={height}
             margin={margin}
             marks={marks}
-            isLast={k === panes.length - 1}
+            isLast={k === panes.length - 1 && !gaps.length}
+            dots={dots.get(pane.key) ?? NO_DOTS}
+            band={null}
             limits={limits[pane.key] ?? NONE}
             onMark={onMark}
             onMove={onMove}
@@ -236,6 +252,32 @@ export const Curves = memo(function Curves({
             onDropped={(formula) =>
               toPlotOf(run.id, formula, [...new Set(pane.traces.map((t) => t.formula))])
             }
+            onZoom={zoom}
+            onTurn={onTurn}
+            onMade={made}
+          />
+        ))}
+        {gaps.map(({ pane, dots: less, band }, k) => (
+          <Plot
+            key={pane.key}
+            pane={pane}
+            x={look.x}
+            ghost={null}
+            axis={look.axis}
+            unit={look.axis_unit}
+            isLog={isLog}
+            isLogY={false}
+            height={GAP_HEIGHT}
+            margin={margin}
+            marks={NO_MARKS}
+            isLast={k === gaps.length - 1}
+            dots={less}
+            band={band}
+            limits={NONE}
+            onMark={() => undefined}
+            onMove={() => undefined}
+            onMenu={() => undefined}
+            onDropped={() => undefined}
             onZoom={zoom}
             onTurn={onTurn}
             onMade={made}

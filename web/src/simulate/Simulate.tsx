@@ -22,6 +22,7 @@ import { Button, IconButton } from "../ui/Button";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
+import { BenchReadings } from "./BenchReadings";
 import { Curves } from "./Curves";
 import { changeRun } from "./changeRun";
 import { Arrows, Roots } from "./Plane";
@@ -34,6 +35,7 @@ import { headOf, svgOfRun } from "./runPicture";
 import { beginRun, lookAtRun, useChosenRun } from "./runsOf";
 import { Bars, Formulas, Tables } from "./Tables";
 import { type Takeable, take } from "./taking";
+import { useBeside } from "./useBeside";
 import { useMarkers } from "./useMarkers";
 
 export function Simulate() {
@@ -193,6 +195,7 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
   const problem = trouble ?? result?.problem;
   const onTake = useCallback((figure: Takeable) => shown && take(figure, run, shown), [run, shown]);
   const markers = useMarkers(run, shown, again);
+  const beside = useBeside(run, shown);
   const [circuit, setCircuit] = useState<string | null>(null);
   const pictured = () => {
     const own = [...(results.current?.querySelectorAll<SVGSVGElement>("svg[role=img]") ?? [])];
@@ -288,9 +291,11 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
               ghost={ghost}
               plots={plots}
               markers={markers}
+              beside={beside}
               onTake={onTake}
             />
           )}
+          <BenchReadings run={run} look={shown} beside={beside} onTake={onTake} />
           <Arrows phasors={shown.phasors} />
           <Roots roots={shown.roots} />
           <Bars bars={shown.bars} />

@@ -42,13 +42,16 @@ const isUntouched = (a: Exercise, b: Exercise, id: string): boolean =>
   a.cases === b.cases &&
   (a.runs === b.runs || recipeOf(a, id) === recipeOf(b, id));
 
-export function useRunning(run: Run): Running {
+/** `isOwn` of a run that the document does not keep. */
+export function useRunning(run: Run, isOwn = false): Running {
   const [result, setResult] = useState<RunLook | null>(null);
   const [shown, setShown] = useState<RunLook | null>(null);
   const [ghost, setGhost] = useState<RunLook | null>(null);
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [share, setShare] = useState<number | null>(null);
+  const own = useRef(run);
+  own.current = run;
   const before = useRef<{ recipe: string; look: RunLook } | null>(null);
   const underWay = useRef<{ end: AbortController; since: number } | null>(null);
   const isSlow = (result?.seconds ?? 0) > QUICK;
@@ -65,7 +68,7 @@ export function useRunning(run: Run): Running {
           const follow = { progress: setShare, signal: end.signal };
           try {
             return await asking(document, (sent) =>
-              askOnLine("run", { ...sent, run: run.id }, follow),
+              askOnLine("run", { ...sent, run: run.id, own: isOwn ? own.current : null }, follow),
             );
           } finally {
             setShare(null);
@@ -87,7 +90,7 @@ export function useRunning(run: Run): Running {
         unanswered: (_, error) => setTrouble(error.message),
         busy: setBusy,
       }),
-    [run.id],
+    [run.id, isOwn],
   );
   const line = useRef<ReturnType<typeof make> | null>(null);
 
@@ -101,8 +104,8 @@ export function useRunning(run: Run): Running {
   }, [cancel]);
 
   useEffect(() => {
-    const own = make();
-    line.current = own;
+    const asker = make();
+    line.current = asker;
     again();
     // Asked for before the page is drawn, as the edit is all that a result depends on.
     const leave = useExercise.subscribe(({ document: now }, { document: was }) => {
@@ -110,7 +113,7 @@ export function useRunning(run: Run): Running {
     });
     return () => {
       leave();
-      own.stop();
+      asker.stop();
       cancel();
     };
   }, [make, again, cancel, run.id]);

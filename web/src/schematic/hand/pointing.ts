@@ -17,6 +17,7 @@ import {
   askName,
   drawing,
   leaveCaption,
+  nodeAt,
   noteAt,
   placeAt,
   shiftSaid,
@@ -110,6 +111,15 @@ export function usePointing(
       const asked = event.button === 2 ? askedAt(event, at) : null;
       panning.current = { x: event.clientX, y: event.clientY, view, asked };
       event.currentTarget.setPointerCapture(event.pointerId);
+      return;
+    }
+    const { picking } = hand();
+    if (picking) {
+      const hit = target(event);
+      const part = hit?.role === "part" && drawing().parts.find(({ id }) => id === hit.id);
+      const node = isOnPin(at, catalogue) || !part ? nodeAt(snapped(at, catalogue), catalogue) : null;
+      if (node) picking.pick({ node });
+      else if (part) picking.pick({ part: part.name });
       return;
     }
     hand().set({ cursor: rounded(at), byKeys: false, card: null, typed: null });

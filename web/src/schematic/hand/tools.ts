@@ -26,6 +26,22 @@ export interface Asked {
   id: string | null;
 }
 
+/** One clip of the bench: `mark` is what is written on it, `role` what it is called. */
+export interface Clip {
+  role: string;
+  mark: string;
+  node: string;
+  /** The name of a part, and one of its pins: -1 for the part as a whole. */
+  part: string;
+  pin: number;
+}
+
+export interface Picking {
+  hint: string;
+  /** A node, or a part by name. */
+  pick(place: { node: string } | { part: string }): void;
+}
+
 interface Hand {
   tool: Tool;
   /** Where the mouse or the arrow keys point, in grid units. */
@@ -43,6 +59,10 @@ interface Hand {
   lit: string | null;
   /** The places of the finding pointed at. */
   pointedOut: { ids: ReadonlySet<string>; points: Point[] } | null;
+  /** What the bench is clipped to, drawn on the sheet. */
+  clips: readonly Clip[];
+  /** Set while a place on the drawing is being pointed at for something else. */
+  picking: Picking | null;
   /** The quantities that are drawn as curves beside the sheet, and the hue of each. */
   hues: ReadonlyMap<string, number>;
   layers: Layers;
@@ -75,6 +95,8 @@ const atRest = {
   typed: null,
   lit: null,
   pointedOut: null,
+  clips: [] as readonly Clip[],
+  picking: null,
   hues: new Map() as ReadonlyMap<string, number>,
 };
 

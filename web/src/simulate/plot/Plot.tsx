@@ -5,8 +5,9 @@ import "uplot/dist/uPlot.min.css";
 import { Named } from "../../ui/Named";
 import { usePreferences } from "../../ui/theme";
 import { DraggedName, dropTarget } from "../dragged";
-import { axisOf, decadesRoomy, poured, roomy, within } from "./axes";
+import { axisOf, decadesRoomy, poured, reaching, roomy, within } from "./axes";
 import { bandLayer } from "./bands";
+import { type Band, benchLayer, type Dots, reachOf } from "./benchDots";
 import { denseLayer, lineIfPlain } from "./dense";
 import { type Gestures, gestures } from "./gestures";
 import { type Ghost, ghostLayer } from "./ghost";
@@ -27,6 +28,9 @@ interface Props extends Gestures {
   isLast: boolean;
   /** Whether sizes are drawn by their logarithm too. */
   isLogY: boolean;
+  /** What the bench says, and the band it may lie in. */
+  dots: Dots[];
+  band: Band | null;
   /** What was typed as its limits; null where it fits the curves. */
   limits: [number | null, number | null];
   /** A curve's name was dropped on it. */
@@ -58,6 +62,7 @@ export function Plot(props: Props) {
     const ink = inks();
     const { onMade } = now.current;
     const shown = () => now.current.pane;
+    const reach = (scale: "y" | "side") => () => reachOf(now.current.dots, scale);
     const made = new uPlot(
       {
         width: element.clientWidth,
@@ -65,8 +70,10 @@ export function Plot(props: Props) {
         padding: [10, margin, 0, 4],
         scales: {
           x: { time: false, distr: isLog ? 3 : 1, range: (_, a, b) => [a, b] },
-          y: isLogY ? { distr: 3, range: decadesRoomy } : { range: within(limits) },
-          ...(pane.side ? { side: { range: roomy } } : {}),
+          y: isLogY
+            ? { distr: 3, range: decadesRoomy }
+            : { range: reaching(within(limits), reach("y")) },
+          ...(pane.side ? { side: { range: reaching(roomy, reach("side")) } } : {}),
         },
         legend: { show: false },
         cursor: {
@@ -95,6 +102,11 @@ export function Plot(props: Props) {
           ghostLayer(() => now.current.ghost, ink),
           bandLayer(shown, ink),
           denseLayer(() => pane.traces, ink),
+          benchLayer(
+            () => now.current.dots,
+            () => now.current.band,
+            ink,
+          ),
           marksLayer(shown, () => now.current.marks, ink),
           gestures(() => now.current),
         ],
@@ -118,9 +130,11 @@ export function Plot(props: Props) {
       onMade(pane.key, null);
     };
   }, [frame]);
+  const { dots } = props;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the range reaches over the dots
   useEffect(() => {
     plot.current?.setData(poured(x, pane, isLogY));
-  }, [x, pane, isLogY]);
+  }, [x, pane, isLogY, dots]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: drawn anew when the markers move
   useEffect(() => {
     plot.current?.redraw(false);

@@ -58,6 +58,17 @@ export const within =
     return from < to ? [from, to] : [a, b];
   };
 
+type Range = (u: uPlot, low: number | null, high: number | null) => [number, number];
+
+/** A range that reaches over what else is drawn too. */
+export const reaching =
+  (range: Range, reach: () => [number, number] | null): Range =>
+  (u, low, high) => {
+    const more = reach();
+    if (!more) return range(u, low, high);
+    return range(u, Math.min(low ?? more[0], more[0]), Math.max(high ?? more[1], more[1]));
+  };
+
 /** The range of the data with a little air, and never of no height. */
 export function roomy(_: uPlot, low: number | null, high: number | null): [number, number] {
   if (low === null || high === null) return [0, 1];

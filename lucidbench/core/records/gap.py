@@ -1,0 +1,75 @@
+"""Bench less simulated, point by point, and whether tolerances and uncertainties allow it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from lucidbench.core.readings.curve import Curve
+from lucidbench.core.records.curves import BenchCurve
+from lucidbench.core.units import engineering
+
+Array = npt.NDArray[np.float64]
+_EVEN = 2 / np.sqrt(3)  # expanded uncertainty over the half-width of an even interval
+
+
+@dataclass(frozen=True)
+class Gap:
+    """`less` is bench less simulated at `x`, of magnitudes; `allowed` half the width of the band.
+    `angle` and `angle_allowed` [°] are the same of phases, where both have one."""
+
+    x: Array
+    less: Array
+    allowed: Array
+    angle: Array | None = None
+    angle_allowed: Array | None = None
+
+    @property
+    def inside(self) -> npt.NDArray[np.bool_]:
+        return np.abs(self.less) <= self.allowed
+
+
+def gap_between(
+    of: BenchCurve, simulated: Curve, moved: Sequence[Curve] = (), with_phase: bool = True
+) -> Gap | None:
+    """None where the two have no place in common.
+
+    `moved` are the simulated curves with one toleranced value after the other at the end of its interval:
+    to first order, the values being independent, their differences add up by squares (JCGM 100:2008,
+    5.1.2).
+    """
+    within = (of.x >= simulated.grid[0]) & (of.x <= simulated.grid[-1])
+    if not np.any(within):
+        return None
+    x, bench = of.x[within], of.values[within]
+    by_simulation = np.asarray(simulated.at(x))
+    others = [np.asarray(curve.at(x)) for curve in moved]
+    is_complex = np.iscomplexobj(bench) or np.iscomplexobj(by_simulation)
+    size = np.abs if is_complex else np.real
+    spread = sum((size(other) - size(by_simulation)) ** 2 for other in others)
+    own = np.hypot(of.errors[within], of.common * size(bench))
+    allowed = np.sqrt(_EVEN**2 * spread + own**2)
+    less = size(bench) - size(by_simulation)
+    if of.angle_errors is None or not with_phase or not np.iscomplexobj(by_simulation):
+        return Gap(x, np.asarray(less), np.asarray(allowed))
+    turned = np.degrees(np.angle(bench / by_simulation))
+    turns = sum(np.degrees(np.angle(other / by_simulation)) ** 2 for other in others)
+    angle_allowed = np.sqrt(_EVEN**2 * turns + of.angle_errors[within] ** 2)
+    return Gap(x, np.asarray(less), np.asarray(allowed), turned, np.asarray(angle_allowed))
+
+
+def in_words(gap: Gap, unit: str) -> str:
+    """ "Agrees at 48 of 50 points; the gap is between 60 kHz and 90 kHz.\""""
+    inside = gap.inside
+    count, whole = int(np.count_nonzero(inside)), len(inside)
+    if count == whole:
+        return f"Agrees at all {whole} points." if whole > 1 else "Agrees at its one point."
+    outside = gap.x[~inside]
+    first, last = (engineering(float(v), unit, 3) for v in (outside[0], outside[-1]))
+    where = f"at {first}" if len(outside) == 1 else f"between {first} and {last}"
+    if not count:
+        return f"Differs at all {whole} points."
+    return f"Agrees at {count} of {whole} points; the gap is {where}."

@@ -1,0 +1,54 @@
+// What the bench's records are beside the result of a run: asked for when either changes.
+import { useEffect, useRef, useState } from "react";
+import { isForgotten } from "../api/client";
+import { latest } from "../api/latest";
+import { askOnLine } from "../api/line";
+import type { BesideLook, Exercise, Run, RunLook } from "../api/types";
+import { asking } from "../document/sending";
+import { useExercise } from "../document/store";
+
+interface Question {
+  document: Exercise;
+  result: string;
+}
+
+/** Null while there is no record that could be shown. `isOwn` of a run that the document does not keep. */
+export function useBeside(run: Run, shown: RunLook | null, isOwn = false): BesideLook | null {
+  const document = useExercise((state) => state.document);
+  const [look, setLook] = useState<BesideLook | null>(null);
+  const now = useRef(run);
+  now.current = run;
+  const [line] = useState(() =>
+    latest<Question, BesideLook>({
+      ask: (question) =>
+        asking(question.document, (sent) =>
+          askOnLine("beside", {
+            ...sent,
+            result: question.result,
+            run: now.current.id,
+            own: isOwn ? now.current : null,
+          }),
+        ),
+      answered: (_, answer) => setLook(answer),
+      refused: (_, error) => {
+        if (!isForgotten(error))
+          setLook({ curves: [], gaps: [], offered: [], problems: [error.message] });
+      },
+      unanswered: () => undefined,
+    }),
+  );
+  useEffect(() => () => line.stop(), [line]);
+  const { records } = document;
+  const result = shown?.result ?? "";
+  const without = run.without.join();
+  const reads = run.reads.join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when what is read or hidden changes
+  useEffect(() => {
+    if (!result || !records.length) {
+      setLook(null);
+      return;
+    }
+    line.want({ document: useExercise.getState().document, result });
+  }, [line, result, records, without, reads]);
+  return look;
+}
