@@ -9,12 +9,14 @@ from ninja.errors import ValidationError
 from lucidbench import __version__
 from lucidbench.server.accounts.api import router as accounts
 from lucidbench.server.drawing.api import router as drawing
+from lucidbench.server.drawing.records import router as records
 from lucidbench.server.exercises.api import router as exercises
 from lucidbench.server.problems import problem_of, response_of
 
 api = NinjaAPI(title="Lucid Bench", version=__version__, docs_url=None)
 api.add_router("/exercises", exercises)
 api.add_router("", drawing)
+api.add_router("", records)
 api.add_router("", accounts)
 
 

@@ -30,6 +30,7 @@ class PinnedReading:
     label: str
     value: float
     unit: str
+    uncertainty: float = 0.0
 
     @property
     def dimension(self) -> Dimension:
@@ -93,7 +94,7 @@ def _row(
     by_simulation = None
     if pinned:
         kind, subject, unit, dimension = "reading", pinned.label, pinned.unit, pinned.dimension
-        by_simulation = Voice("simulated", pinned.value)
+        by_simulation = Voice("simulated", pinned.value, pinned.uncertainty)
     else:
         described = kind_of(name)
         assert described is not None

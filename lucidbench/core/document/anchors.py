@@ -37,7 +37,7 @@ def unnamed_nodes(document: Exercise, wiring: Wiring, settings: SettingReads) ->
             continue
         if mention.speech is Speech.FORMULA:
             spoken |= dict.fromkeys(_NODE.findall(mention.text))
-        elif mention.speech is Speech.NODE:
+        elif mention.speech in (Speech.NODE, Speech.PLACE):
             spoken[mention.text] = None
         elif mention.speech is Speech.SUM and mention.text.startswith(AT):
             spoken[mention.text.removeprefix(AT)] = None

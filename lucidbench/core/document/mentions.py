@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import Enum
 
-from lucidbench.core.document.exercise import Exercise, Figure
+from lucidbench.core.document.exercise import Exercise, Figure, Recipe
 from lucidbench.core.schematic.document import Block, NamedValue, Schematic
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part, kinds_with
 
@@ -24,6 +24,7 @@ class Speech(Enum):
     FORMULA = "formula"  # of V_<node>, I_<part>, P_<part>, parts and parameters
     PART = "part"  # the name of a part or parameter, and nothing else
     NODE = "node"  # the name of a node, and nothing else
+    PLACE = "place"  # the name of a node, of a part or of a pin of one
     SUM = "sum"  # AT and a node, or ROUND and parts with AND between
     PROSE = "prose"  # words, among which such names may stand
 
@@ -32,6 +33,13 @@ _OF_SETTINGS = {
     "source": Speech.PART, "swept": Speech.PART, "varied": Speech.PART, "node": Speech.NODE,
     "terminals": Speech.NODE,
     "output": Speech.NODE, "trace": Speech.FORMULA, "voltages": Speech.FORMULA, "sum": Speech.SUM,
+}  # fmt: skip
+
+
+# How the settings of a recipe name things; the others name nothing.
+_OF_RECIPES = {
+    "at": Speech.PLACE, "at_1": Speech.PLACE, "at_2": Speech.PLACE, "against": Speech.NODE,
+    "source": Speech.PART, "part": Speech.PART,
 }  # fmt: skip
 
 
@@ -82,12 +90,27 @@ def mentions(document: Exercise, settings: SettingReads) -> Iterator[Mention]:
     for k, record in enumerate(document.records):
         for m, column in enumerate(record.columns):
             yield Mention(f"/records/{k}/columns/{m}/quantity", column.quantity, Speech.FORMULA)
+        for m, columns in enumerate(record.earlier):
+            for n, column in enumerate(columns):
+                at = f"/records/{k}/earlier/{m}/{n}/quantity"
+                yield Mention(at, column.quantity, Speech.FORMULA)
+        yield from _of_recipe(record.recipe, f"/records/{k}/recipe")
     for k, measurement in enumerate(document.measurements):
         yield _of_figure(measurement.figure, f"/measurements/{k}/figure")
+        yield from _of_recipe(measurement.recipe, f"/measurements/{k}/recipe")
+    for k, fault in enumerate(document.build.faults):
+        if fault.node:
+            yield Mention(f"/build/faults/{k}/node", fault.node, Speech.NODE)
     for k, row in enumerate(document.ledger):
         yield _of_figure(row.figure, f"/ledger/{k}/figure")
         yield Mention(f"/ledger/{k}/label", row.label, Speech.PROSE)
         yield Mention(f"/ledger/{k}/name", row.name, Speech.FORMULA)
+
+
+def _of_recipe(recipe: Recipe | None, at: str) -> Iterator[Mention]:
+    for key, text in (recipe.settings if recipe else {}).items():
+        if key in _OF_RECIPES and text:
+            yield Mention(f"{at}/settings/{_escaped(key)}", text, _OF_RECIPES[key])
 
 
 def _of_figure(figure: Figure, at: str) -> Mention:

@@ -53,6 +53,8 @@ class _Names:
                 return _NAME.sub(lambda f: self._name(f[0]) if _TELLING.match(f[0]) else f[0], text)
             case Speech.NODE:
                 return self._node(text)
+            case Speech.PLACE:
+                return self.nodes.get(text) or self._part(text)
             case Speech.PART:
                 return self._part_or_parameter(text)
             case Speech.SUM:

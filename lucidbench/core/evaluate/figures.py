@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Literal
 
-from lucidbench.core.comparison import BenchEntry, Difference, PinnedReading, Row
+from lucidbench.core.comparison import Difference, PinnedReading, Row
 from lucidbench.core.devices import Description
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
 from lucidbench.core.evaluate.kept import Figured
@@ -94,15 +94,6 @@ def pinned_readings(exercise: Exercise, now: Mapping[str, Figured]) -> list[Pinn
             value, unit = (value / 100, "") if unit == "%" else (value, unit)
             found.append(PinnedReading(row.name, row.label, value, unit))
     return found
-
-
-def bench_entries(exercise: Exercise) -> list[BenchEntry]:
-    """Readings by the names of the ledger's rows; a figure at rest is called as a formula calls it."""
-    names = {row.figure: row.name for row in exercise.ledger}
-    return [
-        BenchEntry(names.get(note.figure, note.figure.quantity), note.text, note.id)
-        for note in exercise.measurements
-    ]
 
 
 def row_looks(

@@ -20,8 +20,8 @@ from lucidbench.core.comparison import Row, ledger
 from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.benched import bench_entries, parts_measured
 from lucidbench.core.evaluate.figures import (
-    bench_entries,
     meanings_of,
     pinned_readings,
     quantity_look,
@@ -82,7 +82,9 @@ def evaluation_of(
     now: dict[str, Figured] = {}
     if compared:
         now = figures_now(exercise, whole.circuit) if renewed else {}
-        rows = ledger(hand, results, bench_entries(exercise), pinned_readings(exercise, now))
+        pinned = [*pinned_readings(exercise, now), *parts_measured(exercise, whole.circuit)]
+        rows = ledger(hand, results, bench_entries(exercise), pinned)
+        meanings = {**{reading.name: reading.label for reading in pinned}, **meanings}
     return Evaluation(
         parts=[
             part_look(part, drawing.values[part.id], nodes.get(part.id, ()), drawing.kinds)

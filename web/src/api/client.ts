@@ -71,3 +71,21 @@ export async function ask<T>(call: Promise<Answer>): Promise<T> {
     latest: problem?.latest ?? null,
   });
 }
+
+/** The same for a file with words beside it. */
+export async function askWithFile<T>(
+  path: string,
+  file: Blob,
+  words: Record<string, string>,
+): Promise<T> {
+  const body = new FormData();
+  body.append("file", file, "table");
+  for (const [key, text] of Object.entries(words)) body.append(key, text);
+  const call = fetchWithToken(new Request(path, { method: "POST", body }));
+  return ask(
+    call.then(async (response) => {
+      const told: unknown = await response.json().catch(() => undefined);
+      return response.ok ? { data: told, response } : { error: told, response };
+    }),
+  );
+}

@@ -364,6 +364,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways
+         * @description Every way to measure.
+         */
+        get: operations["lucidbench_server_drawing_records_ways"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Table
+         * @description What a table is understood as; `choices` tell it otherwise, `known` are quantities, with commas
+         *     between.
+         */
+        post: operations["lucidbench_server_drawing_records_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -1935,6 +1976,87 @@ export interface components {
              * @default
              */
             name: string;
+        };
+        /**
+         * WayLook
+         * @description A way to measure, with what it is told.
+         */
+        WayLook: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Answers */
+            answers: string;
+            /** Settings */
+            settings: components["schemas"]["Setting"][];
+        };
+        /**
+         * ColumnChoice
+         * @description How a column is meant: `given` as the words of GIVEN say, in `unit`, of `quantity`, a formula; a column
+         *     of uncertainties is `of` another, by its number.
+         */
+        ColumnChoice: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Given
+             * @default value
+             */
+            given: string;
+            /**
+             * Quantity
+             * @default
+             */
+            quantity: string;
+            /**
+             * Of
+             * @default -1
+             */
+            of: number;
+            /** Problem */
+            problem?: string | null;
+        };
+        /**
+         * ReadTable
+         * @description What was understood: the record's `columns` where there is no `problem`, with fewer points where it
+         *     has more than a record keeps.
+         */
+        ReadTable: {
+            /** Delimiter */
+            delimiter: string;
+            /** Decimal */
+            decimal: string;
+            /** Interval */
+            interval: string;
+            /** Rows */
+            rows: number;
+            /** Head */
+            head: string[];
+            /** Sample */
+            sample: string[][];
+            /** Choices */
+            choices: components["schemas"]["ColumnChoice"][];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /** Problem */
+            problem?: string | null;
         };
         /**
          * Person
@@ -3704,6 +3826,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_records_ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayLook"][];
+                };
+            };
+        };
+    };
+    lucidbench_server_drawing_records_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Choices
+                     * @default {}
+                     */
+                    choices?: string;
+                    /**
+                     * Known
+                     * @default
+                     */
+                    known?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadTable"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -75,3 +75,6 @@ export type LeadLook = Schemas["LeadLook"];
 export type TakenLook = Schemas["TakenLook"];
 export type Build = Schemas["Build"];
 export type FigureLook = Schemas["FigureLook"];
+export type ReadTable = Schemas["ReadTable"];
+export type ColumnChoice = Schemas["ColumnChoice"];
+export type WayLook = Schemas["WayLook"];

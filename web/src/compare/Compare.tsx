@@ -181,6 +181,7 @@ function LedgerRow({ row }: { row: RowLook }) {
         </td>
         <td className="pl-1 text-right">
           <BenchField row={row} />
+          {!row.measurement && row.bench && <Spread text={row.bench_uncertainty} />}
         </td>
         <td className="pr-1 pl-3 text-right whitespace-nowrap">
           <Verdict verdict={row.verdict} />
@@ -292,10 +293,10 @@ function BenchField({ row }: { row: RowLook }) {
       maxLength={60}
       spellCheck={false}
       autoComplete="off"
-      placeholder="—"
+      placeholder={row.bench ?? "—"}
       onChange={(event) => write(event.target.value)}
       onBlur={() => useExercise.getState().endGroup()}
-      className="figure voice-bench field-sizing-content w-full min-w-16 rounded-md border border-transparent bg-transparent px-1 py-0.5 text-right placeholder:text-soft hover:border-hairline focus:border-accent focus:bg-raised focus:outline-none aria-invalid:border-fault"
+      className={`figure voice-bench field-sizing-content w-full min-w-16 rounded-md border border-transparent bg-transparent px-1 py-0.5 text-right ${row.bench ? "placeholder:text-bench" : "placeholder:text-soft"} hover:border-hairline focus:border-accent focus:bg-raised focus:outline-none aria-invalid:border-fault`}
     />
   );
 }

@@ -20,6 +20,16 @@ const document: Exercise = {
   records: [],
   measurements: [],
   ledger: [],
+  build: {
+    seed: 1,
+    distribution: "uniform",
+    ideal: false,
+    temperature: 23,
+    fixed: [],
+    faults: [],
+    sealed: "",
+    digest: "",
+  },
 };
 const opened: Opened = { id: 7, revision: 4, restores: null, saved: "2026-01-01", document };
 const store = useExercise.getState;

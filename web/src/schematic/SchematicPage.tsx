@@ -120,7 +120,9 @@ function Guide() {
   const carried = useCarriedName();
   const picking = useHand((state) => state.picking?.hint);
   const text =
-    picking ?? carried ?? (tool.kind === "idle" || tool.kind === "dragging" ? "" : HINTS[tool.kind]);
+    picking ??
+    carried ??
+    (tool.kind === "idle" || tool.kind === "dragging" ? "" : HINTS[tool.kind]);
   return (
     <>
       <p

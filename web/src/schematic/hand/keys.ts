@@ -51,7 +51,7 @@ export function useSheetKeys(catalogue: Catalogue, wishes: Wishes): void {
 }
 
 function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): void {
-  const { tool, cursor, byKeys, chosen, card, set, choose } = useHand.getState();
+  const { tool, cursor, byKeys, chosen, card, picking, set, choose } = useHand.getState();
   const step = STEPS[event.key];
   const bare = !event.ctrlKey && !event.metaKey && !event.altKey;
   const done = () => event.preventDefault();
@@ -84,8 +84,8 @@ function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): v
       else if (chosen.size === 1) set({ card: [...chosen][0] ?? null });
       return;
     case "Escape":
-      if (tool.kind !== "idle" || chosen.size || card) done();
-      set({ tool: { kind: "idle" }, card: null });
+      if (tool.kind !== "idle" || chosen.size || card || picking) done();
+      set({ tool: { kind: "idle" }, card: null, picking: null });
       choose([]);
       return;
     case "Delete":

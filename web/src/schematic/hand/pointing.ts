@@ -117,7 +117,8 @@ export function usePointing(
     if (picking) {
       const hit = target(event);
       const part = hit?.role === "part" && drawing().parts.find(({ id }) => id === hit.id);
-      const node = isOnPin(at, catalogue) || !part ? nodeAt(snapped(at, catalogue), catalogue) : null;
+      const node =
+        isOnPin(at, catalogue) || !part ? nodeAt(snapped(at, catalogue), catalogue) : null;
       if (node) picking.pick({ node });
       else if (part) picking.pick({ part: part.name });
       return;

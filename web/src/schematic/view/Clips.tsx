@@ -31,7 +31,7 @@ export function Clips({ schematic, catalogue }: Props) {
             strokeWidth={0.18}
             strokeDasharray="0.7 0.45"
           />
-          <Tag clip={clip} from={[right, top]} at={[right + 0.6, top - 0.9]} />
+          <Tag clip={clip} from={[left, top]} at={[left - widthOf(clip), top - 0.6]} />
         </g>
       );
     }
@@ -52,8 +52,10 @@ export function Clips({ schematic, catalogue }: Props) {
   });
 }
 
+const widthOf = ({ mark }: Clip) => 0.9 + 0.62 * mark.length;
+
 function Tag({ clip, from, at: [x, y] }: { clip: Clip; from: Point; at: Point }) {
-  const width = 0.9 + 0.62 * clip.mark.length;
+  const width = widthOf(clip);
   return (
     <>
       <path d={`M${from[0]} ${from[1]}L${x - 0.2} ${y + 0.35}`} strokeWidth={0.2} />

@@ -1,0 +1,98 @@
+// Single readings as they were taken: what, how, and the same again.
+import { RotateCw, Trash2 } from "lucide-react";
+import { askOnLine } from "../api/line";
+import type { Measurement, PlanLook, Recipe } from "../api/types";
+import { asking } from "../document/sending";
+import { useExercise } from "../document/store";
+import { useHand } from "../schematic/hand/tools";
+import { IconButton } from "../ui/Button";
+import { Named } from "../ui/Named";
+import { say } from "../ui/Toasts";
+import { measure } from "./bench";
+
+export function ReadingsTable() {
+  const measurements = useExercise((state) => state.document.measurements);
+  const readings = measurements.filter(({ text }) => text.trim());
+  if (!readings.length) return null;
+  return (
+    <table aria-label="Readings" className="mt-4 w-full border-t border-hairline text-left text-sm">
+      <thead className="text-xs text-soft">
+        <tr>
+          <th className="py-1.5 pr-3 font-medium">Of</th>
+          <th className="pr-3 font-medium">Reading</th>
+          <th className="pr-3 font-medium">How</th>
+          <th className="pr-3 font-medium">When</th>
+          <th>
+            <span className="sr-only">What to do</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {readings.map((reading) => (
+          <Row key={reading.id} reading={reading} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const KINDS: Record<string, string> = { rms: ", RMS of what alternates", part: ", taken out" };
+
+function Row({ reading }: { reading: Measurement }) {
+  const { figure, text, note, recipe } = reading;
+  const point = (lit: string | null) => useHand.getState().set({ lit });
+  const remove = () =>
+    useExercise.getState().edit((document) => {
+      document.measurements = document.measurements.filter(({ id }) => id !== reading.id);
+    });
+  return (
+    <tr
+      className="border-t border-ruling align-baseline"
+      onPointerEnter={() => point(figure.quantity)}
+      onPointerLeave={() => point(null)}
+    >
+      <th scope="row" className="py-1.5 pr-3 font-normal">
+        <span className="font-serif italic">
+          <Named text={figure.quantity} />
+        </span>
+        {KINDS[figure.reading] ?? ""}
+      </th>
+      <td className="figure voice-bench pr-3 whitespace-nowrap">{text}</td>
+      <td className="pr-3 text-soft">{recipe ? note : `written down${note ? `; ${note}` : ""}`}</td>
+      <td className="pr-3 text-xs text-soft">{recipe?.taken ? when(recipe.taken) : ""}</td>
+      <td className="text-right whitespace-nowrap">
+        {recipe && (
+          <IconButton
+            label={`Read ${figure.quantity} again`}
+            className="size-7!"
+            onClick={() => void again(recipe)}
+          >
+            <RotateCw size={14} />
+          </IconButton>
+        )}
+        <IconButton
+          label={`Throw away the reading of ${figure.quantity}`}
+          className="size-7!"
+          onClick={remove}
+        >
+          <Trash2 size={14} />
+        </IconButton>
+      </td>
+    </tr>
+  );
+}
+
+export const when = (taken: string) =>
+  new Date(taken).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
+
+/** The same recipe once more; what was read before stays. */
+async function again(recipe: Recipe): Promise<void> {
+  try {
+    const { document } = useExercise.getState();
+    const plan: PlanLook = await asking(document, (sent) => askOnLine("plan", { ...sent, recipe }));
+    if (plan.problem) say(plan.problem);
+    else measure(recipe, plan, "");
+  } catch (error) {
+    say((error as Error).message);
+  }
+}

@@ -1,0 +1,243 @@
+// One record: its points over the curves of the run they belong beside, and what can be done with it.
+import { Copy, RotateCw, Trash2 } from "lucide-react";
+import { useEffect, useMemo, useRef } from "react";
+import { askOnLine } from "../api/line";
+import type { BenchRecord, PlanLook, Run } from "../api/types";
+import { newRun } from "../document/runs";
+import { asking } from "../document/sending";
+import { useExercise } from "../document/store";
+import { BenchReadings, lay } from "../simulate/BenchReadings";
+import { Curves } from "../simulate/Curves";
+import type { Made } from "../simulate/plot/Plot";
+import { useRunning } from "../simulate/running";
+import { lookAtRun } from "../simulate/runsOf";
+import { take } from "../simulate/taking";
+import { useBeside } from "../simulate/useBeside";
+import { useMarkers } from "../simulate/useMarkers";
+import { Button, IconButton } from "../ui/Button";
+import { say } from "../ui/Toasts";
+import { measure, useBench, type WayKey } from "./bench";
+import { when } from "./ReadingsTable";
+
+const BARE = /^(?:abs|dB|arg)\((.*)\)$/;
+/** What a column is of, its magnitude and phase taken together. */
+const formulaOf = (quantity: string) => BARE.exec(quantity)?.[1] ?? quantity;
+
+export function RecordPage({ record }: { record: BenchRecord }) {
+  const runs = useExercise((state) => state.document.runs);
+  const rename = (name: string) => change(record.id, (own) => Object.assign(own, { name }), "name");
+  const formulas = [...new Set(record.columns.slice(1).map((c) => formulaOf(c.quantity)))];
+  const own = useMemo(() => ownRun(record, runs), [record, runs]);
+  const count = record.columns[0]?.values.length ?? 0;
+  return (
+    <section aria-label={record.name} className="mt-2">
+      <div className="flex items-center gap-1">
+        <input
+          aria-label="Name of the record"
+          value={record.name}
+          maxLength={60}
+          spellCheck={false}
+          onChange={(event) => rename(event.target.value)}
+          className="min-w-0 grow rounded-md border border-transparent py-0.5 font-serif text-xl hover:border-hairline focus:border-accent focus:outline-none"
+        />
+        {record.recipe && (
+          <>
+            <Button className="h-8 px-2.5" onClick={() => void repeat(record)}>
+              <RotateCw size={14} /> Again
+            </Button>
+            <IconButton
+              label="Take its settings"
+              className="size-8!"
+              onClick={() => takeSettings(record)}
+            >
+              <Copy size={15} />
+            </IconButton>
+          </>
+        )}
+        <IconButton
+          label="Throw this record away"
+          className="size-8!"
+          onClick={() =>
+            useExercise.getState().edit((document) => {
+              document.records = document.records.filter(({ id }) => id !== record.id);
+              for (const run of document.runs)
+                run.without = run.without.filter((id) => id !== record.id);
+            })
+          }
+        >
+          <Trash2 size={15} />
+        </IconButton>
+      </div>
+      <p className="text-xs text-soft">
+        {count} points
+        {record.recipe?.taken && `, taken ${when(record.recipe.taken)}`}
+        {record.recipe && ` on ${record.recipe.bench || "the stand-in bench"}`}
+        {record.earlier.length > 0 && (
+          <>
+            {". "}
+            <button
+              type="button"
+              className="underline underline-offset-2"
+              onClick={() => back(record)}
+            >
+              What it was before
+            </button>
+          </>
+        )}
+      </p>
+      {count > 1 && own && (
+        <Beside
+          key={`${own.run.id} ${formulas.join()}`}
+          record={record}
+          run={own.run}
+          isOwn={own.isOwn}
+        />
+      )}
+    </section>
+  );
+}
+
+/** The run whose axis it fits: one that shows the same, else one of the bench's own. */
+function ownRun(record: BenchRecord, runs: Run[]): { run: Run; isOwn: boolean } | null {
+  const [first] = record.columns;
+  if (!first) return null;
+  const formulas = [...new Set(record.columns.slice(1).map((c) => formulaOf(c.quantity)))];
+  const analysis = { t: "transient", f: "frequency_sweep" }[first.quantity] ?? "dc_sweep";
+  const known = runs.find(
+    (run) =>
+      run.analysis === analysis &&
+      formulas.some((formula) => run.show.includes(formula)) &&
+      (analysis !== "dc_sweep" || (run.settings.subject ?? first.quantity) === first.quantity),
+  );
+  if (known) return { run: known, isOwn: false };
+  const values = first.values;
+  const [low, high] = [Math.min(...values), Math.max(...values)];
+  const settings: Record<string, string> =
+    analysis === "frequency_sweep"
+      ? { from: `${low} Hz`, to: `${high} Hz` }
+      : analysis === "dc_sweep"
+        ? { subject: first.quantity, from: `${low} ${first.unit}`, to: `${high} ${first.unit}` }
+        : { stop: `${(high - low).toPrecision(3)} s`, ...begins(record) };
+  const run = { ...newRun(`bench ${record.id}`, record.name, analysis), settings, show: formulas };
+  return { run, isOwn: true };
+}
+
+/** A record of what runs on is laid over what has settled. */
+const begins = (record: BenchRecord): Record<string, string> =>
+  record.recipe?.settings.begins === "running" && record.recipe.way === "record"
+    ? { begin: "settled" }
+    : {};
+
+function Beside({ record, run, isOwn }: { record: BenchRecord; run: Run; isOwn: boolean }) {
+  const { result, shown, again, trouble } = useRunning(run, isOwn);
+  // Only this record stands here; with others it is seen in the run.
+  const others = useExercise((state) => state.document.records);
+  const alone = useMemo(
+    () => ({ ...run, without: others.map(({ id }) => id).filter((id) => id !== record.id) }),
+    [run, others, record.id],
+  );
+  const beside = useBeside(alone, shown, true);
+  const markers = useMarkers(run, shown, again);
+  const plots = useRef(new Map<string, Made>());
+  const toLay = useBench((state) => state.toLay);
+  const formula = beside?.curves.find((curve) => run.show.includes(curve.text))?.text;
+  useEffect(() => {
+    if (toLay !== record.id || !shown?.result || !formula || shown.axis !== "t") return;
+    useBench.setState({ toLay: null });
+    void lay(shown, record.id, formula, "trigger");
+  }, [toLay, record.id, shown, formula]);
+  const problem = trouble ?? result?.problem;
+  const only = beside && {
+    ...beside,
+    offered: beside.offered.filter(({ id }) => id === record.id),
+  };
+  return (
+    <div className="mt-2">
+      {problem && (
+        <p role="alert" className="text-sm text-fault">
+          The simulation beside it: {problem}
+        </p>
+      )}
+      {shown && shown.curves.length > 0 && (
+        <Curves
+          run={run}
+          readings={[]}
+          look={shown}
+          ghost={null}
+          plots={plots}
+          markers={markers}
+          beside={only}
+          onTake={(figure) => take(figure, run, shown)}
+        />
+      )}
+      {shown && (
+        <BenchReadings
+          run={run}
+          look={shown}
+          beside={only}
+          onTake={(figure) => take(figure, run, shown)}
+        />
+      )}
+      {!isOwn && (
+        <p className="mt-2 text-sm">
+          <button
+            type="button"
+            className="text-accent underline underline-offset-2"
+            onClick={() => lookAtRun(run.id)}
+          >
+            Open the run {run.name}
+          </button>
+        </p>
+      )}
+    </div>
+  );
+}
+
+function change(id: string, to: (record: BenchRecord) => void, group: string): void {
+  useExercise.getState().edit((document) => {
+    const own = document.records.find((each) => each.id === id);
+    if (own) to(own);
+  }, `record ${group} ${id}`);
+}
+
+/** Exchange what it holds for what it held before. */
+function back(record: BenchRecord): void {
+  change(
+    record.id,
+    (own) => {
+      const [before, ...older] = own.earlier;
+      if (!before) return;
+      own.earlier = [...older, own.columns];
+      own.columns = before;
+    },
+    "earlier",
+  );
+}
+
+function takeSettings({ recipe }: BenchRecord): void {
+  if (!recipe) return;
+  const way = recipe.way as WayKey;
+  const { settings } = useBench.getState();
+  useBench.setState({
+    way,
+    bench: recipe.bench,
+    settings: { ...settings, [way]: recipe.settings },
+  });
+}
+
+/** Take it again as it was taken. */
+async function repeat(record: BenchRecord): Promise<void> {
+  const { recipe } = record;
+  if (!recipe || useBench.getState().underWay) return;
+  try {
+    const { document } = useExercise.getState();
+    const plan: PlanLook = await asking(document, (sent) => askOnLine("plan", { ...sent, recipe }));
+    if (plan.problem) say(plan.problem);
+    else {
+      useBench.setState({ way: recipe.way as WayKey });
+      measure(recipe, plan, record.name, record.id);
+    }
+  } catch (error) {
+    say((error as Error).message);
+  }
+}
