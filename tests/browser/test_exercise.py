@@ -28,7 +28,7 @@ def test_changing_a_resistor_moves_drawing_ledger_and_verdict(notebook: Page) ->
     notebook.get_by_role("tab", name="Compare").click()
     ledger_row = row(notebook, "V_out")
     expect(ledger_row).to_contain_text("agree")
-    expect(ledger_row.get_by_label("Bench reading of V_out")).to_have_value("2.597 V ± 0.015 V")
+    expect(ledger_row.get_by_label("Bench reading of V_out")).to_have_value("2.594 V ± 0.017 V")
 
     set_value(notebook, "R2", "Resistance", "330k")
     expect(notebook.get_by_label("Resistance as understood")).to_have_text("= 330 kΩ")

@@ -58,7 +58,7 @@ def test_a_part_and_a_node_are_renamed_wherever_they_are_spoken_of(notebook: Pag
     expect(line).to_have_value("V_tap = V1*R2/(R_top+R2)")
     notebook.get_by_role("tab", name="Compare").click()
     expect(notebook.get_by_role("textbox", name="Bench reading of V_tap")).to_have_value(
-        "2.597 V ± 0.015 V"
+        "2.594 V ± 0.017 V"
     )
     expect(notebook.get_by_text("All 5 compared quantities agree.")).to_be_visible()
     # One step back each, and forth again.

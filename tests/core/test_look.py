@@ -61,7 +61,7 @@ def test_the_ledger_holds_the_three_voices() -> None:
     assert [plain(t) for t in (out.hand, out.simulated, out.bench)] == [
         "2.679 V",
         "2.679 V",
-        "2.597 V",
+        "2.594 V",
     ]
     assert plain(out.bench_uncertainty) == "± 15 mV"
     assert out.bench_less_simulated

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from hashlib import blake2b
 
 from lucidbench.core.comparison import BenchEntry, PinnedReading
 from lucidbench.core.document.exercise import Exercise, LedgerRow, Record
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VALUE, ReadingKind
+from lucidbench.core.records.content import content_of
 from lucidbench.core.records.curves import axis_of, bench_curves
 from lucidbench.core.records.uncertain import reading_of
 from lucidbench.core.units.dimensions import UNITS
@@ -61,7 +61,7 @@ def _reading(
 ) -> tuple[float, str, float] | None:
     if kind is None:
         return None
-    key = (_content_of(record), formula, kind.key)
+    key = (content_of(record), formula, kind.key)
     if key not in _known:
         _known[key] = _read(record, formula, kind)
         while len(_known) > _MOST_KNOWN:
@@ -75,16 +75,6 @@ def _read(record: Record, formula: str, kind: ReadingKind) -> tuple[float, str, 
         return reading_of(curve, kind)
     except (LucidError, ValueError, StopIteration):
         return None
-
-
-def _content_of(record: Record) -> str:
-    """A short text that changes with its numbers."""
-    total = blake2b(repr((record.id, record.shift, record.scale)).encode(), digest_size=16)
-    for column in record.columns:
-        total.update(repr((column.quantity, column.unit, column.common)).encode())
-        total.update(repr(column.values).encode())
-        total.update(repr((column.uncertainty, column.uncertainties)).encode())
-    return total.hexdigest()
 
 
 def parts_measured(exercise: Exercise, circuit: Circuit) -> list[PinnedReading]:

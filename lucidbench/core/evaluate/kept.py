@@ -42,7 +42,7 @@ def _of_run(
     exercise: Exercise, run: Run, rows: list[LedgerRow], circuit: Circuit
 ) -> Mapping[str, Figured]:
     wanted = [(row.id, row.figure.model_dump_json()) for row in rows]
-    key = repr((fingerprint_of(circuit, run), run.markers, wanted))
+    key = repr((fingerprint_of(circuit, run, exercise.records), run.markers, wanted))
     known = _known.get(key)
     if known is not None:
         return known

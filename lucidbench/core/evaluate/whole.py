@@ -102,7 +102,10 @@ def evaluation_of(
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
         compared=compared,
         ledger=row_looks(exercise, whole.circuit, rows, meanings, now),
-        runs=[RunMark(run.id, fingerprint_of(whole.circuit, run)) for run in exercise.runs],
+        runs=[
+            RunMark(run.id, fingerprint_of(whole.circuit, run, exercise.records))
+            for run in exercise.runs
+        ],
         unnamed=unnamed_nodes(exercise, whole.wiring, SETTING_READS),
     )
 

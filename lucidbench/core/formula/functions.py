@@ -14,6 +14,7 @@ from fractions import Fraction
 from lucidbench.core.units.dimensions import NUMBER, Dimension
 
 Scalar = float | complex
+RECORDED = "bench"
 
 
 @dataclass(frozen=True)
@@ -71,6 +72,10 @@ def _imaginary(x: Scalar) -> Scalar:
     return complex(x).imag
 
 
+def _of_no_record(x: Scalar) -> Scalar:
+    raise ValueError("no record from the bench stands beside it")
+
+
 FUNCTIONS: dict[str, Function] = {
     "abs": Function(abs, _keep, r"\left|%s\right|"),
     "arg": Function(lambda x: cmath.phase(x), _number, r"\arg\left(%s\right)"),
@@ -83,6 +88,8 @@ FUNCTIONS: dict[str, Function] = {
     "sin": Function(_of_angle(math.sin, cmath.sin), None, r"\sin\left(%s\right)"),
     "cos": Function(_of_angle(math.cos, cmath.cos), None, r"\cos\left(%s\right)"),
     "tan": Function(_of_angle(math.tan, cmath.tan), None, r"\tan\left(%s\right)"),
+    # What a record of the bench says: the runs it stands beside put that in its place.
+    RECORDED: Function(_of_no_record, _keep, r"%s_{\text{bench}}"),
     "dB": Function(
         lambda x: 20 * _logarithm(abs(x), 10), None, r"\operatorname{dB}\left(%s\right)"
     ),

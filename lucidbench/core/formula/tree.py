@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 from lucidbench.core.units.dimensions import Dimension
 
@@ -54,6 +55,34 @@ class Call:
     def argument(self) -> Node:
         """Of a function that takes one."""
         return self.arguments[0]
+
+
+def calls_of(node: Node, function: str) -> list[Call]:
+    """Every call of a function in a formula."""
+    match node:
+        case Call():
+            inner = [call for each in node.arguments for call in calls_of(each, function)]
+            return [node, *inner] if node.function == function else inner
+        case Negation():
+            return calls_of(node.operand, function)
+        case Operation():
+            return calls_of(node.left, function) + calls_of(node.right, function)
+    return []
+
+
+def replaced(node: Node, instead: Mapping[Node, Node]) -> Node:
+    """The same with some of its parts exchanged."""
+    if node in instead:
+        return instead[node]
+    match node:
+        case Call():
+            return replace(node, arguments=tuple(replaced(n, instead) for n in node.arguments))
+        case Negation():
+            return replace(node, operand=replaced(node.operand, instead))
+        case Operation():
+            left, right = replaced(node.left, instead), replaced(node.right, instead)
+            return replace(node, left=left, right=right)
+    return node
 
 
 Node = Number | Name | Negation | Operation | Call

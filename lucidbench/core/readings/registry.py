@@ -123,6 +123,12 @@ def _zero(curve: Curve) -> Reading:
     return Reading(found[0], curve.axis_unit)
 
 
+def _ac_rms(curve: Curve) -> Reading:
+    """As a meter's AC function shows it."""
+    rms, mean = float(time.rms(curve)), float(time.mean(curve))
+    return Reading(float(np.sqrt(max(0.0, rms**2 - mean**2))), curve.unit)
+
+
 def _mean_slope(curve: Curve) -> Reading:
     span = float(curve.grid[-1] - curve.grid[0])
     if not span:
@@ -147,6 +153,7 @@ OVER_TIME = (
     ReadingKind("peak_to_peak", "peak to peak", time.peak_to_peak, ending="pp", by_itself=_moves),
     ReadingKind("mean", "mean", time.mean, ending="mean", by_itself=_moves),
     ReadingKind("rms", "RMS", time.rms, ending="rms", by_itself=_moves),
+    ReadingKind("ac_rms", "RMS without the mean", _ac_rms, ending="ac"),
     ReadingKind("period", "period", time.period, "T", by_itself=_moves),
     ReadingKind("frequency", "frequency", time.frequency, "f", by_itself=_moves),
     _MIDPOINT,

@@ -14,6 +14,7 @@ from lucidbench.core.records.curves import BenchCurve, between
 DRAWS = 100
 _LONG, _OF_LONG = 4000, 30  # points from which on fewer draws are made, and how many
 _COVERAGE = 2.0
+_EVEN = 2 / 3**0.5  # expanded uncertainty over the half-width of an even interval
 _MOST_LOST = 0.1  # share of the draws that may have no such reading
 
 
@@ -35,7 +36,11 @@ def reading_of(of: BenchCurve, kind: ReadingKind) -> tuple[float, str, float]:
             continue
     if len(found) < (1 - _MOST_LOST) * draws:
         return float(told), told.unit, float("inf")
-    return float(told), told.unit, _COVERAGE * float(np.std(found, ddof=1))
+    spread = _COVERAGE * float(np.std(found, ddof=1))
+    if not spread and told.unit == of.axis_unit:  # a place that is known to a point of the record
+        k = min(int(np.searchsorted(of.x, float(told))), len(of.x) - 2)
+        spread = _EVEN * float(of.x[k + 1] - of.x[max(0, k - 1)]) / 2
+    return float(told), told.unit, spread
 
 
 def _drawn(of: BenchCurve, random: np.random.Generator) -> np.ndarray:

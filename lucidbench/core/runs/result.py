@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from hashlib import blake2b
 
 from lucidbench.core.analyses import Watch
-from lucidbench.core.document.exercise import Exercise, Run
+from lucidbench.core.document.exercise import Exercise, Record, Run
 from lucidbench.core.errors import LucidError
 from lucidbench.core.formula import Known
+from lucidbench.core.formula.functions import RECORDED
 from lucidbench.core.netlist import Circuit, FaultKind
+from lucidbench.core.records.content import content_of
+from lucidbench.core.records.curves import axis_of, bench_curves
 from lucidbench.core.runs.families import Role, variants
 from lucidbench.core.runs.kinds import ANALYSES, AnalysisKind, Solution
 from lucidbench.core.runs.settings import ResolvedSettings, resolved
@@ -66,9 +70,14 @@ class Result:
         return list(dict.fromkeys(n for member in self.members for n in member.solution.notes))
 
 
-def fingerprint_of(circuit: Circuit, run: Run) -> str:
-    """A short text that changes with anything the result of `run` depends on."""
-    recipe = (run.analysis, sorted(run.settings.items()), run.show, run.reads, run.case)
+def fingerprint_of(circuit: Circuit, run: Run, records: Sequence[Record] = ()) -> str:
+    """A short text that changes with anything the result of `run` depends on; on `records` only one does
+    whose formulas speak of them."""
+    recipe: tuple[object, ...] = (
+        run.analysis, sorted(run.settings.items()), run.show, run.reads, run.case,
+    )  # fmt: skip
+    if any(f"{RECORDED}(" in text for text in run.show):
+        recipe = (*recipe, *map(content_of, records))
     return blake2b(repr((circuit.fingerprint, recipe)).encode(), digest_size=8).hexdigest()
 
 
@@ -78,7 +87,7 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None) -> Result:
     drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
     circuit = drawing.circuit
     analysis = ANALYSES.get(run.analysis)
-    mark = fingerprint_of(circuit, run)
+    mark = fingerprint_of(circuit, run, exercise.records)
     if analysis is None:
         known = ", ".join(kind.label.lower() for kind in ANALYSES.values())
         unknown = f"There is no analysis called {run.analysis}; there are {known}."
@@ -98,7 +107,7 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None) -> Result:
             watch = watch or Watch(SECONDS)
             for k, (key, label, role, here) in enumerate(family):
                 solution = analysis.solve(here, settings, watch.part(k, len(family)))
-                members.append(Member(key, label, role, solution))
+                members.append(Member(key, label, role, _beside(solution, exercise.records)))
         except LucidError as error:
             problem, members = str(error), []
     labels = tuple(label.name for label in exercise.schematic.labels)
@@ -106,6 +115,20 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None) -> Result:
     return Result(
         run, analysis, circuit, settings, mark, values, labels, tuple(members), problem, seconds
     )
+
+
+def _beside(solution: Solution, records: Sequence[Record]) -> Solution:
+    """With what the bench says over the same axis; the last record of a thing counts."""
+    traces = solution.traces
+    if traces is None or not records:
+        return solution
+    recorded = {}
+    for record in records:
+        if axis_of(record) == (traces.axis, traces.unit):
+            with contextlib.suppress(LucidError):  # said where the record is looked at
+                for curve in bench_curves(record):
+                    recorded[curve.formula.replace(" ", "")] = curve
+    return replace(solution, traces=replace(traces, recorded=recorded))
 
 
 def _fault(drawing: Reading) -> str | None:

@@ -25,9 +25,9 @@ class Setting(BaseModel):
 
     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
     or the name of a "source", a "node", its "terminals" with ground, a "trace", of what can be "swept",
-    of what can be "varied", of a Kirchhoff "sum", of an "output": a node or none; or of a "place" to
-    clip something to: a node, a part, or a pin of one; or of a "part" of two pins. A quantity `of`
-    another setting's subject has that one's unit.
+    of what can be "varied", of a Kirchhoff "sum", of an "output" (a node or none), of what is read
+    "against" (a node or ground), of a "place" to clip something to (a node, a part, or a pin of one), or of
+    a "part" of two pins. A quantity `of` another setting's subject has that one's unit.
     """
 
     key: str
@@ -168,6 +168,8 @@ def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
             return [("", "nowhere"), *_named(circuit.nodes)]
         case "sum":
             return [("", "from one origin"), *sums(circuit)]
+        case "against":
+            return [("", "ground"), *_named(circuit.nodes)]
         case "part":
             return _named(e.name for e in circuit if len(e.nodes) == 2)
         case "place":

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
 
@@ -13,12 +13,25 @@ import numpy.typing as npt
 from lucidbench.core.analyses import Transient
 from lucidbench.core.analyses.dc_sweep import DcSweep
 from lucidbench.core.analyses.frequency import FrequencySweep
+from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Formula, Known, names_in
+from lucidbench.core.formula.functions import RECORDED
 from lucidbench.core.formula.over import dimension_of, evaluate_over
+from lucidbench.core.formula.tree import Name, Node, calls_of, replaced
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.readings.curve import Curve
 from lucidbench.core.readings.curves_of import points_within, traces_at
-from lucidbench.core.units.dimensions import CURRENT, FREQUENCY, POWER, TIME, VOLTAGE, Dimension
+from lucidbench.core.records.curves import BenchCurve
+from lucidbench.core.units.dimensions import (
+    CURRENT,
+    FREQUENCY,
+    NUMBER,
+    POWER,
+    TIME,
+    UNITS,
+    VOLTAGE,
+    Dimension,
+)
 
 Array = npt.NDArray[np.float64]
 Samples = Callable[[Collection[str], Array], Mapping[str, Any]]
@@ -34,19 +47,39 @@ class Traces:
     grid: Array
     dimensions: Mapping[str, Dimension]
     at: Samples
+    recorded: Mapping[str, BenchCurve] = field(default_factory=dict)  # by formula, beside it
 
     def curve(self, formula: Formula, text: str, values: Mapping[str, Known]) -> Curve:
         """What a formula of traces and part values does over the axis. Raises FormulaError."""
+        formula, recorded = self._with_records(formula)
         wanted = names_in(formula.body) & set(self.dimensions)
         known = {name: Known(1.0, dimension) for name, dimension in self.dimensions.items()}
+        known |= {n: Known(1.0, UNITS.get(of.unit, NUMBER)) for n, of in recorded.items()}
         unit = dimension_of(formula, {**values, **known}).unit
         plain = {name: value.value for name, value in values.items()}
 
         def at(x: Array) -> Any:
-            result = evaluate_over(formula, {**plain, **self.at(wanted, x)})
+            measured = {name: of.at(x) for name, of in recorded.items()}
+            result = evaluate_over(formula, {**plain, **measured, **self.at(wanted, x)})
             return result if result.shape == x.shape else np.broadcast_to(result, x.shape)
 
         return Curve(text, unit, self.unit, self.grid, at)
+
+    def _with_records(self, formula: Formula) -> tuple[Formula, dict[str, BenchCurve]]:
+        """`bench(V_out)` is what the record beside it says of V_out. Raises FormulaError without one."""
+        found: dict[str, BenchCurve] = {}
+        instead: dict[Node, Node] = {}
+        for k, call in enumerate(calls_of(formula.body, RECORDED)):
+            text = formula.text[call.argument.at : call.argument.end]
+            of = self.recorded.get(text.replace(" ", ""))
+            if of is None:
+                sentence = f"no record of {text} stands beside this run"
+                raise FormulaError(sentence, call.at, call.end - call.at)
+            name = f"{RECORDED} {k}"
+            found[name], instead[call] = of, Name(name, call.at, call.end)
+        if not found:
+            return formula, found
+        return Formula(formula.target, replaced(formula.body, instead), formula.text), found
 
 
 def dimensions_of(circuit: Circuit) -> dict[str, Dimension]:

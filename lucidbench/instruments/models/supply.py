@@ -62,7 +62,7 @@ class Supply(Instrument):
         if not self.is_on:
             return 0.0, 0.0
         circuit = self.bench.loaded
-        name = self._name(circuit)
+        name = self._name(self.bench.circuit)  # where it limits, another part stands there now
         source = circuit.element(name)
         point = operating_point(circuit)
         volts = {**point.voltages, "0": 0.0}

@@ -71,7 +71,7 @@ class Instrument:
         self.event_status = _PON
         self.event_enable = self.service_enable = 0
         self.operation, self.questionable = Register(), Register()
-        self.draws = 0  # readings since it was reset, each with its own chance
+        self.draws = 0  # readings since it was switched on, each with its own chance
         self.reset()
 
     def reset(self) -> None:
@@ -137,7 +137,6 @@ class Instrument:
 
     @command("*RST")
     def _reset(self, data: Data) -> Answer:
-        self.draws = 0
         self.reset()
         return None
 

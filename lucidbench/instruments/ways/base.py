@@ -108,6 +108,13 @@ def clip(client: BenchClient, kind: str, places: str, channel: int = 0) -> None:
     client.tell(kind, "clip", places=places, channel=channel)
 
 
+def as_drawn(client: BenchClient, *kinds: str) -> None:
+    """Let the sources that are drawn drive the circuit: what stood in their place is switched off."""
+    for kind in kinds or ("generator", "supply"):
+        if client.has(kind):
+            client.tell(kind, "off")
+
+
 def pair(place: Place) -> str:
     """As the patch panel takes two nodes."""
     assert place.nodes is not None

@@ -16,7 +16,16 @@ from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.meter import FUNCTIONS
 from lucidbench.instruments.models.supply import VOLTS as SUPPLY_VOLTS
-from lucidbench.instruments.ways.base import Column, Lead, Taken, Way, clip, on_nodes, pair
+from lucidbench.instruments.ways.base import (
+    Column,
+    Lead,
+    Taken,
+    Way,
+    as_drawn,
+    clip,
+    on_nodes,
+    pair,
+)
 from lucidbench.instruments.ways.meter import accuracy
 
 VOLTS, AMPS = "volts", "amps"
@@ -112,6 +121,7 @@ def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) ->
     place = _place(circuit, settings)
     is_volts = (settings.texts["reads"] or AMPS) == VOLTS
     source = settings.texts["source"]
+    as_drawn(client, "generator")
     client.reset("supply")
     clip(client, "supply", source)
     client.tell("supply", "limit", value=f"{settings.numbers['limit']:.6E}")

@@ -13,8 +13,17 @@ from lucidbench.core.runs.places import Place, between, place_of
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
 from lucidbench.instruments.client import BenchClient, BenchTrouble
-from lucidbench.instruments.models.meter import BURDEN, FUNCTIONS, Function
-from lucidbench.instruments.ways.base import Column, Lead, Taken, Way, clip, on_nodes, pair
+from lucidbench.instruments.models.meter import BURDEN, FUNCTIONS, INPUT_RESISTANCE, Function
+from lucidbench.instruments.ways.base import (
+    Column,
+    Lead,
+    Taken,
+    Way,
+    as_drawn,
+    clip,
+    on_nodes,
+    pair,
+)
 
 VOLTS, VOLTS_AC, AMPS, AMPS_AC, OHMS = "volts", "volts_ac", "amps", "amps_ac", "ohms"
 CHOICES = [
@@ -89,7 +98,9 @@ class _Reading:
         common, rest = accuracy(self.client, words, value)
         whole = common * abs(value) + rest
         column = Column(self._quantity, words.unit, (value,), (whole,))
-        note = f"{dict(CHOICES)[self.function]}"
+        note = dict(CHOICES)[self.function]
+        if self.function in (VOLTS, VOLTS_AC):
+            note += f", {engineering(INPUT_RESISTANCE, 'Ω')} across"
         if self.function in (AMPS, AMPS_AC):
             span = words.statement.range_for(value) or words.statement.ranges[-1]
             note += f", {engineering(BURDEN[span], 'Ω')} in series"
@@ -126,6 +137,7 @@ def accuracy(client: BenchClient, function: Function, value: float) -> tuple[flo
 
 
 def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) -> _Reading:
+    as_drawn(client)
     client.reset("meter")
     return _Reading(client, _place(circuit, settings), settings.texts["function"] or VOLTS)
 
@@ -139,7 +151,7 @@ METER = Way(
         Setting(key="function", label="Reads", reads="choice", choices=CHOICES,
                 meaning="What the meter is set to."),
         Setting(key="at", label="At", reads="place", meaning="A node, or a part; point at it on the drawing."),
-        Setting(key="against", label="Against", reads="output", optional=True,
+        Setting(key="against", label="Against", reads="against", optional=True,
                 meaning="The node of the black lead; nothing: ground."),
     ),
     propose=_propose,

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucidbench.core.analyses import Watch
-from lucidbench.core.errors import LucidError
+from lucidbench.core.errors import CircuitError, LucidError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.core.runs.kinds.rates import likely_output, likely_source, source_period
@@ -20,10 +20,21 @@ from lucidbench.core.units import engineering
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.oscilloscope import MOST_POINTS, SWEEPS
 from lucidbench.instruments.steady import Steady, from_switch_on, steady
-from lucidbench.instruments.ways.base import COVERAGE, Column, Lead, Taken, Way, on_nodes
+from lucidbench.instruments.ways.base import (
+    COVERAGE,
+    Column,
+    Lead,
+    Taken,
+    Way,
+    as_drawn,
+    clip,
+    on_nodes,
+)
 from lucidbench.instruments.ways.scope import Scope, channels_of
 
 RUNNING, SWITCH_ON = "running", "switch_on"
+AS_DRAWN = "drawn"
+_WAVES = {"sine": "SINusoid", "square": "SQUare", "triangle": "TRIangle"}
 _PERIODS = 3
 _PATIENCE = 2.0  # s that a proposal may take the engine
 _LOOKED = 2048
@@ -41,6 +52,7 @@ def _propose(circuit: Circuit, typed: Mapping[str, str]) -> Mapping[str, Proposa
         "length": Proposal(long, because),
         "points": Proposal(1000.0, "as many as are seen"),
         "begins": Proposal(None, "", begins),
+        "wave": Proposal(None, "", AS_DRAWN),
         "trigger": Proposal(None, "", "1"),
         "level": Proposal(*_level(circuit, watched, long, begins)),
         "slope": Proposal(None, "", "rising"),
@@ -158,8 +170,30 @@ class _Recording:
         return Taken(tuple(columns), trigger=0.0)
 
 
+def _drive(client: BenchClient, circuit: Circuit, shape: str) -> None:
+    """The generator in the place of the source that moves, as fast and as large as that is drawn. Raises
+    CircuitError where there is none."""
+    source = likely_source(circuit)
+    wave = source.waveform if source else None
+    if source is None or source.imposes != "V" or wave is None or not wave.period:
+        raise CircuitError("Another waveform takes the place of a voltage source that repeats.")
+    volts = wave.value(wave.period * np.arange(_LOOKED) / _LOOKED)
+    low, high = float(np.min(volts)), float(np.max(volts))
+    client.reset("generator")
+    clip(client, "generator", source.name)
+    client.tell("generator", "shape", shape=shape)
+    client.tell("generator", "frequency", value=f"{1 / wave.period:.9E}")
+    client.tell("generator", "amplitude", value=f"{(high - low) / 2:.6E}")
+    client.tell("generator", "offset", value=f"{(high + low) / 2:.6E}")
+    client.tell("generator", "on")
+
+
 def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) -> _Recording:
     texts, numbers = settings.texts, settings.numbers
+    if texts.get("wave", "") in _WAVES:
+        _drive(client, circuit, _WAVES[texts["wave"]])
+    else:
+        as_drawn(client)
     scope = Scope(client, channels_of(_places(circuit, settings)), float(texts["probe"] or "10"))
     client.tell("oscilloscope", "average", value=round(numbers["average"]))
     is_single = (texts["begins"] or RUNNING) == SWITCH_ON
@@ -181,6 +215,10 @@ RECORD = Way(
         Setting(key="begins", label="Taken", reads="choice",
                 choices=[(RUNNING, "while it runs"), (SWITCH_ON, "from switch-on, once")],
                 meaning="Long after it was switched on; or a single shot as it is."),
+        Setting(key="wave", label="Driven by", reads="choice",
+                choices=[(AS_DRAWN, "the source as drawn"), ("sine", "a sine"), ("square", "a square"),
+                         ("triangle", "a triangle")],
+                meaning="Another waveform comes from the generator, as fast and as large."),
         Setting(key="trigger", label="Triggered by", reads="choice",
                 choices=[("1", "channel 1"), ("2", "channel 2")], meaning="Which channel sets it off."),
         Setting(key="level", label="Level", unit="V", meaning="What it has to pass through."),

@@ -11,6 +11,7 @@ import numpy as np
 
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
+from lucidbench.core.records.propagation import Array, propagated
 from lucidbench.core.records.sine_fit import fit_sine
 from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.core.runs.kinds.rates import likely_output, likely_source
@@ -20,7 +21,16 @@ from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.generator import AMPLITUDES, FREQUENCIES
-from lucidbench.instruments.ways.base import COVERAGE, Column, Lead, Taken, Way, clip, on_nodes
+from lucidbench.instruments.ways.base import (
+    COVERAGE,
+    Column,
+    Lead,
+    Taken,
+    Way,
+    as_drawn,
+    clip,
+    on_nodes,
+)
 from lucidbench.instruments.ways.scope import Scope
 
 POINTS, MOST_POINTS = 50, 500
@@ -113,19 +123,25 @@ class _Sweeping:
         interval = self.client.number("oscilloscope", "interval")
         times = np.asarray(interval * np.arange(len(found[1])), np.float64)
         first, second = (fit_sine(times, found[k], at) for k in (1, 2))
-        size = abs(second.phasor) / abs(first.phasor)
-        shares = [fit.uncertainty / abs(fit.phasor) for fit in (first, second)]
-        random = COVERAGE * math.hypot(*shares)
-        degrees = math.degrees(cmath.phase(second.phasor / first.phasor))
-        off = math.hypot(math.degrees(random), COVERAGE * _PHASE)
+        parts = [part for fit in (first, second) for part in (fit.phasor.real, fit.phasor.imag)]
+        spread = np.repeat([first.uncertainty, second.uncertainty], 2)
+        (size, degrees), covariance = propagated(_ratio, np.array(parts), np.diag(spread**2))
+        random, turned = COVERAGE * np.sqrt(np.diag(covariance))
+        off = math.hypot(turned, COVERAGE * _PHASE)
         common = math.sqrt(2) * self.scope.gain
         return Taken(
             (
                 Column("f", "Hz", (at,)),
-                Column(f"abs({self.ratio})", "", (size,), (random * size,), common),
-                Column(f"arg({self.ratio})", "°", (degrees,), (off,)),
+                Column(f"abs({self.ratio})", "", (float(size),), (float(random),), common),
+                Column(f"arg({self.ratio})", "°", (float(degrees),), (off,)),
             )
         )
+
+
+def _ratio(parts: Array) -> tuple[float, float]:
+    """(magnitude, phase [°]) of the second phasor over the first, by their real and imaginary parts."""
+    ratio = complex(*parts[2:]) / complex(*parts[:2])
+    return abs(ratio), math.degrees(cmath.phase(ratio))
 
 
 def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) -> _Sweeping:
@@ -133,6 +149,7 @@ def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) ->
     scope = Scope(client, {1: first, 2: second}, float(settings.texts["probe"] or "10"), is_ac=True)
     client.tell("oscilloscope", "average", value=_AVERAGES)
     client.tell("oscilloscope", "untriggered")
+    as_drawn(client, "supply")
     client.reset("generator")
     clip(client, "generator", settings.texts["source"])
     client.tell("generator", "shape", shape="SINusoid")

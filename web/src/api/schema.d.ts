@@ -1656,9 +1656,9 @@ export interface components {
          *
          *     `reads` is a "quantity", "values" (several of them), "voltages" of nodes, a "choice" among `choices`,
          *     or the name of a "source", a "node", its "terminals" with ground, a "trace", of what can be "swept",
-         *     of what can be "varied", of a Kirchhoff "sum", of an "output": a node or none; or of a "place" to
-         *     clip something to: a node, a part, or a pin of one; or of a "part" of two pins. A quantity `of`
-         *     another setting's subject has that one's unit.
+         *     of what can be "varied", of a Kirchhoff "sum", of an "output" (a node or none), of what is read
+         *     "against" (a node or ground), of a "place" to clip something to (a node, a part, or a pin of one), or of
+         *     a "part" of two pins. A quantity `of` another setting's subject has that one's unit.
          */
         Setting: {
             /** Key */

@@ -36,7 +36,7 @@ export function ReadingsTable() {
   );
 }
 
-const KINDS: Record<string, string> = { rms: ", RMS of what alternates", part: ", taken out" };
+const KINDS: Record<string, string> = { ac_rms: ", AC, RMS", part: ", taken out" };
 
 function Row({ reading }: { reading: Measurement }) {
   const { figure, text, note, recipe } = reading;

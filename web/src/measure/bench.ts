@@ -239,5 +239,5 @@ async function read(recipe: Recipe): Promise<void> {
 /** What a reading is of: the quantity at rest, its RMS, or the value of a part. */
 function kindOf({ way, settings }: Recipe): string {
   if (way === "component" || settings.function === "ohms") return "part";
-  return settings.function?.endsWith("_ac") ? "rms" : "";
+  return settings.function?.endsWith("_ac") ? "ac_rms" : "";
 }

@@ -250,7 +250,11 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
                 strokeWidth={0.25}
               />
             ))}
-            <Clips schematic={preview} catalogue={catalogue} />
+            <Clips
+              schematic={preview}
+              catalogue={catalogue}
+              written={laid.notes.map(({ box }) => box)}
+            />
             {wiring.length > 1 && (
               <polyline
                 points={wiring.join(" ")}

@@ -34,12 +34,17 @@ function recipeOf(document: Exercise, id: string): string {
   return JSON.stringify(recipe);
 }
 
+/** Whether its formulas speak of what the bench says. */
+const usesRecords = (document: Exercise, id: string) =>
+  document.runs.find((run) => run.id === id)?.show.some((text) => text.includes("bench("));
+
 /** Whether nothing was touched that the run may depend on. */
 const isUntouched = (a: Exercise, b: Exercise, id: string): boolean =>
   a.schematic === b.schematic &&
   a.parameters === b.parameters &&
   a.blocks === b.blocks &&
   a.cases === b.cases &&
+  (a.records === b.records || !usesRecords(b, id)) &&
   (a.runs === b.runs || recipeOf(a, id) === recipeOf(b, id));
 
 /** `isOwn` of a run that the document does not keep. */

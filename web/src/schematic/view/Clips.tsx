@@ -2,24 +2,38 @@
 import type { Point, Schematic } from "../../api/types";
 import { useExercise } from "../../document/store";
 import { type Clip, useHand } from "../hand/tools";
-import { bodyOf, type Catalogue, grown, pinsOf } from "../model/geometry";
+import { type Box, bodyOf, type Catalogue, grown, overlap, pinsOf } from "../model/geometry";
 
 interface Props {
   schematic: Schematic;
   catalogue: Catalogue;
+  /** What is written on the sheet, which tags keep clear of. */
+  written: Box[];
 }
 
-const AWAY: Point = [1.7, -1.5]; // grid units from the place to its tag
-const ROOM = 2.2; // between tags at one place
+const REACH = 1.5; // grid units from a place to its tag
+const HEIGHT = 1.5;
+const WAYS: Point[] = [
+  [1, -1],
+  [-1, -1],
+  [1, 1],
+  [-1, 1],
+];
 
-export function Clips({ schematic, catalogue }: Props) {
+export function Clips({ schematic, catalogue, written }: Props) {
   const clips = useHand((state) => state.clips);
   const nets = useExercise((state) => state.look?.nets);
-  const used = new Map<string, number>();
+  if (!clips.length) return null;
+  const taken = [...written, ...schematic.parts.map((part) => bodyOf(part, catalogue))];
   return clips.map((clip) => {
     const part = schematic.parts.find(({ name }) => name === clip.part);
+    const width = widthOf(clip);
     if (part && clip.pin < 0) {
-      const { left, top, right, bottom } = grown(bodyOf(part, catalogue), 0.5);
+      const body = grown(bodyOf(part, catalogue), 0.5);
+      const { left, top, right, bottom } = body;
+      const corners = [left, right].flatMap((x) => [top, bottom].map((y): Point => [x, y]));
+      const { from, box } = clear(corners, width, taken);
+      taken.push(box);
       return (
         <g key={`${clip.role} ${clip.part}`} stroke="var(--bench)" fill="none">
           <rect
@@ -31,22 +45,29 @@ export function Clips({ schematic, catalogue }: Props) {
             strokeWidth={0.18}
             strokeDasharray="0.7 0.45"
           />
-          <Tag clip={clip} from={[left, top]} at={[left - widthOf(clip), top - 0.6]} />
+          <Tag mark={clip.mark} from={from} box={box} />
         </g>
       );
     }
-    const pins = part
-      ? pinsOf(part, catalogue).filter(({ index }) => index === clip.pin)
+    const places = part
+      ? pinsOf(part, catalogue)
+          .filter(({ index }) => index === clip.pin)
+          .map(({ at }) => at)
       : placesOf(clip.node, schematic, catalogue, nets ?? []);
-    const [place] = pins;
-    if (!place) return null;
-    const [x, y] = place.at;
-    const before = used.get(`${x},${y}`) ?? 0;
-    used.set(`${x},${y}`, before + 1);
+    if (!places.length) return null;
+    const { from, box } = clear(places, width, taken);
+    taken.push(box);
     return (
       <g key={`${clip.role} ${clip.node}${clip.part}`} stroke="var(--bench)" fill="none">
-        <circle cx={x} cy={y} r={0.62} strokeWidth={0.24} fill="var(--paper)" fillOpacity={0.4} />
-        <Tag clip={clip} from={[x, y]} at={[x + AWAY[0] + before * ROOM, y + AWAY[1]]} />
+        <circle
+          cx={from[0]}
+          cy={from[1]}
+          r={0.62}
+          strokeWidth={0.24}
+          fill="var(--paper)"
+          fillOpacity={0.4}
+        />
+        <Tag mark={clip.mark} from={from} box={box} />
       </g>
     );
   });
@@ -54,31 +75,49 @@ export function Clips({ schematic, catalogue }: Props) {
 
 const widthOf = ({ mark }: Clip) => 0.9 + 0.62 * mark.length;
 
-function Tag({ clip, from, at: [x, y] }: { clip: Clip; from: Point; at: Point }) {
-  const width = widthOf(clip);
+/** The place, and the way from it, where a tag covers least of what is there already. */
+function clear(places: Point[], width: number, taken: Box[]): { from: Point; box: Box } {
+  let best: { from: Point; box: Box; covered: number } | null = null;
+  for (const from of places)
+    for (const [dx, dy] of WAYS) {
+      const x = from[0] + dx * REACH - (dx < 0 ? width : 0);
+      const y = from[1] + dy * REACH - HEIGHT / 2;
+      const box = { left: x, top: y, right: x + width, bottom: y + HEIGHT };
+      const covered = taken.filter((other) => overlap(grown(box, 0.15), other)).length;
+      if (!best || covered < best.covered) best = { from, box, covered };
+    }
+  return best ?? { from: [0, 0], box: { left: 0, top: 0, right: 0, bottom: 0 } };
+}
+
+function Tag({ mark, from, box }: { mark: string; from: Point; box: Box }) {
+  const { left, top, right, bottom } = box;
+  const near = Math.min(Math.max(from[0], left), right);
   return (
     <>
-      <path d={`M${from[0]} ${from[1]}L${x - 0.2} ${y + 0.35}`} strokeWidth={0.2} />
+      <path
+        d={`M${from[0]} ${from[1]}L${near} ${from[1] < top ? top : bottom}`}
+        strokeWidth={0.2}
+      />
       <rect
-        x={x - 0.4}
-        y={y - 0.85}
-        width={width}
-        height={1.5}
+        x={left}
+        y={top}
+        width={right - left}
+        height={bottom - top}
         rx={0.45}
         fill="var(--bench)"
         stroke="var(--paper)"
         strokeWidth={0.12}
       />
       <text
-        x={x - 0.4 + width / 2}
-        y={y + 0.3}
+        x={(left + right) / 2}
+        y={top + 1.14}
         textAnchor="middle"
         fontSize={1.05}
         fontWeight={600}
         stroke="none"
         fill="var(--paper)"
       >
-        {clip.mark}
+        {mark}
       </text>
     </>
   );
@@ -90,12 +129,12 @@ function placesOf(
   schematic: Schematic,
   catalogue: Catalogue,
   nets: { name: string; ground: boolean; pins: [string, number][] }[],
-): { at: Point }[] {
+): Point[] {
   const labels = schematic.labels.filter(({ name }) => name === node);
   const net = nets.find((each) => (node === "0" ? each.ground : each.name === node));
   const pins = (net?.pins ?? []).flatMap(([id, index]) => {
     const part = schematic.parts.find((each) => each.id === id);
     return part ? pinsOf(part, catalogue).filter((pin) => pin.index === index) : [];
   });
-  return [...pins, ...labels];
+  return [...pins, ...labels].map(({ at }) => at);
 }
