@@ -6,6 +6,7 @@ Whatever goes wrong is a BenchTrouble, a sentence that names the instrument and 
 from __future__ import annotations
 
 import contextlib
+import select
 import socket
 from collections.abc import Mapping
 from typing import Any
@@ -98,8 +99,10 @@ class BenchClient:
         text = (dialect.command(step) or "").format(**put_in)
         with self._translated(kind):
             try:
-                found = resource.query_binary_values(
-                    text, datatype="f", is_big_endian=True, container=list
+                resource.write(text)
+                self._await(resource)
+                found = resource.read_binary_values(
+                    datatype="f", is_big_endian=True, container=list
                 )
             except ValueError as error:
                 raise BenchTrouble(
@@ -131,14 +134,36 @@ class BenchClient:
                 f"switched on and connected."
             ) from error
         assert isinstance(resource, MessageBasedResource)
-        # A short message shall not wait for the one before it to be acknowledged.
-        held = getattr(self._manager.visalib, "sessions", {}).get(resource.session)
-        line = getattr(held, "interface", None)
-        if isinstance(line, socket.socket):
+        line = self._line(resource)
+        if (
+            line is not None
+        ):  # a short message shall not wait for the one before it to be acknowledged
             line.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-        identification = self._query(kind, resource, "*IDN?")
+        try:
+            identification = self._query(kind, resource, "*IDN?")
+        except BenchTrouble as error:
+            raise BenchTrouble(
+                f"The {LABELS[kind]} of {self.name} cannot be reached at {address}, or does not say what it "
+                f"is. See that it is switched on and connected."
+            ) from error
         self._open[kind] = resource, self._settings.dialect_of(kind, identification)
         return self._open[kind]
+
+    def _line(self, resource: MessageBasedResource) -> socket.socket | None:
+        """The socket of a connection; None where it is by other means."""
+        held = getattr(self._manager.visalib, "sessions", {}).get(resource.session)
+        line = getattr(held, "interface", None)
+        return line if isinstance(line, socket.socket) else None
+
+    def _await(self, resource: MessageBasedResource) -> None:
+        """Wait for an answer to begin. Raises EOFError at once where the other side hung up, which the
+        library would wait out."""
+        line = self._line(resource)
+        if line is None:
+            return
+        readable, _, _ = select.select([line], [], [], PATIENCE)
+        if readable and not line.recv(1, socket.MSG_PEEK):
+            raise EOFError
 
     def _lose(self, kind: str) -> None:
         held = self._open.pop(kind, None)
@@ -152,7 +177,9 @@ class BenchClient:
 
     def _query(self, kind: str, resource: MessageBasedResource, text: str) -> str:
         with self._translated(kind):
-            answer = resource.query(text).strip()
+            resource.write(text)
+            self._await(resource)
+            answer = resource.read().strip()
         if not answer.isascii():
             raise BenchTrouble(f"The {LABELS[kind]} answered with what is no text.")
         return answer

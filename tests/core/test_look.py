@@ -63,15 +63,15 @@ def test_the_ledger_holds_the_three_voices() -> None:
         "2.679 V",
         "2.594 V",
     ]
-    assert plain(out.bench_uncertainty) == "± 15 mV"
+    assert plain(out.bench_uncertainty) == "± 17 mV"
     assert out.bench_less_simulated
-    assert plain(out.bench_less_simulated.absolute) == "−81.7 mV"
-    assert plain(out.bench_less_simulated.relative) == "−3.1 %"
+    assert plain(out.bench_less_simulated.absolute) == "−84.7 mV"
+    assert plain(out.bench_less_simulated.relative) == "−3.2 %"
     assert out.simulated_less_hand
     assert plain(out.simulated_less_hand.absolute) == "0 V"
     assert out.verdict == "agree"
     assert plain(out.sentence) == (
-        "Bench lies 81.7 mV (3.1 %) below simulated, within the ±170 mV of tolerances and reading."
+        "Bench lies 84.7 mV (3.2 %) below simulated, within the ±170 mV of tolerances and reading."
     )
 
 

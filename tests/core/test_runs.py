@@ -331,7 +331,7 @@ def test_a_tolerance_study_keeps_to_the_tolerances() -> None:
 
 
 def test_a_figure_in_the_ledger_beside_its_formula() -> None:
-    emptied: dict[str, list[object]] = {"hand": [], "runs": [], "ledger": []}
+    emptied: dict[str, list[object]] = {"hand": [], "runs": [], "ledger": [], "records": []}
     document = exercise("time-signal-filter").model_copy(update=emptied)
     look_at = carry_out(document, Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"]))
     figure = next(f for f in look_at.curves[0].readings if f.label == "bandwidth")

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from lucidbench.core.analyses import operating_point, operating_point_uncertainty
+from lucidbench.core.document.exercise import Build
 from lucidbench.core.netlist import Circuit
 from lucidbench.instruments.build import physical_build
 from tests.core.circuits import circuit
@@ -36,7 +37,10 @@ def test_uncertainty_is_twice_the_spread_of_many_builds() -> None:
         0.02,
     )  # fmt: skip
     stated = operating_point_uncertainty(bridge)
-    drawn = [operating_point(physical_build(bridge, seed)).values for seed in range(DRAWS)]
+    drawn = [
+        operating_point(physical_build(bridge, Build(seed=k, ideal=True))).values
+        for k in range(DRAWS)
+    ]
     for name in ("V_l", "V_r", "I_R5", "I_R1", "I_V1", "P_R4", "P_I1"):
         spread = float(np.std([values[name] for values in drawn]))
         assert stated[name] == pytest.approx(2 * spread, rel=0.08), name

@@ -140,6 +140,7 @@ def _as_numbers(line: str, delimiter: str, decimal: str) -> list[float] | None:
 def _delimiter(lines: list[str]) -> str:
     """The one by which most of the later lines come apart in the same number of fields."""
     sample = [line for line in lines[-_SAMPLE:] if line.strip()]
+    sample = sample[len(sample) // 2 :]  # heads come before the numbers
     for mark in DELIMITERS:
         counts = [len(_fields(line, mark)) for line in sample if mark in line.strip()]
         if len(counts) >= 0.8 * len(sample) and counts and max(set(counts), key=counts.count) > 1:

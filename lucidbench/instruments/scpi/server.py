@@ -17,6 +17,7 @@ MOST_CLIENTS = 16  # of one instrument; who comes beyond is turned away
 PATIENCE = 30.0  # s a client may take to read an answer
 IDLE = 1800.0  # s after which a silent client is let go
 _CHUNK = 16_384
+_SHORT = 0.2  # s it is waited for who has asked anew already
 
 
 class InstrumentServer(ThreadingTCPServer):
@@ -53,6 +54,7 @@ class Client(BaseRequestHandler):
 
     server: InstrumentServer
     request: socket.socket
+    waiting = 0  # messages that came with the one being answered
 
     def handle(self) -> None:
         with self.server.counting:
@@ -75,7 +77,8 @@ class Client(BaseRequestHandler):
         while chunk := self.request.recv(_CHUNK):
             held += chunk
             *lines, held = held.split(b"\n")
-            for line in lines:
+            for k, line in enumerate(lines):
+                self.waiting = len(lines) - 1 - k
                 if is_overrun:  # the end of what was too long
                     is_overrun = False
                 elif len(line) > LONGEST_LINE:
@@ -113,12 +116,11 @@ class Client(BaseRequestHandler):
         self.request.setblocking(False)
         try:
             while rest:
-                readable, writable, _ = select.select([self.request], [self.request], [], PATIENCE)
-                if not readable and not writable:
-                    raise TimeoutError
+                patience = _SHORT if self.waiting else PATIENCE
+                readable, writable, _ = select.select([self.request], [self.request], [], patience)
                 if writable:
                     rest = rest[self.request.send(rest) :]
-                elif self.request.recv(1, socket.MSG_PEEK):
+                elif self.waiting or (readable and self.request.recv(1, socket.MSG_PEEK)):
                     self.server.instrument.tell(
                         ErrorEntry(-410, f"{len(rest)} bytes were not read")
                     )
