@@ -113,7 +113,7 @@ def read_table(text: str, delimiter: str = "", decimal: str = "") -> Table:
     if width > MOST_COLUMNS:
         raise DocumentError(f"The table has {width} columns; {MOST_COLUMNS} are the most.")
     table = Table(numbers, _columns(head, width, delimiter), delimiter, decimal, head)
-    table.interval = _interval(head, delimiter, decimal)
+    table.interval = _interval(head, decimal)
     is_timed = table.columns[0].unit in ("s",) or "time" in table.columns[0].name.lower()
     if width > 1 and is_timed:
         table.interval = None
@@ -288,15 +288,13 @@ def unit_of(text: str) -> str | None:
     return None
 
 
-def _interval(head: list[str], delimiter: str, decimal: str) -> float | None:
+def _interval(head: list[str], decimal: str) -> float | None:
     """The sample interval [s] that a line of the head tells."""
     for line in head:
         is_rate = bool(_RATE.search(line))
         if not is_rate and not _INTERVAL.search(line):
             continue
-        for piece in reversed(
-            _fields(line.replace(":", delimiter).replace("=", delimiter), delimiter)
-        ):
+        for piece in reversed(re.split(r"[;\t:=]" if decimal == "," else r"[;\t:=,]", line)):
             told = piece.replace(",", ".") if decimal == "," else piece
             told = told.replace("Sa/s", "Hz").replace("S/s", "Hz")
             try:
