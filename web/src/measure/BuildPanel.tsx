@@ -40,7 +40,9 @@ export function BuildPanel() {
 }
 
 const change = (to: (build: Build) => void) =>
-  useExercise.getState().edit((document) => to(document.build), "build");
+  useExercise.getState().edit((document) => {
+    to(document.build);
+  }, "build");
 
 function Open({ build }: { build: Build }) {
   const parts = useExercise((state) => state.document.schematic.parts);

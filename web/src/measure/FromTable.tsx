@@ -33,9 +33,9 @@ const UNTOLD: Told = { delimiter: "", decimal: "", interval: "", uncertainty: ""
 
 export function FromTable({ open, onClose }: { open: boolean; onClose(): void }) {
   return (
-    <Dialog.Root open={open} onOpenChange={(now) => !now && onClose()}>
+    <Dialog.Root open={open} modal={false} onOpenChange={(now) => !now && onClose()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/20" />
+        <div aria-hidden="true" className="fixed inset-0 z-30 bg-ink/20" />
         <Dialog.Content
           aria-describedby={undefined}
           className="fixed top-1/2 left-1/2 z-40 flex max-h-[92%] w-[56rem] max-w-[96%] -translate-x-1/2 -translate-y-1/2 flex-col rounded-xl border border-hairline bg-raised shadow-card outline-none"

@@ -99,13 +99,12 @@ function WayPage({ way }: { way: WayKey }) {
   const settings = ways?.find((each) => each.key === way)?.settings;
   if (!settings) return null;
   const isBusy = isReading || Boolean(underWay);
-  const go = () => plan && measure(recipe, plan, nameOf(recipe, plan));
   return (
     <section aria-label={WAYS.find(({ key }) => key === way)?.label} className="mt-3">
       <form
         onSubmit={(event) => {
           event.preventDefault();
-          if (!isBusy && plan && !plan.problem) go();
+          if (!isBusy) void measure(recipe, (meant) => nameOf(recipe, meant));
         }}
       >
         <Settings way={way} settings={settings} typed={typed} plan={plan} />
@@ -116,13 +115,14 @@ function WayPage({ way }: { way: WayKey }) {
           </p>
         )}
         <div className="mt-3 flex flex-wrap items-center gap-3">
-          <Button type="submit" look="solid" disabled={isBusy || !plan || Boolean(plan.problem)}>
+          <Button type="submit" look="solid" disabled={isBusy}>
             {isTable(way) ? "Measure" : "Read"}
           </Button>
           {(plan?.benches.length ?? 0) > 1 && (
             <label className="flex items-center gap-2 text-xs font-medium text-soft">
               On
               <select
+                aria-label="On which bench"
                 value={bench || plan?.benches[0]}
                 onChange={(event) =>
                   useBench.setState({

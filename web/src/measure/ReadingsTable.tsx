@@ -1,13 +1,10 @@
 // Single readings as they were taken: what, how, and the same again.
 import { RotateCw, Trash2 } from "lucide-react";
-import { askOnLine } from "../api/line";
-import type { Measurement, PlanLook, Recipe } from "../api/types";
-import { asking } from "../document/sending";
+import type { Measurement } from "../api/types";
 import { useExercise } from "../document/store";
 import { useHand } from "../schematic/hand/tools";
 import { IconButton } from "../ui/Button";
 import { Named } from "../ui/Named";
-import { say } from "../ui/Toasts";
 import { measure } from "./bench";
 
 export function ReadingsTable() {
@@ -65,7 +62,7 @@ function Row({ reading }: { reading: Measurement }) {
           <IconButton
             label={`Read ${figure.quantity} again`}
             className="size-7!"
-            onClick={() => void again(recipe)}
+            onClick={() => void measure(recipe, () => "")}
           >
             <RotateCw size={14} />
           </IconButton>
@@ -84,15 +81,3 @@ function Row({ reading }: { reading: Measurement }) {
 
 export const when = (taken: string) =>
   new Date(taken).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
-
-/** The same recipe once more; what was read before stays. */
-async function again(recipe: Recipe): Promise<void> {
-  try {
-    const { document } = useExercise.getState();
-    const plan: PlanLook = await asking(document, (sent) => askOnLine("plan", { ...sent, recipe }));
-    if (plan.problem) say(plan.problem);
-    else measure(recipe, plan, "");
-  } catch (error) {
-    say((error as Error).message);
-  }
-}

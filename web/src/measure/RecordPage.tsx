@@ -1,10 +1,8 @@
 // One record: its points over the curves of the run they belong beside, and what can be done with it.
 import { Copy, RotateCw, Trash2 } from "lucide-react";
 import { useEffect, useMemo, useRef } from "react";
-import { askOnLine } from "../api/line";
-import type { BenchRecord, PlanLook, Run } from "../api/types";
+import type { BenchRecord, Run } from "../api/types";
 import { newRun } from "../document/runs";
-import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 import { BenchReadings, lay } from "../simulate/BenchReadings";
 import { Curves } from "../simulate/Curves";
@@ -15,7 +13,6 @@ import { take } from "../simulate/taking";
 import { useBeside } from "../simulate/useBeside";
 import { useMarkers } from "../simulate/useMarkers";
 import { Button, IconButton } from "../ui/Button";
-import { say } from "../ui/Toasts";
 import { measure, useBench, type WayKey } from "./bench";
 import { when } from "./ReadingsTable";
 
@@ -42,7 +39,7 @@ export function RecordPage({ record }: { record: BenchRecord }) {
         />
         {record.recipe && (
           <>
-            <Button className="h-8 px-2.5" onClick={() => void repeat(record)}>
+            <Button className="h-8 px-2.5" onClick={() => repeat(record)}>
               <RotateCw size={14} /> Again
             </Button>
             <IconButton
@@ -110,17 +107,26 @@ function ownRun(record: BenchRecord, runs: Run[]): { run: Run; isOwn: boolean } 
       (analysis !== "dc_sweep" || (run.settings.subject ?? first.quantity) === first.quantity),
   );
   if (known) return { run: known, isOwn: false };
-  const values = first.values;
-  const [low, high] = [Math.min(...values), Math.max(...values)];
+  const [low, high] = rangeOf(record);
   const settings: Record<string, string> =
     analysis === "frequency_sweep"
-      ? { from: `${low} Hz`, to: `${high} Hz` }
+      ? { from: low, to: high }
       : analysis === "dc_sweep"
-        ? { subject: first.quantity, from: `${low} ${first.unit}`, to: `${high} ${first.unit}` }
-        : { stop: `${(high - low).toPrecision(3)} s`, ...begins(record) };
+        ? { subject: first.quantity, from: low, to: high }
+        : { stop: spanOf(first.values), ...begins(record) };
   const run = { ...newRun(`bench ${record.id}`, record.name, analysis), settings, show: formulas };
   return { run, isOwn: true };
 }
+
+/** From where to where it goes, or shall go: while it comes in, the run beside it stays as it is. */
+function rangeOf({ columns: [first], recipe }: BenchRecord): [string, string] {
+  const { from, to } = recipe?.settings ?? {};
+  if (from && to) return [from, to];
+  const values = first?.values ?? [];
+  return [`${Math.min(...values)} ${first?.unit}`, `${Math.max(...values)} ${first?.unit}`];
+}
+
+const spanOf = (times: number[]) => `${((times.at(-1) ?? 0) - (times[0] ?? 0)).toPrecision(3)} s`;
 
 /** A record of what runs on is laid over what has settled. */
 const begins = (record: BenchRecord): Record<string, string> =>
@@ -226,18 +232,8 @@ function takeSettings({ recipe }: BenchRecord): void {
 }
 
 /** Take it again as it was taken. */
-async function repeat(record: BenchRecord): Promise<void> {
-  const { recipe } = record;
-  if (!recipe || useBench.getState().underWay) return;
-  try {
-    const { document } = useExercise.getState();
-    const plan: PlanLook = await asking(document, (sent) => askOnLine("plan", { ...sent, recipe }));
-    if (plan.problem) say(plan.problem);
-    else {
-      useBench.setState({ way: recipe.way as WayKey });
-      measure(recipe, plan, record.name, record.id);
-    }
-  } catch (error) {
-    say((error as Error).message);
-  }
+function repeat({ recipe, name, id }: BenchRecord): void {
+  if (!recipe) return;
+  useBench.setState({ way: recipe.way as WayKey });
+  void measure(recipe, () => name, id);
 }

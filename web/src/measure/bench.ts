@@ -78,8 +78,25 @@ export const whole = (recipe: Recipe, plan: PlanLook): Recipe => ({
   ),
 });
 
-/** Take what a plan says: a reading at once, a record point by point. `into` is a record to take again. */
-export function measure(recipe: Recipe, plan: PlanLook, name: string, into?: string): void {
+/** Take what a recipe says: a reading at once, a record point by point. `into` is a record to take again. */
+export async function measure(
+  recipe: Recipe,
+  name: (plan: PlanLook) => string,
+  into?: string,
+): Promise<void> {
+  if (bench().underWay || bench().isReading) return;
+  setBench({ trouble: null });
+  try {
+    const { document } = useExercise.getState();
+    const plan: PlanLook = await asking(document, (sent) => askOnLine("plan", { ...sent, recipe }));
+    if (plan.problem) setBench({ trouble: plan.problem });
+    else start(recipe, plan, name(plan), into);
+  } catch (error) {
+    setBench({ trouble: (error as Error).message });
+  }
+}
+
+function start(recipe: Recipe, plan: PlanLook, name: string, into?: string): void {
   const meant = whole(recipe, plan);
   if (isTable(recipe.way)) {
     const record = begin(meant, name, into);
@@ -129,11 +146,23 @@ export const newRecord = (id: string, name: string): BenchRecord => ({
 
 const group = (record: string) => `measure ${record}`;
 
+let isTaking = false;
+
 /** One point after the other, until all are taken, it is paused, or something is in the way. */
 export async function goOn(): Promise<void> {
   const started = bench().underWay;
   if (!started || started.isRunning) return;
   change({ isRunning: true, trouble: null });
+  if (isTaking) return; // the point that was under way when it was paused goes on with the next
+  isTaking = true;
+  try {
+    await taking(started);
+  } finally {
+    isTaking = false;
+  }
+}
+
+async function taking(started: UnderWay): Promise<void> {
   while (true) {
     const now = bench().underWay;
     if (!now?.isRunning || now.record !== started.record) return;
