@@ -13,7 +13,6 @@ from tests.browser.hands import (
     begin_empty,
     new_run,
     open_exercise,
-    part,
     place,
     set_value,
     sheet,
@@ -82,26 +81,56 @@ def placing(page: Page) -> None:
 def stage(page: Page) -> None:
     open_exercise(page, "Hydrophone stage")
     take(page, "hydrophone-stage")
-    part(page, "V1, voltage source").dblclick()
-    expect(page.get_by_role("img", name="From")).to_be_visible()
-    take(page, "waveform")
 
 
 def chain(page: Page) -> None:
     open_exercise(page, "Attenuator chain")
     take(page, "attenuator-chain")
-    part(page, "X1, pad").dblclick()
-    page.get_by_role("button", name="Open its drawing").click()
-    expect(page.get_by_role("region", name="Inside a block")).to_be_visible()
-    expect(part(page, "R1, resistor")).to_be_visible()
-    take(page, "inside-a-block")
 
 
-def flasher(page: Page) -> None:
-    open_exercise(page, "Beacon flasher")
-    take(page, "beacon-flasher")
-    page.get_by_role("button", name="All parts").click()
-    take(page, "all-parts")
+def way(page: Page, name: str) -> None:
+    """A way to measure, its plan there."""
+    page.get_by_role("tab", name="Measure").click()
+    page.get_by_role("list", name="Ways to measure").get_by_role("button", name=name).click()
+    page.get_by_role("list", name="Where the leads go").wait_for()
+
+
+def meter(page: Page) -> None:
+    open_exercise(page, "Battery sense")
+    way(page, "Meter")
+    page.get_by_role("button", name="Read", exact=True).click()
+    page.get_by_role("table", name="Readings").get_by_role("row").nth(3).wait_for()
+    take(page, "measure-meter")
+
+
+def record(page: Page) -> None:
+    open_exercise(page, "Anti-alias ladder")
+    way(page, "Record")
+    page.get_by_role("region", name="Bench").wait_for()
+    take(page, "measure-record")
+
+
+def response(page: Page) -> None:
+    open_exercise(page, "Time-signal filter")
+    way(page, "Response")
+    page.get_by_role("region", name="Bench").wait_for()
+    take(page, "measure-response")
+
+
+def curve(page: Page) -> None:
+    """Two currents over the supply, on the plot of the sweep, and what is left between."""
+    open_exercise(page, "Lamp curve")
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("region", name="Bench").wait_for()
+    take(page, "bench-on-a-sweep")
+
+
+def voices(page: Page) -> None:
+    """The formula in pencil, the simulation in ink, the bench in copper."""
+    open_exercise(page, "Flow integrator")
+    page.get_by_role("tab", name="Simulate").click()
+    page.get_by_role("region", name="Bench").wait_for()
+    take(page, "three-voices")
 
 
 def simulate(page: Page) -> None:
@@ -166,14 +195,17 @@ def main() -> None:
         ("", placing, WINDOW, "light"),
         ("", stage, WINDOW, "light"),
         ("", chain, WINDOW, "light"),
-        ("", flasher, WINDOW, "light"),
+        ("", meter, WINDOW, "light"),
+        ("", record, WINDOW, "light"),
+        ("", response, WINDOW, "light"),
+        ("", curve, WINDOW, "light"),
+        ("", voices, WINDOW, "light"),
         ("", phasors, WINDOW, "light"),
         ("", figures_of_runs, WINDOW, "light"),
         ("", simulate, WINDOW, "light"),
         ("", pass_band, WINDOW, "light"),
         ("", sweep, PROJECTOR, "dark"),
         ("", layers, PROJECTOR, "dark"),
-        ("notebook-dark", None, WINDOW, "dark"),
     )
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(

@@ -198,18 +198,19 @@ class BenchClient:
 
     @contextlib.contextmanager
     def _translated(self, kind: str) -> Any:
-        """What the library raises, as a sentence; the connection is made anew at the next step."""
+        """What the library raises, as a sentence; all connections are made anew at the next step, as what
+        one instrument has lost the others have often lost too."""
         try:
             yield
         except VisaIOError as error:
-            self._lose(kind)
+            self.close()
             if error.error_code == StatusCode.error_timeout:
                 raise BenchTrouble(
                     f"The {LABELS[kind]} of {self.name} did not answer within {PATIENCE:g} s."
                 ) from error
             raise BenchTrouble(self._lost(kind)) from error
         except (OSError, EOFError) as error:
-            self._lose(kind)
+            self.close()
             raise BenchTrouble(self._lost(kind)) from error
         except UnicodeDecodeError as error:
             raise BenchTrouble(f"The {LABELS[kind]} answered with what is no text.") from error

@@ -8,7 +8,16 @@ from pathlib import Path
 import numba
 import numpy as np
 
-from tests.benchmarks import amplifier, editing, engine, looking, notebook, simulating, switching
+from tests.benchmarks import (
+    amplifier,
+    editing,
+    engine,
+    looking,
+    measuring,
+    notebook,
+    simulating,
+    switching,
+)
 from tests.benchmarks.rows import HEAD
 
 
@@ -37,6 +46,7 @@ def main() -> None:
         notebook.rows,
         editing.rows,
         simulating.rows,
+        measuring.rows,
     ):
         for row in measure():
             print(row, flush=True)

@@ -209,18 +209,18 @@ def test_a_real_bench_is_switched_off_and_on_in_the_middle(notebook: Page, serve
             "1. The generator"
         )
         form.get_by_label("Frequencies").click()
-        notebook.keyboard.type("300")
+        notebook.keyboard.type("150")
         form.get_by_role("button", name="Measure", exact=True).click()
-        expect(form.get_by_text(re.compile(r"[1-9]\d* of 300"))).to_be_visible()
+        expect(form.get_by_text(re.compile(r"[1-9]\d* of 150"))).to_be_visible()
         process.send_signal(signal.SIGKILL)
         expect(form.get_by_role("alert")).to_contain_text("of Bench 3")
-        taken = re.search(r"(\d+) of 300", form.inner_text())
+        taken = re.search(r"(\d+) of 150", form.inner_text())
         assert taken
-        assert int(taken[1]) < 300
+        assert int(taken[1]) < 150
     with real_bench("time-signal-filter.json", port):
         form.get_by_role("button", name="Go on").click()
         record = notebook.get_by_role("region", name="Response at out")
-        expect(record).to_contain_text("300 points, taken")
+        expect(record).to_contain_text("150 points, taken")
         expect(record).to_contain_text("on Bench 3")
 
 
