@@ -8,9 +8,10 @@ from dataclasses import replace
 
 from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.document.exercise import Build, Exercise, Fault
-from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
+from lucidbench.core.errors import CircuitError, ValueTextError
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, value_fault
 from lucidbench.core.schematic import read_drawing
+from lucidbench.core.units import parse_value
 from lucidbench.instruments.imperfections import (
     BIAS,
     CONTACT,
@@ -49,7 +50,7 @@ def physical_build(
     `names` gives the element of each part that `build` speaks of by id. Raises CircuitError.
     """
     names = names or {e.name: e.name for e in circuit}
-    fixed = {(_named(each.part, names), each.key): each.value for each in build.fixed}
+    fixed = {(_named(each.part, names), each.key): each.text for each in build.fixed}
     elements: list[Element] = []
     for element in circuit:
         # Each part has draws of its own: another part beside it does not change what it is.
@@ -57,7 +58,11 @@ def physical_build(
         real = _within_tolerance(element, drawer)
         if not build.ideal:
             real = _imperfect(real, drawer)
-        own = {key: value for (name, key), value in fixed.items() if name == element.name}
+        own = {
+            key: _fixed(element, key, text)
+            for (name, key), text in fixed.items()
+            if name == element.name
+        }
         elements.append(replace(real, values={**real.values, **own}, spreads={}))
     if not build.ideal:
         elements += _of_the_board(circuit)
@@ -121,6 +126,24 @@ def _of_the_board(circuit: Circuit) -> Iterator[Element]:
             for pin, node in zip("+-", element.nodes, strict=False):
                 name = f"bias {element.name}{pin}"
                 yield Element(name, "current_source", (node, GROUND_NODE), {"current": BIAS})
+
+
+def _fixed(element: Element, key: str, text: str) -> float:
+    """A value that was not drawn. Raises CircuitError."""
+    parameters = {p.key: p for p in element.device.description.parameters}
+    if key not in parameters:
+        raise CircuitError(f"{element.name} has no value that could be fixed as its {key}.")
+    label = parameters[key].label.lower()
+    try:
+        number = parse_value(text, parameters[key].unit).number
+    except ValueTextError as error:
+        raise CircuitError(
+            f"The {label} fixed for {element.name} cannot be read; {error}."
+        ) from error
+    fault = value_fault(element.kind, key, number)
+    if fault:
+        raise CircuitError(f"The build of {element.name} cannot be so: {fault}.")
+    return number
 
 
 def _named(part: str, names: Mapping[str, str]) -> str:

@@ -76,6 +76,16 @@ def test_uncertainty_from_a_column_and_from_a_statement() -> None:
     assert fixed.columns[1].uncertainty == pytest.approx(0.01)
 
 
+def test_uncertainty_from_the_scatter() -> None:
+    """Three readings at each frequency: of 1.0, 1.1 and 1.2 the deviation is 0.1, of their mean 0.1/√3
+    (JCGM 100:2008, 4.2.3), and twice that expanded."""
+    text = "f [Hz],V_out [V]\n10,1.0\n20,2\n10,1.1\n20,2\n10,1.2\n20,2\n"
+    (f, size) = read(text).columns
+    assert list(f.values) == [10.0, 20.0]
+    assert list(size.values) == pytest.approx([1.1, 2.0])
+    assert list(size.uncertainties) == pytest.approx([0.2 / 3**0.5, 0.0], abs=1e-12)
+
+
 def test_every_choice_can_be_told_otherwise() -> None:
     text = "x,CH1,CH2\n0,1,4\n1,2,5\n2,3,6\n"
     first = read(text)

@@ -9,7 +9,7 @@ from statistics import mean, pstdev
 import pytest
 
 from lucidbench.core.analyses import operating_point
-from lucidbench.core.document.exercise import Build, Fault, read_exercise
+from lucidbench.core.document.exercise import Build, Fault, FixedValue, read_exercise
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from lucidbench.instruments.build import built, physical_build
@@ -83,6 +83,10 @@ def divider_exact() -> Circuit:
 def test_what_cannot_be_built_says_so() -> None:
     with pytest.raises(CircuitError, match="not drawn any more"):
         physical_build(divider_exact(), Build(faults=[Fault(part="gone", does="open")]))
+    for text, told in (("much", "cannot be read"), ("-5", "must not be below 0")):
+        fixed = FixedValue(part="C1", key="series_resistance", text=text)
+        with pytest.raises(CircuitError, match=told):
+            physical_build(circuit("V1 a 0 9", "C1 a 0 1u"), Build(fixed=[fixed]))
     with pytest.raises(CircuitError, match="no parts of one kind"):
         physical_build(
             divider_exact(), Build(faults=[Fault(part="R1", does="exchange", other="V1")])
@@ -112,4 +116,5 @@ def test_the_coil_of_the_time_signal_filter_is_the_missing_piece() -> None:
     exercise = read_exercise((EXAMPLES / "time-signal-filter.json").read_text())
     coil = built(exercise).element("L1")
     fixed = json.loads((EXAMPLES / "time-signal-filter.json").read_text())["build"]["fixed"]
-    assert coil.values["series_resistance"] == fixed[0]["value"] == 33.0
+    assert fixed[0]["text"] == "33 Ω"
+    assert coil.values["series_resistance"] == 33.0

@@ -144,11 +144,11 @@ class Record(OpenModel):
 
 
 class FixedValue(OpenModel):
-    """A value of a part, by id, that its build shall have, in SI units."""
+    """A value of a part, by id, that its build shall have, as it is typed."""
 
     part: Reference
     key: ShortText
-    value: Finite
+    text: ShortText
 
 
 class Fault(OpenModel):

@@ -34,7 +34,7 @@ Array = npt.NDArray[np.float64]
 GIVEN = (VALUE, PEAK_TO_PEAK, RMS, DECIBEL, DEGREES, RADIANS, SPREAD, UNUSED)
 _SHOWN = 6  # rows of the table, as they were read
 _FACTOR = {PEAK_TO_PEAK: 0.5, RMS: float(np.sqrt(2)), RADIANS: 180 / float(np.pi)}
-_LONGEST = 120
+_QUANTITY = re.compile(r"[VIP]_[A-Za-z0-9_.]+")
 
 Word = Annotated[str, Field(max_length=500)]
 
@@ -129,6 +129,9 @@ def _likely(column: TableColumn, known: Sequence[str]) -> str:
             name[:2] == "V_" and name[2:].lower() in words and _plain(column.unit) in ("", "V")
         ):
             return name
+    own = _QUANTITY.match(column.name)
+    if own:  # of another circuit, perhaps, which is said where it is looked at
+        return own[0]
     if {"gain", "ratio", "amplification"} & words and {"V_out", "V_in"} <= set(known):
         return "V_out/V_in"
     return ""
@@ -173,6 +176,7 @@ def _abscissa(
             "The first column must say what the others are over. Choose a time, a frequency or a source "
             "for it, or give a sample interval."
         )
+    _average(table, choices)
     x = table.numbers[:, 0] * _scale(first.unit)
     back = np.flatnonzero(np.diff(x) <= 0)
     if len(back):
@@ -185,6 +189,30 @@ def _abscissa(
                 f"the double one."
             )
     return x, first, list(range(1, len(choices)))
+
+
+def _average(table: Table, choices: list[ColumnChoice]) -> None:
+    """Where every place was measured several times: the means, with the scatter as their uncertainty.
+
+    JCGM 100:2008, 4.2: the standard uncertainty of a mean is the observations' deviation over the root of
+    their number; expanded, twice that.
+    """
+    places, which, counts = np.unique(table.numbers[:, 0], return_inverse=True, return_counts=True)
+    if len(counts) < 2 or np.min(counts) < 2:
+        return
+    width = table.numbers.shape[1]
+    means = np.stack(
+        [np.bincount(which, table.numbers[:, k]) / counts for k in range(width)], axis=1
+    )
+    squares = (table.numbers - means[which]) ** 2
+    sums = np.stack([np.bincount(which, squares[:, k]) for k in range(width)], axis=1)
+    means[:, 0] = places
+    table.numbers = means
+    table.scatter = 2 * np.sqrt(sums / (counts - 1)[:, None] / counts[:, None])
+    table.notes.append(
+        f"Each of the {len(places)} places was measured several times: means are kept, with their scatter "
+        f"as uncertainty."
+    )
 
 
 def _record(
@@ -205,6 +233,8 @@ def _record(
         values = table.numbers[:, k] * factor
         spread = next((s for s in rest if choices[s].given == SPREAD and choices[s].of == k), None)
         errors = None
+        if table.scatter is not None:
+            errors = table.scatter[:, k] * factor
         if spread is not None:
             errors = np.abs(table.numbers[:, spread]) * factor
         columns.append((_column(choice, over_frequency, uncertainty), values, errors))

@@ -64,7 +64,8 @@ class TableColumn:
 
 @dataclass
 class Table:
-    """`numbers` of shape (rows, columns). `interval` [s] stands for a column of times that is not there."""
+    """`numbers` of shape (rows, columns), and where they are means their expanded `scatter`, alike.
+    `interval` [s] stands for a column of times that is not there."""
 
     numbers: Array
     columns: list[TableColumn]
@@ -73,6 +74,7 @@ class Table:
     head: list[str] = field(default_factory=list)
     interval: float | None = None
     notes: list[str] = field(default_factory=list)
+    scatter: Array | None = None
 
 
 def decoded(raw: bytes) -> str:

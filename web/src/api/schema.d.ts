@@ -1232,15 +1232,15 @@ export interface components {
         };
         /**
          * FixedValue
-         * @description A value of a part, by id, that its build shall have, in SI units.
+         * @description A value of a part, by id, that its build shall have, as it is typed.
          */
         FixedValue: {
             /** Part */
             part: string;
             /** Key */
             key: string;
-            /** Value */
-            value: number;
+            /** Text */
+            text: string;
         } & {
             [key: string]: unknown;
         };

@@ -6,6 +6,7 @@ import type { Analysis } from "../api/types";
 import { turnTo } from "../document/address";
 import { undoFurther } from "../document/saving";
 import { useExercise } from "../document/store";
+import { useBench, WAYS } from "../measure/bench";
 import type { Layers } from "../schematic/annotations/notes";
 import {
   align,
@@ -47,6 +48,18 @@ const LAYERS: [keyof Layers, string][] = [
   ["title", "title block"],
 ];
 
+/** The ways to measure, by what their instruments are called too. */
+const measuring = (): Command[] =>
+  WAYS.map(({ key, label, answers }) => ({
+    name: `Measure: ${label.toLowerCase()}`,
+    group: "Bench",
+    words: [answers, "bench", "instrument"],
+    run: () => {
+      useBench.setState({ way: key });
+      turnTo("measure");
+    },
+  }));
+
 export function useCommands(): Command[] {
   const selection = useSelectionCommands();
   return [
@@ -54,6 +67,7 @@ export function useCommands(): Command[] {
     ...useGoing(),
     ...useDrawing(),
     ...useRuns(),
+    ...measuring(),
     ...useLooks(),
     ...useDocument(),
   ];

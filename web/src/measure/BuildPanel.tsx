@@ -5,6 +5,8 @@ import { askOnLine } from "../api/line";
 import type { Build, Part } from "../api/types";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
+import { useCatalogue } from "../schematic/hand/catalogue";
+import { kindOf } from "../schematic/model/geometry";
 import { Button, IconButton } from "../ui/Button";
 import { Choice, Field } from "../ui/Field";
 import { Panel } from "../ui/Panel";
@@ -90,6 +92,32 @@ function Open({ build }: { build: Build }) {
         />
         Without imperfections: tolerances alone
       </label>
+      <div className="mt-3 flex items-end gap-2">
+        <Field
+          label="Temperature [°C]"
+          key={build.temperature}
+          defaultValue={String(build.temperature)}
+          inputMode="decimal"
+          onBlur={(event) => {
+            const temperature = Number(event.target.value.replace(",", "."));
+            if (Number.isFinite(temperature) && temperature >= -273 && temperature <= 500)
+              change((own) => Object.assign(own, { temperature }));
+          }}
+        />
+      </div>
+      <h3 className="mt-4 font-serif text-base">Fixed values</h3>
+      {build.fixed.map((fixed, k) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: they have nothing else to be known by
+        <FixedRow key={k} fixed={fixed} k={k} parts={real} />
+      ))}
+      <Pill
+        className="mt-1"
+        onClick={() =>
+          change((own) => own.fixed.push({ part: real[0]?.id ?? "", key: "", text: "" }))
+        }
+      >
+        Fix a value
+      </Pill>
       <h3 className="mt-4 font-serif text-base">Faults</h3>
       {build.faults.map((fault, k) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: faults have nothing else to be known by
@@ -130,6 +158,69 @@ function Open({ build }: { build: Build }) {
         </Button>
       </form>
     </div>
+  );
+}
+
+/** A value that is not drawn: which, and what it is. */
+function FixedRow({
+  fixed,
+  k,
+  parts,
+}: {
+  fixed: Build["fixed"][number];
+  k: number;
+  parts: Part[];
+}) {
+  const catalogue = useCatalogue();
+  const set = (to: Partial<Build["fixed"][number]>) =>
+    change((own) => Object.assign(own.fixed[k] ?? {}, to));
+  const part = parts.find(({ id }) => id === fixed.part);
+  const kind = part && kindOf(part, catalogue);
+  const values = kind?.parameters.filter(({ reads, unit }) => reads === "quantity" && unit !== "%");
+  const select = "rounded-md border border-edge bg-paper px-1.5 py-1 text-sm";
+  return (
+    <p className="mt-1 flex flex-wrap items-center gap-1.5">
+      <select
+        aria-label="Part with a fixed value"
+        value={fixed.part}
+        onChange={(event) => set({ part: event.target.value, key: "" })}
+        className={select}
+      >
+        {parts.map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </select>
+      <select
+        aria-label="Which of its values"
+        value={fixed.key}
+        onChange={(event) => set({ key: event.target.value })}
+        className={`${select} max-w-44`}
+      >
+        <option value="">which value</option>
+        {values?.map(({ key, label }) => (
+          <option key={key} value={key}>
+            {label}
+          </option>
+        ))}
+      </select>
+      <input
+        aria-label="Its fixed value"
+        value={fixed.text}
+        maxLength={40}
+        placeholder={values?.find(({ key }) => key === fixed.key)?.unit}
+        onChange={(event) => set({ text: event.target.value })}
+        className={`${select} figure w-20`}
+      />
+      <button
+        type="button"
+        className="text-xs underline underline-offset-2"
+        onClick={() => change((own) => own.fixed.splice(k, 1))}
+      >
+        Let it be drawn
+      </button>
+    </p>
   );
 }
 

@@ -301,7 +301,7 @@ function Reader({ onDone }: { onDone(): void }) {
             </p>
           </div>
           <Sketch columns={look.columns} />
-          <div className="flex gap-2">
+          <div className="flex gap-2 md:col-span-2">
             <Button look="solid" disabled={Boolean(look.problem) || isReading} onClick={keep}>
               Keep as a record
             </Button>

@@ -1,9 +1,10 @@
 // One record: its points over the curves of the run they belong beside, and what can be done with it.
-import { Copy, RotateCw, Trash2 } from "lucide-react";
+import { Copy, Download, RotateCw, Trash2 } from "lucide-react";
 import { useEffect, useMemo, useRef } from "react";
 import type { BenchRecord, Run } from "../api/types";
 import { newRun } from "../document/runs";
 import { useExercise } from "../document/store";
+import { save } from "../schematic/view/picture";
 import { BenchReadings, lay } from "../simulate/BenchReadings";
 import { Curves } from "../simulate/Curves";
 import type { Made } from "../simulate/plot/Plot";
@@ -50,6 +51,15 @@ export function RecordPage({ record }: { record: BenchRecord }) {
               <Copy size={15} />
             </IconButton>
           </>
+        )}
+        {count > 0 && (
+          <IconButton
+            label="Its columns as CSV"
+            className="size-8!"
+            onClick={() => save(csvOf(record), `${record.name || "record"}.csv`, "text/csv")}
+          >
+            <Download size={15} />
+          </IconButton>
         )}
         <IconButton
           label="Throw this record away"
@@ -204,6 +214,24 @@ function change(id: string, to: (record: BenchRecord) => void, group: string): v
     const own = document.records.find((each) => each.id === id);
     if (own) to(own);
   }, `record ${group} ${id}`);
+}
+
+/** As RFC 4180 has it; a column of uncertainties behind what has one for each value. */
+function csvOf({ columns }: BenchRecord): string {
+  const quoted = (text: string) => (/[",]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+  const head = columns.flatMap(({ quantity, unit, uncertainties }) => [
+    quoted(unit ? `${quantity} [${unit}]` : quantity),
+    ...(uncertainties.length ? [quoted(`± ${quantity}`)] : []),
+  ]);
+  const rows = (columns[0]?.values ?? []).map((_, k) =>
+    columns
+      .flatMap(({ values, uncertainties }) => [
+        values[k],
+        ...(uncertainties.length ? [uncertainties[k]] : []),
+      ])
+      .join(),
+  );
+  return `${[head.join(), ...rows].join("\r\n")}\r\n`;
 }
 
 /** Exchange what it holds for what it held before. */

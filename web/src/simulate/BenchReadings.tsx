@@ -149,8 +149,22 @@ function LayMenu({ run, look, record, curves }: LayProps) {
       ))}
       <MenuLine />
       <MenuItem onSelect={() => put(record, { shift: 0, scale: 1 })}>As it was taken</MenuItem>
+      <MenuLine />
+      <MenuItem onSelect={() => overWindow(run, record)}>Run settled, as long as this</MenuItem>
     </Menu>
   );
+}
+
+/** The run as the record is: begun long before, and as long. */
+function overWindow(run: Run, record: string): void {
+  const { records } = useExercise.getState().document;
+  const times = records.find(({ id }) => id === record)?.columns[0]?.values ?? [];
+  const long = (times.at(-1) ?? 0) - (times[0] ?? 0);
+  changeRun(run.id, (own) => {
+    own.settings.begin = "settled";
+    own.settings.start = "0 s";
+    own.settings.stop = `${long.toPrecision(6)} s`;
+  });
 }
 
 /** The curve it is laid by: one that the run shows where there is one. */

@@ -47,6 +47,7 @@ import {
 } from "./plot/panes";
 import { enlarged, moved, type Stretch } from "./plot/stretch";
 import { PlaceItems, Readings } from "./Readings";
+import { Shifts } from "./Shifts";
 import type { Takeable } from "./taking";
 import type { Markers } from "./useMarkers";
 
@@ -283,6 +284,12 @@ export const Curves = memo(function Curves({
             onMade={made}
           />
         ))}
+        <Shifts
+          look={look}
+          beside={beside}
+          plots={plots}
+          margin={margin + (panes.some((pane) => pane.side) ? SIDE : 0)}
+        />
         <OwnPlot onDropped={(formula) => toOwnPlot(run.id, formula)} />
         <Ends
           run={run}
