@@ -106,14 +106,14 @@ def meter(page: Page) -> None:
 def record(page: Page) -> None:
     open_exercise(page, "Anti-alias ladder")
     way(page, "Record")
-    page.get_by_role("region", name="Bench").wait_for()
+    page.get_by_role("region", name="Bench", exact=True).wait_for()
     take(page, "measure-record")
 
 
 def response(page: Page) -> None:
     open_exercise(page, "Time-signal filter")
     way(page, "Response")
-    page.get_by_role("region", name="Bench").wait_for()
+    page.get_by_role("region", name="Bench", exact=True).wait_for()
     take(page, "measure-response")
 
 
@@ -121,7 +121,7 @@ def curve(page: Page) -> None:
     """Two currents over the supply, on the plot of the sweep, and what is left between."""
     open_exercise(page, "Lamp curve")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("region", name="Bench").wait_for()
+    page.get_by_role("region", name="Bench", exact=True).wait_for()
     take(page, "bench-on-a-sweep")
 
 
@@ -129,7 +129,7 @@ def voices(page: Page) -> None:
     """The formula in pencil, the simulation in ink, the bench in copper."""
     open_exercise(page, "Flow integrator")
     page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("region", name="Bench").wait_for()
+    page.get_by_role("region", name="Bench", exact=True).wait_for()
     take(page, "three-voices")
 
 

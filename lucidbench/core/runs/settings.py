@@ -37,6 +37,7 @@ class Setting(BaseModel):
     reads: str = "quantity"
     choices: list[tuple[str, str]] = []
     optional: bool = False
+    aside: bool = False  # seldom wanted: folded away
     of: str = ""
 
 

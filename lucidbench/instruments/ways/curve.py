@@ -146,7 +146,7 @@ CURVE = Way(
         Setting(key="reads", label="Reads", reads="choice",
                 choices=[(AMPS, "a current"), (VOLTS, "a voltage")], meaning="What the meter is set to."),
         Setting(key="at", label="At", reads="place", meaning="The part whose current, or the place whose voltage."),
-        Setting(key="limit", label="Current limit", unit="A", meaning="Of the supply."),
+        Setting(key="limit", aside=True, label="Current limit", unit="A", meaning="Of the supply."),
     ),
     propose=_propose,
     leads=_leads,

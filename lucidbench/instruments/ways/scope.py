@@ -10,7 +10,14 @@ import numpy.typing as npt
 
 from lucidbench.core.runs.places import Place
 from lucidbench.instruments.client import BenchClient
-from lucidbench.instruments.models.oscilloscope import BITS, GAIN_SHARE, RANGES
+from lucidbench.instruments.models.oscilloscope import (
+    BITS,
+    DIVISIONS,
+    GAIN_SHARE,
+    NOISE,
+    RANGES,
+    ZERO_DIVISIONS,
+)
 from lucidbench.instruments.ways.base import COVERAGE, clip, pair
 
 Array = npt.NDArray[np.float64]
@@ -66,6 +73,15 @@ class Scope:
     def step(self, channel: int) -> float:
         """What one bit is worth [V]."""
         return self.ranges[channel] / float(2**BITS)
+
+    def off(self, channel: int) -> float:
+        """What a sample may be off [V], expanded: by half a step, the noise, and the channel's zero, even
+        intervals but for the noise (JCGM 100:2008, 4.3.7)."""
+        accuracy = self.client.dialect("oscilloscope").accuracy
+        span = self.ranges[channel]
+        zero = accuracy[1] * span if accuracy else ZERO_DIVISIONS * span / DIVISIONS
+        step = self.step(channel)
+        return COVERAGE * math.hypot(step / math.sqrt(12), NOISE * step, zero / math.sqrt(3))
 
     @property
     def gain(self) -> float:

@@ -1694,6 +1694,11 @@ export interface components {
              */
             optional: boolean;
             /**
+             * Aside
+             * @default false
+             */
+            aside: boolean;
+            /**
              * Of
              * @default
              */

@@ -98,6 +98,8 @@ function WayPage({ way }: { way: WayKey }) {
   useClips(plan?.leads ?? []);
   const settings = ways?.find((each) => each.key === way)?.settings;
   if (!settings) return null;
+  if (!plan)
+    return noPlan ? <p className="mt-4 text-soft">{noPlan}</p> : <p className="mt-4 h-40" />;
   const isBusy = isReading || Boolean(underWay);
   return (
     <section aria-label={WAYS.find(({ key }) => key === way)?.label} className="mt-3">
@@ -108,30 +110,30 @@ function WayPage({ way }: { way: WayKey }) {
         }}
       >
         <Settings way={way} settings={settings} typed={typed} plan={plan} />
-        {plan && <Leads leads={plan.leads} isReal={Boolean(bench)} />}
-        {(noPlan ?? plan?.problem) && (
+        <Leads leads={plan.leads} isReal={Boolean(bench)} />
+        {(noPlan ?? plan.problem) && (
           <p role="alert" className="mt-2 text-sm text-fault">
-            {noPlan ?? plan?.problem}
+            {noPlan ?? plan.problem}
           </p>
         )}
         <div className="mt-3 flex flex-wrap items-center gap-3">
           <Button type="submit" look="solid" disabled={isBusy}>
             {isTable(way) ? "Measure" : "Read"}
           </Button>
-          {(plan?.benches.length ?? 0) > 1 && (
+          {plan.benches.length > 1 && (
             <label className="flex items-center gap-2 text-xs font-medium text-soft">
               On
               <select
                 aria-label="On which bench"
-                value={bench || plan?.benches[0]}
+                value={bench || plan.benches[0]}
                 onChange={(event) =>
                   useBench.setState({
-                    bench: event.target.value === plan?.benches[0] ? "" : event.target.value,
+                    bench: event.target.value === plan.benches[0] ? "" : event.target.value,
                   })
                 }
                 className="h-8 rounded-md border border-edge bg-paper px-2 text-sm text-ink"
               >
-                {plan?.benches.map((name) => (
+                {plan.benches.map((name) => (
                   <option key={name}>{name}</option>
                 ))}
               </select>

@@ -33,56 +33,21 @@ export function Settings({ way, settings, typed, plan }: Props) {
   const because = plan?.settings.filter((look) => look.because && !look.text) ?? [];
   const reads = typed.function ?? "volts";
   const asked = settings.filter((s) => s.key !== "against" || reads.startsWith("volts"));
+  const aside = asked.filter((setting) => setting.aside);
+  const isFound = aside.some(({ key }) => {
+    const look = plan?.settings.find((other) => other.key === key);
+    return typed[key] || look?.problem;
+  });
+  const fields = (some: Setting[]) => (
+    <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
+      {some.map((setting) => (
+        <Given key={setting.key} way={way} setting={setting} typed={typed} plan={plan} />
+      ))}
+    </div>
+  );
   return (
     <div>
-      <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
-        {asked.map((setting) => {
-          const look = plan?.settings.find((other) => other.key === setting.key);
-          const text = typed[setting.key] ?? "";
-          const id = `${way} ${setting.key}`;
-          const problem = look?.text === text ? look.problem : null;
-          return (
-            <div key={setting.key} title={setting.meaning} className="text-xs text-soft">
-              <label htmlFor={id} className="block font-medium">
-                {setting.label}
-              </label>
-              {setting.reads === "quantity" ? (
-                <input
-                  id={id}
-                  value={text}
-                  placeholder={look?.proposed}
-                  maxLength={60}
-                  spellCheck={false}
-                  autoComplete="off"
-                  aria-invalid={Boolean(problem)}
-                  onChange={(event) => setSetting(way, setting.key, event.target.value)}
-                  className={`${field} figure w-24`}
-                />
-              ) : (
-                <span className="flex items-end gap-1">
-                  <select
-                    id={id}
-                    value={text || look?.proposed || ""}
-                    onChange={(event) => setSetting(way, setting.key, event.target.value)}
-                    className={`${field} max-w-44`}
-                  >
-                    {(setting.optional || !look?.proposed) &&
-                      !look?.choices.some(([value]) => !value) && <option value="">nowhere</option>}
-                    {look?.choices.map(([value, words]) => (
-                      <option key={value} value={value}>
-                        {words}
-                      </option>
-                    ))}
-                  </select>
-                  {(setting.reads === "place" || setting.reads === "part") && (
-                    <Point way={way} setting={setting} />
-                  )}
-                </span>
-              )}
-            </div>
-          );
-        })}
-      </div>
+      {fields(asked.filter((setting) => !setting.aside))}
       {because.length > 0 && (
         <p className="mt-1.5 text-xs text-soft">
           Proposed:{" "}
@@ -95,6 +60,70 @@ export function Settings({ way, settings, typed, plan }: Props) {
             .join("; ")}
           .
         </p>
+      )}
+      {aside.length > 0 && (
+        <details className="mt-1.5" open={isFound || undefined}>
+          <summary className="cursor-pointer text-sm text-soft">
+            {aside.map(({ label }) => label.toLowerCase()).join(", ")}
+          </summary>
+          <div className="mt-1.5">{fields(aside)}</div>
+        </details>
+      )}
+    </div>
+  );
+}
+
+interface GivenProps {
+  way: WayKey;
+  setting: Setting;
+  typed: Record<string, string>;
+  plan: PlanLook | null;
+}
+
+/** One setting: typed, chosen, or pointed at. */
+function Given({ way, setting, typed, plan }: GivenProps) {
+  const look = plan?.settings.find((other) => other.key === setting.key);
+  const text = typed[setting.key] ?? "";
+  const id = `${way} ${setting.key}`;
+  const problem = look?.text === text ? look.problem : null;
+  return (
+    <div title={setting.meaning} className="text-xs text-soft">
+      <label htmlFor={id} className="block font-medium">
+        {setting.label}
+      </label>
+      {setting.reads === "quantity" ? (
+        <input
+          id={id}
+          value={text}
+          placeholder={look?.proposed}
+          maxLength={60}
+          spellCheck={false}
+          autoComplete="off"
+          aria-invalid={Boolean(problem)}
+          onChange={(event) => setSetting(way, setting.key, event.target.value)}
+          className={`${field} figure w-24`}
+        />
+      ) : (
+        <span className="flex items-end gap-1">
+          <select
+            id={id}
+            value={text || look?.proposed || ""}
+            onChange={(event) => setSetting(way, setting.key, event.target.value)}
+            className={`${field} max-w-44`}
+          >
+            {(setting.optional || !look?.proposed) && !look?.choices.some(([value]) => !value) && (
+              <option value="">nowhere</option>
+            )}
+            {look?.choices.map(([value, words]) => (
+              <option key={value} value={value}>
+                {words}
+              </option>
+            ))}
+          </select>
+          {(setting.reads === "place" || setting.reads === "part") && (
+            <Point way={way} setting={setting} />
+          )}
+        </span>
       )}
     </div>
   );
