@@ -28,7 +28,7 @@ RANGES = (16e-3, 160.0)  # [V] from the bottom to the top, at the input
 SWEEPS = (100e-9, 100.0)  # [s]
 GAIN_SHARE = 0.02  # how far a channel's gain may be off
 ZERO_DIVISIONS = 0.1  # and its zero
-_NOISE = 0.3  # of a step, one standard deviation
+NOISE = 0.3  # of a step, one standard deviation
 _COUPLING = 3.5  # [Hz], -3 dB of AC coupling
 _LOOKED = 8192  # points looked at for the trigger
 _LONGEST_SEARCH = 20  # sweeps, where nothing repeats
@@ -155,7 +155,7 @@ class Oscilloscope(Instrument):
         most = 2 ** (BITS - 1)
         total = np.zeros(len(volts))
         for _ in range(self.averages):
-            codes = (off - channel.offset) / step + _NOISE * chance.standard_normal(len(volts))
+            codes = (off - channel.offset) / step + NOISE * chance.standard_normal(len(volts))
             total += np.clip(np.round(codes), -most, most - 1)
         return np.asarray(channel.offset + step * total / self.averages, np.float64)
 

@@ -21,7 +21,6 @@ from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.oscilloscope import MOST_POINTS, SWEEPS
 from lucidbench.instruments.steady import Steady, from_switch_on, steady
 from lucidbench.instruments.ways.base import (
-    COVERAGE,
     Column,
     Lead,
     Taken,
