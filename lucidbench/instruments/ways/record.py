@@ -156,14 +156,12 @@ class _Recording:
         found = self.scope.acquire()
         interval = self.scope.client.number("oscilloscope", "interval")
         times = delay + interval * np.arange(len(found[1]))
-        # Of each sample: half a step either way, evenly (JCGM 100:2008, 4.3.7), and its noise.
         columns = [Column("t", "s", tuple(times.tolist()))]
         for channel, values in found.items():
-            off = COVERAGE * self.scope.step(channel) * math.hypot(1 / math.sqrt(12), 0.3)
             columns.append(
                 Column(
                     self.scope.places[channel].voltage, "V", tuple(np.round(values, 9).tolist()),
-                    (off,), self.scope.gain,
+                    (self.scope.off(channel),), self.scope.gain,
                 )
             )  # fmt: skip
         return Taken(tuple(columns), trigger=0.0)
