@@ -7,10 +7,10 @@ from dataclasses import replace
 from lucidbench.core.devices.waveforms import Sine, Waveform, pulse, triangle
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.kinds.rates import likely_source
-from lucidbench.instruments.bench import Bench
 from lucidbench.instruments.imperfections import GENERATOR
+from lucidbench.instruments.models.driving import Driving
 from lucidbench.instruments.scpi.errors import ScpiError
-from lucidbench.instruments.scpi.instrument import Answer, Instrument, command
+from lucidbench.instruments.scpi.instrument import Answer, command
 from lucidbench.instruments.scpi.syntax import Data, decimal, limits
 
 SHAPES = ("SINusoid", "SQUare", "TRIangle", "PULSe", "DC")
@@ -21,27 +21,18 @@ SHARE = 0.01  # how far its amplitude may be off
 _EDGE = 10e-9  # [s] of a square or pulse
 
 
-class Generator(Instrument):
+class Generator(Driving):
     """Amplitudes are peak values into an open circuit; it has 50 Ω in series."""
 
     name, kind = "Function generator", "generator"
-
-    def __init__(self, bench: Bench) -> None:
-        self.source = ""
-        super().__init__(bench)
 
     def reset(self) -> None:
         self.shape = "SIN"
         self.frequency, self.amplitude, self.offset = 1e3, 1.0, 0.0
         self.width, self.duty = 100e-6, 0.5
-        self.is_on = False
-        self.source = ""
-        self._connect()
+        super().reset()
 
-    def _connect(self) -> None:
-        self.bench.attach(self.kind, self._instead if self.is_on else None)
-
-    def _instead(self, circuit: Circuit) -> Circuit:
+    def instead(self, circuit: Circuit) -> Circuit:
         """In place of the source it is clipped to."""
         likely = likely_source(circuit)
         name = self.source or (likely.name if likely else "")
@@ -73,28 +64,6 @@ class Generator(Instrument):
                 edge = min(_EDGE, 0.01 * self.width)
                 return pulse(low, high, 0.0, edge, edge, self.width, 1 / f)
         return None
-
-    @command("ROUTe:CLOSe")
-    def _close(self, data: Data) -> Answer:
-        names = data.channels()
-        if len(names) != 1:
-            raise ScpiError(-224, "the one source it stands for: (@V1)")
-        self.source = self.bench.circuit.element(names[0]).name
-        return None
-
-    @command("ROUTe:CLOSe:STATe?")
-    def _closed(self, data: Data) -> Answer:
-        return f"(@{self.source})"
-
-    @command("OUTPut[:STATe]")
-    def _output(self, data: Data) -> Answer:
-        self.is_on = data.boolean()
-        self._connect()
-        return None
-
-    @command("OUTPut[:STATe]?")
-    def _is_on(self, data: Data) -> Answer:
-        return str(int(self.is_on))
 
     @command("OUTPut:IMPedance?")
     def _impedance(self, data: Data) -> Answer:

@@ -6,11 +6,11 @@ from dataclasses import replace
 
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.netlist import Circuit, Element
-from lucidbench.instruments.bench import Bench
 from lucidbench.instruments.imperfections import SUPPLY
 from lucidbench.instruments.models.accuracy import Statement
+from lucidbench.instruments.models.driving import Driving
 from lucidbench.instruments.scpi.errors import ScpiError
-from lucidbench.instruments.scpi.instrument import Answer, Instrument, command
+from lucidbench.instruments.scpi.instrument import Answer, command
 from lucidbench.instruments.scpi.syntax import Data, decimal, limits
 
 VOLTS = (-60.0, 60.0)
@@ -20,21 +20,12 @@ VOLTMETER = Statement(0.001, 2, (60.0,), 60_000)
 AMMETER = Statement(0.002, 2, (6.0,), 60_000)
 
 
-class Supply(Instrument):
+class Supply(Driving):
     name, kind = "Supply", "supply"
-
-    def __init__(self, bench: Bench) -> None:
-        self.source = ""
-        super().__init__(bench)
 
     def reset(self) -> None:
         self.volts, self.amps = 0.0, 1.0
-        self.is_on = False
-        self.source = ""
-        self._connect()
-
-    def _connect(self) -> None:
-        self.bench.attach(self.kind, self._instead if self.is_on else None)
+        super().reset()
 
     def _name(self, circuit: Circuit) -> str:
         still = [e for e in circuit if e.imposes == "V" and e.waveform is None]
@@ -42,7 +33,7 @@ class Supply(Instrument):
             raise ScpiError(-241, "there is no battery in whose place it could stand")
         return self.source or still[0].name
 
-    def _instead(self, circuit: Circuit) -> Circuit:
+    def instead(self, circuit: Circuit) -> Circuit:
         source = circuit.element(self._name(circuit))
         off = 1 + _OFF * self.bench.noise(self.kind, 0).uniform(-0.8, 0.8)
         values = {source.main_key: self.volts * off, "internal_resistance": SUPPLY}
@@ -70,24 +61,6 @@ class Supply(Instrument):
         plus, minus = reversed(source.nodes) if limited else source.nodes
         amps = point.values[f"I_{name}"]
         return volts[plus] - volts[minus], amps if limited else -amps
-
-    @command("ROUTe:CLOSe")
-    def _close(self, data: Data) -> Answer:
-        names = data.channels()
-        if len(names) != 1:
-            raise ScpiError(-224, "the one source it stands for: (@V1)")
-        self.source = self.bench.circuit.element(names[0]).name
-        return None
-
-    @command("OUTPut[:STATe]")
-    def _switch(self, data: Data) -> Answer:
-        self.is_on = data.boolean()
-        self._connect()
-        return None
-
-    @command("OUTPut[:STATe]?")
-    def _is_on(self, data: Data) -> Answer:
-        return str(int(self.is_on))
 
     @command("[SOURce]:VOLTage[:LEVel][:IMMediate][:AMPLitude]")
     def _voltage(self, data: Data) -> Answer:

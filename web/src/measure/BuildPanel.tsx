@@ -161,6 +161,32 @@ function Open({ build }: { build: Build }) {
   );
 }
 
+const select = "rounded-md border border-edge bg-paper px-1.5 py-1 text-sm";
+
+interface ChoiceProps {
+  label: string;
+  parts: Part[];
+  value: string;
+  onChange(id: string): void;
+}
+
+function PartChoice({ label, parts, value, onChange }: ChoiceProps) {
+  return (
+    <select
+      aria-label={label}
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+      className={select}
+    >
+      {parts.map(({ id, name }) => (
+        <option key={id} value={id}>
+          {name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
 /** A value that is not drawn: which, and what it is. */
 function FixedRow({
   fixed,
@@ -177,21 +203,14 @@ function FixedRow({
   const part = parts.find(({ id }) => id === fixed.part);
   const kind = part && kindOf(part, catalogue);
   const values = kind?.parameters.filter(({ reads, unit }) => reads === "quantity" && unit !== "%");
-  const select = "rounded-md border border-edge bg-paper px-1.5 py-1 text-sm";
   return (
     <p className="mt-1 flex flex-wrap items-center gap-1.5">
-      <select
-        aria-label="Part with a fixed value"
+      <PartChoice
+        label="Part with a fixed value"
+        parts={parts}
         value={fixed.part}
-        onChange={(event) => set({ part: event.target.value, key: "" })}
-        className={select}
-      >
-        {parts.map(({ id, name }) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
-      </select>
+        onChange={(part) => set({ part, key: "" })}
+      />
       <select
         aria-label="Which of its values"
         value={fixed.key}
@@ -227,24 +246,17 @@ function FixedRow({
 function FaultRow({ fault, k, parts }: { fault: Fault; k: number; parts: Part[] }) {
   const nets = useExercise((state) => state.look?.nets ?? []);
   const set = (to: Partial<Fault>) => change((own) => Object.assign(own.faults[k] ?? {}, to));
-  const select = "rounded-md border border-edge bg-paper px-1.5 py-1 text-sm";
   const same = parts.filter(
     ({ id, kind }) => id !== fault.part && kind === parts.find((p) => p.id === fault.part)?.kind,
   );
   return (
     <p className="mt-1 flex flex-wrap items-center gap-1.5">
-      <select
-        aria-label="Part that is wrong"
+      <PartChoice
+        label="Part that is wrong"
+        parts={parts}
         value={fault.part}
-        onChange={(event) => set({ part: event.target.value })}
-        className={select}
-      >
-        {parts.map(({ id, name }) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
-      </select>
+        onChange={(part) => set({ part })}
+      />
       <select
         aria-label="What is wrong with it"
         value={fault.does}
@@ -274,18 +286,12 @@ function FaultRow({ fault, k, parts }: { fault: Fault; k: number; parts: Part[] 
         </select>
       )}
       {fault.does === "exchange" && (
-        <select
-          aria-label="With which part"
+        <PartChoice
+          label="With which part"
+          parts={same}
           value={fault.other}
-          onChange={(event) => set({ other: event.target.value })}
-          className={select}
-        >
-          {same.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </select>
+          onChange={(other) => set({ other })}
+        />
       )}
       {fault.does === "wire" && (
         <select
