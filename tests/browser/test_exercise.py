@@ -38,7 +38,7 @@ def test_changing_a_resistor_moves_drawing_ledger_and_verdict(notebook: Page) ->
     expect(figure(notebook, "label l2")).to_have_text("out3.126 V")
     expect(ledger_row).to_contain_text("3.126 V")
     expect(ledger_row).to_contain_text("differs")
-    expect(ledger_row).to_contain_text("Bench lies 529 mV (17 %) below simulated")
+    expect(ledger_row).to_contain_text("Bench lies 532 mV (17 %) below simulated")
     notebook.keyboard.press("Control+z")
     expect(ledger_row).to_contain_text("agree")
     notebook.keyboard.press("Control+y")
