@@ -108,6 +108,18 @@ describe("saving", () => {
     expect([store().saving.state, page.kept.size]).toEqual(["saved", 0]);
   });
 
+  it("is over where what was saved meanwhile is undone and done again", async () => {
+    answer = (put) => {
+      store().undo();
+      return accepted(put);
+    };
+    title("two");
+    await pass(500);
+    store().redo();
+    await pass(2_000);
+    expect([store().saving.state, store().revision, puts.length]).toEqual(["saved", 5, 1]);
+  });
+
   it("overwrites nothing that was saved elsewhere until it is told to", async () => {
     answer = () => said(409, { title: "Changed", status: 409, detail: "changed", latest: 9 });
     title("mine");

@@ -27,8 +27,9 @@ export function keepSaving(): () => void {
   const save = async (keepalive = false) => {
     clearTimeout(timer);
     const { id, revision, document, saved, restores, saving } = useExercise.getState();
-    if (id && document === saved && saving.state === "waiting") {
-      // Undone and redone back to what is kept already.
+    const isOver = saving.state === "waiting" || (saving.state === "saving" && !underWay);
+    if (id && document === saved && isOver) {
+      // Undone and redone back to what is kept already, perhaps while that was being saved.
       forgetDraft(id);
       useExercise.getState().setSaving({ state: "saved" });
     }
