@@ -16,8 +16,10 @@ from lucidbench.instruments.ways import WAYS, Lead, Taken, Taking, Way
 
 @dataclass(frozen=True)
 class Plan:
-    """What a recipe comes to: `points` are the abscissas it goes through, `problem` what is in its way."""
+    """What a recipe comes to for the `circuit` as it is drawn: `points` are the abscissas it goes through,
+    `problem` what is in its way."""
 
+    circuit: Circuit
     way: Way
     settings: ResolvedSettings
     leads: tuple[Lead, ...]
@@ -44,7 +46,7 @@ def plan_of(circuit: Circuit, recipe: Recipe, units: Mapping[str, str]) -> Plan:
             leads, points = way.leads(circuit, settings), way.points(settings)
         except CircuitError as error:
             problem = str(error)
-    return Plan(way, settings, tuple(leads), tuple(points), problem)
+    return Plan(circuit, way, settings, tuple(leads), tuple(points), problem)
 
 
 class Measuring:
@@ -54,15 +56,15 @@ class Measuring:
         self.client = client
         self._taking: tuple[object, Taking] | None = None
 
-    def take(self, circuit: Circuit, plan: Plan, at: float) -> Taken:
+    def take(self, plan: Plan, at: float) -> Taken:
         """One point. The instruments are set up where the last one was of another recipe, circuit or
         day. Raises BenchTrouble, after which the next one sets them up anew."""
         if plan.problem:
             raise BenchTrouble(plan.problem)
-        told = (circuit.fingerprint, plan.way.key, plan.settings.numbers, plan.settings.texts)
+        told = (plan.circuit.fingerprint, plan.way.key, plan.settings.numbers, plan.settings.texts)
         try:
             if self._taking is None or self._taking[0] != told or not plan.way.is_table:
-                self._taking = told, plan.way.begin(self.client, circuit, plan.settings)
+                self._taking = told, plan.way.begin(self.client, plan.circuit, plan.settings)
             return self._taking[1].take(at)
         except LucidError:
             self._taking = None

@@ -45,7 +45,7 @@ def _measured(exercise: Exercise, recipe: Recipe) -> float:
         plan = plan_of(circuit, recipe, {})
         began = time.perf_counter()
         for at in plan.points:
-            measuring.take(circuit, plan, at)
+            measuring.take(plan, at)
         return time.perf_counter() - began
     finally:
         measuring.close()

@@ -21,7 +21,7 @@ def retaken(exercise: Exercise, recipe: Recipe) -> list[Taken]:
     try:
         plan = plan_of(drawing.circuit, recipe, units)
         assert plan.problem is None
-        return [measuring.take(drawing.circuit, plan, at) for at in plan.points]
+        return [measuring.take(plan, at) for at in plan.points]
     finally:
         measuring.close()
         server.stop()

@@ -144,7 +144,7 @@ def measured(build: Circuit, drawn: Circuit, recipe: Recipe) -> list[complex]:
         assert not plan.problem
         found = []
         for at in plan.points:
-            _, size, angle = measuring.take(drawn, plan, at).columns
+            _, size, angle = measuring.take(plan, at).columns
             found.append(cmath.rect(size.values[0], math.radians(angle.values[0])))
         return found
     finally:

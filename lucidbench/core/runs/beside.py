@@ -129,7 +129,8 @@ def placed(
 ) -> tuple[float, float]:
     """(shift, scale) for a record over a simulated curve. Raises LucidError where it cannot be laid so."""
     simulated = simulated_curve(result, formula)
-    curve = next((c for c in bench_curves(record) if c.formula == formula), None)
+    channels = bench_curves(record)
+    curve = next((c for c in channels if c.formula == formula), None)
     if curve is None:
         raise LucidError(f"The record {record.name} has no {formula}.")
     if by != "trigger":
@@ -140,7 +141,6 @@ def placed(
     number = parse_value(settings["level"], "V").number
     triggering = simulated
     rises = settings.get("slope", "rising") != "falling"
-    channels = bench_curves(record)
     k = int(settings.get("trigger") or "1") - 1
     if k < len(channels):
         triggering = simulated_curve(result, channels[k].formula)

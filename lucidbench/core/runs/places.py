@@ -8,8 +8,6 @@ from dataclasses import dataclass
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 
-GROUND_LABEL = "ground"
-
 
 @dataclass(frozen=True)
 class Place:

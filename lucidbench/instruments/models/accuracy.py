@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -43,13 +42,3 @@ class Statement:
         off = value * (1 + _OF_THE_SHARE * self.share * gain)
         off += step * (_OF_THE_COUNTS * self.counts * zero + _NOISE * chance.standard_normal())
         return math.copysign(math.inf, value) if abs(off) > full_scale else step * round(off / step)
-
-
-def decimals(resolution: float) -> int:
-    """How many are written behind the point of a value with this last digit."""
-    return max(0, -math.floor(math.log10(resolution) + 1e-9))
-
-
-def nearest_range(ranges: Sequence[float], size: float) -> float:
-    """The smallest that holds `size`, else the largest."""
-    return next((r for r in ranges if size <= r * (1 + 1e-9)), ranges[-1])

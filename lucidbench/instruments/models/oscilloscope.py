@@ -95,21 +95,19 @@ class Oscilloscope(Instrument):
 
     def _signal(self, channel: Channel, state: Steady, times: Array) -> Array:
         """At the tip of a probe [V]."""
-        plus, minus = self._pair(channel)
-        volts = state.voltage(plus, minus, times)
-        if channel.is_ac:
-            # What is slower than a few hertz charges the coupling capacitor; the mean stays behind.
-            volts = volts - self._mean(channel, state)
+        volts = state.voltage(*self._pair(channel), times) - self._left_behind(channel, state)
         if self.interval < 10 / BANDWIDTH:
             decay = np.exp(-2 * np.pi * BANDWIDTH * self.interval)
             volts = lfilter([1 - decay], [1, -decay], volts, zi=[volts[0] * decay])[0]
         return volts
 
-    def _mean(self, channel: Channel, state: Steady) -> float:
+    def _left_behind(self, channel: Channel, state: Steady) -> float:
+        """By AC coupling: what is slower than a few hertz charges its capacitor, the mean first of all."""
+        if not channel.is_ac:
+            return 0.0
         window = state.period or min(state.span, 1 / _COUPLING)
         times = window * (np.arange(_LOOKED) + 0.5) / _LOOKED
-        plus, minus = self._pair(channel)
-        return float(np.mean(state.voltage(plus, minus, times)))
+        return float(np.mean(state.voltage(*self._pair(channel), times)))
 
     def _pair(self, channel: Channel) -> tuple[str, str]:
         plus, minus = (*channel.leads, "gnd")[:2]
@@ -127,7 +125,8 @@ class Oscilloscope(Instrument):
         if state.period is None and np.isinf(state.span):
             return before  # at rest: it sweeps by itself
         times = first + window * np.arange(_LOOKED + 1) / _LOOKED
-        above = self.slope * (self._at(channel, state, times) - self.level)
+        pair, level = self._pair(channel), self.level + self._left_behind(channel, state)
+        above = self.slope * (state.voltage(*pair, times) - level)
         rises = np.flatnonzero((above[:-1] < 0) & (above[1:] >= 0))
         if not len(rises):
             if self.is_continuous:
@@ -136,14 +135,9 @@ class Oscilloscope(Instrument):
         low, high = times[rises[0]], times[rises[0] + 1]
         for _ in range(50):  # halved to the last digit
             middle = (low + high) / 2
-            is_above = self.slope * (self._at(channel, state, np.array([middle]))[0] - self.level)
+            is_above = self.slope * (state.voltage(*pair, np.array([middle]))[0] - level)
             low, high = (low, middle) if is_above >= 0 else (middle, high)
         return float(high)
-
-    def _at(self, channel: Channel, state: Steady, times: Array) -> Array:
-        mean = self._mean(channel, state) if channel.is_ac else 0.0
-        volts: Array = state.voltage(*self._pair(channel), times) - mean
-        return volts
 
     def _seen(self, k: int, volts: Array, chance: np.random.Generator) -> Array:
         """Through gain, zero, noise and eight bits; the mean of so many sweeps."""

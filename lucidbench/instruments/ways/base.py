@@ -115,6 +115,22 @@ def as_drawn(client: BenchClient, *kinds: str) -> None:
             client.tell(kind, "off")
 
 
+def generate(
+    client: BenchClient, source: str, shape: str, amplitude: float,
+    frequency: float | None = None, offset: float | None = None,
+) -> None:  # fmt: skip
+    """The generator in the place of a source, on; what is not told stays as after a reset."""
+    client.reset("generator")
+    clip(client, "generator", source)
+    client.tell("generator", "shape", shape=shape)
+    if frequency is not None:
+        client.tell("generator", "frequency", value=f"{frequency:.9E}")
+    client.tell("generator", "amplitude", value=f"{amplitude:.6E}")
+    if offset is not None:
+        client.tell("generator", "offset", value=f"{offset:.6E}")
+    client.tell("generator", "on")
+
+
 def pair(place: Place) -> str:
     """As the patch panel takes two nodes."""
     assert place.nodes is not None

@@ -26,7 +26,7 @@ from lucidbench.instruments.ways.base import (
     Taken,
     Way,
     as_drawn,
-    clip,
+    generate,
     on_nodes,
 )
 from lucidbench.instruments.ways.scope import Scope, channels_of
@@ -176,13 +176,8 @@ def _drive(client: BenchClient, circuit: Circuit, shape: str) -> None:
         raise CircuitError("Another waveform takes the place of a voltage source that repeats.")
     volts = wave.value(wave.period * np.arange(_LOOKED) / _LOOKED)
     low, high = float(np.min(volts)), float(np.max(volts))
-    client.reset("generator")
-    clip(client, "generator", source.name)
-    client.tell("generator", "shape", shape=shape)
-    client.tell("generator", "frequency", value=f"{1 / wave.period:.9E}")
-    client.tell("generator", "amplitude", value=f"{(high - low) / 2:.6E}")
-    client.tell("generator", "offset", value=f"{(high + low) / 2:.6E}")
-    client.tell("generator", "on")
+    size, middle = (high - low) / 2, (high + low) / 2
+    generate(client, source.name, shape, size, 1 / wave.period, middle)
 
 
 def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) -> _Recording:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import cmath
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -28,7 +28,7 @@ from lucidbench.instruments.ways.base import (
     Taken,
     Way,
     as_drawn,
-    clip,
+    generate,
     on_nodes,
 )
 from lucidbench.instruments.ways.scope import Scope
@@ -114,7 +114,6 @@ class _Sweeping:
     client: BenchClient
     scope: Scope
     ratio: str
-    levels: dict[int, float] = field(default_factory=dict)
 
     def take(self, at: float) -> Taken:
         self.client.tell("generator", "frequency", value=f"{at:.9E}")
@@ -150,11 +149,7 @@ def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) ->
     client.tell("oscilloscope", "average", value=_AVERAGES)
     client.tell("oscilloscope", "untriggered")
     as_drawn(client, "supply")
-    client.reset("generator")
-    clip(client, "generator", settings.texts["source"])
-    client.tell("generator", "shape", shape="SINusoid")
-    client.tell("generator", "amplitude", value=f"{settings.numbers['amplitude']:.6E}")
-    client.tell("generator", "on")
+    generate(client, settings.texts["source"], "SINusoid", settings.numbers["amplitude"])
     above, below = second.voltage, first.voltage
     ratio = "/".join(text if " " not in text else f"({text})" for text in (above, below))
     return _Sweeping(client, scope, ratio)

@@ -39,20 +39,18 @@ class Session:
         """One point. Raises LucidError."""
         with self.lock:
             self.used = time.monotonic()
-            circuit = read_drawing(
-                exercise.schematic, exercise.title, exercise.parameters, exercise.blocks
-            ).circuit
-            taken = self._ready(exercise).take(circuit, plan, at)
+            taken = self._ready(exercise).take(plan, at)
             self.used = time.monotonic()
             return taken
 
     def _ready(self, exercise: Exercise) -> Measuring:
         listed = instrument_settings()
         if self.name == STAND_IN:
-            build = on_the_table(exercise)
+            opened = on_the_table(exercise)
+            circuit, seed = built(opened), opened.build.seed
             if self._stand_in is None or not self._stand_in.is_alive:
-                self._stand_in = StandIn(built(build), build.build.seed)
-            self._stand_in.load(built(build), build.build.seed)
+                self._stand_in = StandIn(circuit, seed)
+            self._stand_in.load(circuit, seed)
             addresses = self._stand_in.addresses
         else:
             bench = next((each for each in listed.benches if each.name == self.name), None)
