@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from lucidbench.core.analyses import TransientSettings, decades, frequency_sweep, transient
-from lucidbench.core.document.exercise import Marker, Run
+from lucidbench.core.document.exercise import Column, Marker, Record, Run
 from lucidbench.core.formula import parse
 from lucidbench.core.readings import frequency
 from lucidbench.core.readings.curve import Curve, NoReading
@@ -114,3 +114,26 @@ def test_the_figures_at_markers_are_of_the_run_that_is_drawn() -> None:
     assert at_marks(result, [marker], "peak").problem or jumped.problem is None
     gone = at_marks(result, [Marker(curve="V_nowhere", at=1e99)])
     assert gone.marks[0].at == pytest.approx(max(present(result).x))
+
+
+def test_a_marker_stands_on_what_was_measured_too() -> None:
+    """Straight between its points, and between it and a simulated curve as between any two."""
+    ladder = exercise("anti-alias-ladder")
+    records = [
+        Record(
+            id="m1", name="By hand",
+            columns=[
+                Column(quantity="f", unit="Hz", values=[100.0, 1000.0]),
+                Column(quantity="abs(V_out/V_in)", values=[1.0, 0.25]),
+            ],
+        )
+    ]  # fmt: skip
+    result = solve(ladder, Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"]))
+    dot = Marker(curve="bench(V_out/V_in)", member="m1", at=math.sqrt(100.0 * 1000.0))
+    look = at_marks(result, [dot, Marker(curve="V_out/V_in", at=1000.0)], None, records)
+    told = {(each.text, each.member): each.values for each in look.values}
+    assert told["bench(V_out/V_in)", "m1"] == pytest.approx([0.5, 0.25])
+    [ratio] = [figure for figure in look.between if figure.symbol == "A"]
+    assert ratio.value == pytest.approx((told["V_out/V_in", ""][1] or 0) / 0.5)
+    gone = at_marks(result, [dot])  # its record is thrown away: it goes to a curve there is
+    assert [each.text for each in gone.values] == ["V_out/V_in"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import cmath
 import math
+import re
 
 import numpy as np
 import pytest
@@ -20,6 +21,7 @@ from lucidbench.instruments.models.meter import FUNCTIONS
 from lucidbench.instruments.models.oscilloscope import GAIN_SHARE
 from lucidbench.instruments.scpi.instrument import Instrument
 from lucidbench.instruments.serving import BenchServer
+from lucidbench.instruments.ways import Taken
 from tests.core.circuits import circuit
 
 
@@ -136,20 +138,49 @@ def test_pre_trigger_and_single_shot() -> None:
     assert volts[-1] == pytest.approx(1 - 0.5 * math.exp(-2), abs=0.04)
 
 
-def measured(build: Circuit, drawn: Circuit, recipe: Recipe) -> list[complex]:
+def taken(build: Circuit, drawn: Circuit, recipe: Recipe) -> list[Taken]:
     server = BenchServer(Bench(build))
     measuring = Measuring(BenchClient("The stand-in", server.addresses))
     try:
         plan = plan_of(drawn, recipe, {})
         assert not plan.problem
-        found = []
-        for at in plan.points:
-            _, size, angle = measuring.take(plan, at).columns
-            found.append(cmath.rect(size.values[0], math.radians(angle.values[0])))
-        return found
+        return [measuring.take(plan, at) for at in plan.points]
     finally:
         measuring.close()
         server.stop()
+
+
+def measured(build: Circuit, drawn: Circuit, recipe: Recipe) -> list[complex]:
+    """A response, as phasors."""
+    columns = [each.columns[1:] for each in taken(build, drawn, recipe)]
+    return [cmath.rect(a.values[0], math.radians(phi.values[0])) for a, phi in columns]
+
+
+def test_ranges_are_proposed_from_the_simulated_signals_and_held_where_they_are_set() -> None:
+    """A sine of ±1 V about 5 V, and half of it: spans and middles follow. A range that is set is held, and
+    what goes beyond it is said; a proposed one that the build does not fit makes room."""
+    drawn = circuit("V1 in 0 SIN(5 1 1k)", "R1 in out 10k", "R2 out 0 10k")
+    build = physical_build(drawn, Build(ideal=True))
+    plan = plan_of(drawn, Recipe(way="record"), {})
+    proposed = {look.key: look.proposed for look in plan.settings.looks}
+    assert (proposed["range_1"], proposed["middle_1"]) == ("5 V", "5 V")
+    assert (proposed["range_2"], proposed["middle_2"]) == ("2 V", "2.4 V")
+    assert proposed["ranging"] == "found"
+    (fits,) = taken(build, drawn, Recipe(way="record"))
+    assert fits.note == ""
+    held = Recipe(way="record", settings={"range_1": "1 V", "points": "400"})
+    (clipped,) = taken(build, drawn, held)
+    # A sine of ±1 V is within ±0.5 V for a third of its period.
+    beyond = re.search(r"channel 1 goes beyond its range at (\d+) of 400", clipped.note)
+    assert beyond
+    assert int(beyond[1]) == pytest.approx(400 * 2 / 3, abs=12)
+    assert max(clipped.columns[1].values) <= 5.5
+    large = physical_build(
+        circuit("V1 in 0 SIN(5 8 1k)", "R1 in out 10k", "R2 out 0 10k"), Build(ideal=True)
+    )
+    (grown,) = taken(large, drawn, Recipe(way="record"))
+    assert "channel 1 was read in a range of" in grown.note
+    assert max(grown.columns[1].values) == pytest.approx(13, rel=0.05)
 
 
 def test_a_response_is_the_builds_own_transfer_function() -> None:

@@ -82,6 +82,13 @@ def fits(record: Record, axis: str, unit: str) -> bool:
     return axis_of(record) == (axis, unit) and record.case == ""
 
 
+def as_it_was(record: Record) -> Record:
+    """A record as it was before it was taken again last, as one beside it."""
+    columns = record.earlier[0] if record.earlier else []
+    told = {"id": f"{record.id} before", "name": f"{record.name}, before", "columns": columns}
+    return record.model_copy(update=told)
+
+
 def beside(result: Result, records: Sequence[Record], run: Run) -> BesideLook:
     """Never raises for what a record holds."""
     look = BesideLook()

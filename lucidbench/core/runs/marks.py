@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from pydantic import BaseModel, Field
 
-from lucidbench.core.document.exercise import Marker
+from lucidbench.core.document.exercise import Marker, Record
 from lucidbench.core.errors import LucidError
 from lucidbench.core.formula import parse
+from lucidbench.core.formula.functions import RECORDED
 from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.markers import Jump, Mark, between, next_place
+from lucidbench.core.records.curves import bench_curves
+from lucidbench.core.runs.beside import fits
 from lucidbench.core.runs.kinds.rates import source_period
 from lucidbench.core.runs.looks import FigureLook
 from lucidbench.core.runs.present import to_show
@@ -40,12 +45,19 @@ class MarksLook(BaseModel):
     problem: str | None = None
 
 
-def at_marks(result: Result, marks: Sequence[Marker], jump: Jump | None = None) -> MarksLook:
+def at_marks(
+    result: Result,
+    marks: Sequence[Marker],
+    jump: Jump | None = None,
+    records: Sequence[Record] = (),
+) -> MarksLook:
     """The figures at markers, the last of which goes on to the next place of a kind where it shall.
+
+    A marker may stand on what was measured too: on the curve "bench(V_out)", whose member is the record.
 
     Raises LucidError where there is no curve that a marker could stand on.
     """
-    drawn = _drawn(result)
+    drawn = {**_drawn(result), **_measured(result, records)}
     placed = [_placed(drawn, mark) for mark in marks]
     look = MarksLook(marks=list(marks))
     if jump and placed:
@@ -93,6 +105,19 @@ def _drawn(result: Result) -> dict[tuple[str, str], Curve]:
             except LucidError:
                 continue
             found[text, _key(member)] = curve
+    return found
+
+
+def _measured(result: Result, records: Sequence[Record]) -> dict[tuple[str, str], Curve]:
+    """Every curve of the records that fit the axis of a result, by what it is called and its record."""
+    traces = result.members[0].solution.traces if result.members else None
+    found: dict[tuple[str, str], Curve] = {}
+    for record in records:
+        if traces is not None and fits(record, traces.axis, traces.unit):
+            with contextlib.suppress(LucidError):  # said where the record is looked at
+                for of in bench_curves(record):
+                    name = f"{RECORDED}({of.formula})"
+                    found[name, record.id] = replace(of.curve, name=name)
     return found
 
 

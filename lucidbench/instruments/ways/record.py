@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -18,7 +19,7 @@ from lucidbench.core.runs.places import Place, between
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
 from lucidbench.instruments.client import BenchClient
-from lucidbench.instruments.models.oscilloscope import MOST_POINTS, SWEEPS
+from lucidbench.instruments.models.oscilloscope import MOST_POINTS, RANGES, SWEEPS
 from lucidbench.instruments.steady import Steady, from_switch_on, steady
 from lucidbench.instruments.ways.base import (
     Column,
@@ -37,45 +38,87 @@ _WAVES = {"sine": "SINusoid", "square": "SQUare", "triangle": "TRIangle"}
 _PERIODS = 3
 _PATIENCE = 2.0  # s that a proposal may take the engine
 _LOOKED = 2048
+HELD, FOUND = "held", "found"
+_FILLED = 0.75  # of a range, by the signal
+_FINEST = 50.0  # how many ranges a steady voltage may be away: finer, it drowns in its own ripple
+
+
+@dataclass(frozen=True)
+class _Signals:
+    """What is to be seen of the circuit as it is drawn, as far as the engine can say it in short time."""
+
+    circuit: Circuit
+    long: float
+    begins: str
+
+    @cached_property
+    def _state(self) -> Steady | None:
+        known = from_switch_on if self.begins == SWITCH_ON else steady
+        try:
+            return known(self.circuit, self.long, Watch(_PATIENCE))
+        except LucidError:
+            return None
+
+    def within(self, plus: str, minus: str) -> tuple[float, float] | None:
+        """(lowest, highest) voltage between two nodes [V]."""
+        state = self._state
+        if state is None:
+            return None
+        window = min(state.period or self.long, state.span, self.long)
+        volts = state.voltage(plus, minus, window * np.arange(_LOOKED) / _LOOKED)
+        return float(np.min(volts)), float(np.max(volts))
+
+    def at(self, key: str) -> tuple[float, float] | None:
+        """The same at a place, where there is such a one."""
+        try:
+            place = between(self.circuit, key)
+        except LucidError:
+            return None
+        return self.within(*place.nodes) if place.nodes else None
 
 
 def _propose(circuit: Circuit, typed: Mapping[str, str]) -> Mapping[str, Proposal]:
     long, because, begins = _length(circuit)
     begins = typed.get("begins", "") or begins
-    first, second = _likely(circuit, long)
+    signals = _Signals(circuit, long, begins)
+    places = dict(zip(("1", "2"), _likely(signals), strict=True))
     trigger = typed.get("trigger", "") or "1"
-    watched = typed.get(f"at_{trigger}", "") or (first if trigger == "1" else second)
-    return {
-        "at_1": Proposal(None, "", first),
-        "at_2": Proposal(None, "", second),
+    watched = {k: typed.get(f"at_{k}", "") or place for k, place in places.items()}
+    told = {
+        "at_1": Proposal(None, "", places["1"]),
+        "at_2": Proposal(None, "", places["2"]),
         "length": Proposal(long, because),
         "points": Proposal(1000.0, "as many as are seen"),
         "begins": Proposal(None, "", begins),
         "wave": Proposal(None, "", AS_DRAWN),
         "trigger": Proposal(None, "", "1"),
-        "level": Proposal(*_level(circuit, watched, long, begins)),
+        "level": Proposal(*_level(signals.at(watched[trigger]))),
         "slope": Proposal(None, "", "rising"),
         "before": Proposal(10.0, "a tenth"),
         "probe": Proposal(None, "", "10"),
         "average": Proposal(1.0, ""),
     }
+    is_set = any(typed.get(f"{what}_{k}", "") for what in ("range", "middle") for k in places)
+    told["ranging"] = Proposal(None, "", HELD if is_set else FOUND)
+    for k in places:
+        span, middle = _screen(signals.at(watched[k]))
+        told[f"range_{k}"] = Proposal(span, "")
+        told[f"middle_{k}"] = Proposal(middle, "")
+    return told
 
 
-def _likely(circuit: Circuit, long: float) -> tuple[str, str]:
+def _likely(signals: _Signals) -> tuple[str, str]:
     """Where the two probes are: on the source that moves and on the output; where none moves, on what moves
     most by itself."""
+    circuit = signals.circuit
     source, out = likely_source(circuit), likely_output(circuit)
     if source is not None and source.waveform is not None and source.imposes == "V":
         first = next((n for n in source.nodes if n in circuit.nodes), out)
         return (first, out) if first != out else (out, "")
     if source is not None and source.waveform is not None:
         return out, ""
-    try:
-        state = steady(circuit, long, Watch(_PATIENCE))
-    except LucidError:
-        return out, ""
-    times = min(state.period or long, state.span, long) * np.arange(_LOOKED) / _LOOKED
-    size = {n: float(np.ptp(state.voltage(n, GROUND_NODE, times))) for n in circuit.nodes}
+    seen = {node: signals.within(node, GROUND_NODE) or (0.0, 0.0) for node in circuit.nodes}
+    size = {node: high - low for node, (low, high) in seen.items()}
     moving = sorted((n for n in circuit.nodes if size[n] > 0), key=lambda n: -size[n])
     return (*moving, out, "")[:2] if moving else (out, "")  # type: ignore[return-value]
 
@@ -93,24 +136,22 @@ def _length(circuit: Circuit) -> tuple[float, str, str]:
     return proposal.number, proposal.because, SWITCH_ON if moving else RUNNING
 
 
-def _level(circuit: Circuit, key: str, long: float, begins: str) -> tuple[float, str]:
-    """The middle of what is watched, where the engine can say it at once."""
-    try:
-        place = between(circuit, key)
-        assert place.nodes is not None
-        state: Steady
-        if begins == SWITCH_ON:
-            state = from_switch_on(circuit, long, Watch(_PATIENCE))
-        else:
-            state = steady(circuit, long, Watch(_PATIENCE))
-        times = min(state.period or long, state.span) * np.arange(_LOOKED) / _LOOKED
-        volts = state.voltage(*place.nodes, times)
-    except LucidError:
+def _level(seen: tuple[float, float] | None) -> tuple[float, str]:
+    """The middle of what is watched."""
+    if seen is None:
         return 0.0, "the simulated signal is not known"
-    middle = float(np.max(volts) + np.min(volts)) / 2
-    size = float(np.ptp(volts))
+    size = seen[1] - seen[0]
     step = 10.0 ** math.floor(math.log10(size)) / 20 if size > 0 else 1.0
-    return round(middle / step) * step, "the middle of the simulated signal"
+    return round(sum(seen) / 2 / step) * step, "the middle of the simulated signal"
+
+
+def _screen(seen: tuple[float, float] | None) -> tuple[float, float]:
+    """(range, middle) [V] that show a signal with some room about it: 1, 2 or 5 and a power of ten."""
+    low, high = seen or (-4.0, 4.0)
+    wanted = max((high - low) / _FILLED, abs(high) / _FINEST, abs(low) / _FINEST, RANGES[0])
+    decade = 10.0 ** math.floor(math.log10(wanted))
+    span = next(k * decade for k in (1, 2, 5, 10) if k * decade >= wanted * (1 - 1e-9))
+    return span, round((low + high) / 2 / span * 10) * span / 10
 
 
 def _check(
@@ -126,6 +167,14 @@ def _check(
         yield "points", f"The oscilloscope records from 2 to {MOST_POINTS:,} points"
     if not 0 <= numbers.get("before", 0.0) <= 100:
         yield "before", "The part before the trigger is a share, from 0 to 100 %"
+    probe = float(looks["probe"].text or looks["probe"].proposed or "10")
+    least, most = (limit * probe for limit in RANGES)
+    for key in ("range_1", "range_2"):
+        if looks[key].text and not least <= numbers.get(key, least) <= most:
+            yield (
+                key,
+                f"With this probe a range goes from {engineering(least, 'V')} to {engineering(most, 'V')}",
+            )
     if not 1 <= numbers.get("average", 1.0) <= 256:
         yield "average", "From 1 to 256 sweeps can be averaged"
 
@@ -164,7 +213,7 @@ class _Recording:
                     (self.scope.off(channel),), self.scope.gain,
                 )
             )  # fmt: skip
-        return Taken(tuple(columns), trigger=0.0)
+        return Taken(tuple(columns), trigger=0.0, note="; ".join(self.scope.remarks(found)))
 
 
 def _drive(client: BenchClient, circuit: Circuit, shape: str) -> None:
@@ -187,6 +236,9 @@ def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) ->
     else:
         as_drawn(client)
     scope = Scope(client, channels_of(_places(circuit, settings)), float(texts["probe"] or "10"))
+    scope.is_held = texts["ranging"] == HELD
+    for channel in scope.places:
+        scope.show(channel, numbers[f"range_{channel}"], numbers[f"middle_{channel}"])
     client.tell("oscilloscope", "average", value=round(numbers["average"]))
     is_single = (texts["begins"] or RUNNING) == SWITCH_ON
     client.tell("oscilloscope", "single" if is_single else "running")
@@ -217,6 +269,15 @@ RECORD = Way(
         Setting(key="slope", label="Edge", reads="choice",
                 choices=[("rising", "rising"), ("falling", "falling")], meaning="In which direction."),
         Setting(key="before", aside=True, label="Before the trigger", unit="%", meaning="What part of it is shown from before."),
+        Setting(key="range_1", aside=True, label="Range 1", unit="V",
+                meaning="Channel 1, from the lowest voltage it shows to the highest."),
+        Setting(key="middle_1", aside=True, label="Middle 1", unit="V", meaning="The voltage in the middle of that range."),
+        Setting(key="range_2", aside=True, label="Range 2", unit="V",
+                meaning="Channel 2, from the lowest voltage it shows to the highest."),
+        Setting(key="middle_2", aside=True, label="Middle 2", unit="V", meaning="The voltage in the middle of that range."),
+        Setting(key="ranging", aside=True, label="Where a range does not fit", reads="choice",
+                choices=[(FOUND, "find one that does"), (HELD, "leave it as set")],
+                meaning="What is done where the signal goes beyond a range, or is lost in it."),
         Setting(key="points", aside=True, label="Points", meaning="Samples from edge to edge."),
         Setting(key="average", aside=True, label="Averaged", meaning="Over how many sweeps; noise falls with their root."),
         Setting(key="probe", aside=True, label="Probe", reads="choice", choices=[("10", "10x"), ("1", "1x")],

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.runs.places import Place
+from lucidbench.core.units import engineering
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.oscilloscope import (
     BITS,
@@ -26,7 +27,8 @@ _CLIPPED, _SMALL, _FULL = 0.98, 0.3, 0.75  # of the range: where it is left, and
 
 
 class Scope:
-    """Its channels on places, by number; `ranges` and `offsets` as they were found to fit."""
+    """Its channels on places, by number; `ranges` and `offsets` [V] as they were told, or found to fit
+    where they are not held."""
 
     def __init__(
         self, client: BenchClient, places: Mapping[int, Place], probe: float, is_ac: bool = False
@@ -37,6 +39,8 @@ class Scope:
         self.least = RANGES[0] * probe
         self.ranges = dict.fromkeys(places, min(10.0, self.most))
         self.offsets = dict.fromkeys(places, 0.0)
+        self.is_held = False
+        self._told = dict[int, float]()
         client.reset("oscilloscope")
         for channel, place in self.places.items():
             clip(client, "oscilloscope", pair(place), channel)
@@ -46,6 +50,12 @@ class Scope:
             )
             self._set_range(channel)
         client.tell("oscilloscope", "format")
+
+    def show(self, channel: int, span: float, middle: float) -> None:
+        """Set the range of a channel [V], from its lowest voltage to its highest, and its middle [V]."""
+        self._told[channel] = self.ranges[channel] = min(max(span, self.least), self.most)
+        self.offsets[channel] = middle
+        self._set_range(channel)
 
     def sweep(self, seconds: float, points: int, delay: float = 0.0) -> None:
         self.client.tell("oscilloscope", "sweep", value=f"{seconds:.6E}")
@@ -58,17 +68,32 @@ class Scope:
         self.client.tell("oscilloscope", "slope", slope=slope)
 
     def acquire(self) -> dict[int, Array]:
-        """Every channel [V], again with other ranges until each fills its own."""
+        """Every channel [V], again with other ranges until each fills its own, unless they are held."""
         for _ in range(_TRIES):
             self.client.tell("oscilloscope", "start")
             found = {
                 channel: self.client.waveform("oscilloscope", "data", channel=channel)
                 for channel in self.places
             }
+            if self.is_held:
+                break
             changed = [self._fit(channel, values) for channel, values in found.items()]
             if not any(changed):
                 break
         return found
+
+    def remarks(self, found: Mapping[int, Array]) -> Iterator[str]:
+        """What is to be said of the ranges of what was `found`."""
+        for channel, values in found.items():
+            span, middle = self.ranges[channel], self.offsets[channel]
+            beyond = int(np.sum(np.abs(values - middle) > span / 2 - 1.5 * self.step(channel)))
+            if beyond:
+                yield (
+                    f"channel {channel} goes beyond its range at {beyond} of {len(values)} points: "
+                    f"set a larger one"
+                )
+            elif abs(span - self._told.get(channel, span)) > 1e-9 * span:
+                yield f"channel {channel} was read in a range of {engineering(span, 'V')}"
 
     def step(self, channel: int) -> float:
         """What one bit is worth [V]."""

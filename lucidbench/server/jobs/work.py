@@ -14,7 +14,7 @@ from lucidbench.core.errors import DocumentError
 from lucidbench.core.evaluate.drawn import drawn_figures
 from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.runs import SECONDS, Result, as_csv, as_xlsx, present, solve
-from lucidbench.core.runs.beside import beside
+from lucidbench.core.runs.beside import as_it_was, beside
 
 Tell = Callable[[float], None]
 FileForm = Literal["csv", "xlsx"]
@@ -83,16 +83,19 @@ class FileTask(NamedTuple):
 
 
 class BesideTask(NamedTuple):
-    """What the records of an exercise are beside a result of its run of that id, or of its `own`."""
+    """What the records of an exercise are beside a result of its run of that id, or of its `own`; of one
+    of them, by id, `before` it was taken again too."""
 
     result: bytes
     document: Exercise
     run: str
     own: Run | None = None
+    before: str = ""
 
     def carry_out(self, tell: Tell) -> Outcome:
         run = self.own or _run_of(self.document, self.run)
-        look = beside(result_of(self.result), self.document.records, run)
+        earlier = [as_it_was(each) for each in self.document.records if each.id == self.before]
+        look = beside(result_of(self.result), [*self.document.records, *earlier], run)
         return Outcome(look.model_dump_json().encode())
 
 

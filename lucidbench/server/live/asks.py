@@ -150,7 +150,8 @@ def _closer(page: str, asked: WindowAsked) -> bytes:
 
 def _marks(page: str, asked: MarksAsked) -> bytes:
     """The figures at markers of a remembered result, and between them."""
-    found = at_marks(result_of(_result(page, asked)), asked.marks, asked.jump)
+    records = _document(page, asked).records
+    found = at_marks(result_of(_result(page, asked)), asked.marks, asked.jump, records)
     return found.model_dump_json().encode()
 
 
@@ -177,7 +178,7 @@ async def _file(asker: Asker, asked: FileAsked) -> bytes:
 
 async def _beside(asker: Asker, asked: BesideAsked) -> bytes:
     document = _document(asker.page, asked)
-    task = BesideTask(_result(asker.page, asked), document, asked.run, asked.own)
+    task = BesideTask(_result(asker.page, asked), document, asked.run, asked.own, asked.before)
     return (await executor.carry_out(task, asker.tell)).answer
 
 

@@ -54,8 +54,9 @@ class WindowAsked(ResultAsked):
     window: tuple[float, float] | None = None
 
 
-class MarksAsked(ResultAsked):
-    """What stands at markers; with `jump`, the last goes on to the next place of that kind first."""
+class MarksAsked(Sent, ResultAsked):
+    """What stands at markers, on the curves of a result and on the records of a document; with `jump`, the
+    last goes on to the next place of that kind first."""
 
     marks: list[Marker] = Field(max_length=MOST_MARKS)
     jump: Jump | None = None
@@ -74,9 +75,11 @@ class RenameAsked(Sent):
 
 
 class BesideAsked(Sent, ResultAsked):
-    """What the records of a document are beside a remembered result of its `run`."""
+    """What the records of a document are beside a remembered result of its `run`; with `before`, that
+    record as it was before it was taken again too."""
 
     run: str
+    before: str = ""
     own: Run | None = None
 
 

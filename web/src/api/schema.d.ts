@@ -2168,7 +2168,8 @@ export interface components {
         };
         /**
          * BesideAsked
-         * @description What the records of a document are beside a remembered result of its `run`.
+         * @description What the records of a document are beside a remembered result of its `run`; with `before`, that
+         *     record as it was before it was taken again too.
          */
         BesideAsked: {
             /** Result */
@@ -2186,6 +2187,11 @@ export interface components {
             changes: components["schemas"]["Change"][];
             /** Run */
             run: string;
+            /**
+             * Before
+             * @default
+             */
+            before: string;
             own?: components["schemas"]["Run"] | null;
         };
         /** BesideLook */
@@ -2548,11 +2554,23 @@ export interface components {
         };
         /**
          * MarksAsked
-         * @description What stands at markers; with `jump`, the last goes on to the next place of that kind first.
+         * @description What stands at markers, on the curves of a result and on the records of a document; with `jump`, the
+         *     last goes on to the next place of that kind first.
          */
         MarksAsked: {
             /** Result */
             result: string;
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
             /** Marks */
             marks: components["schemas"]["Marker"][];
             /** Jump */

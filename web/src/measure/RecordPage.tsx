@@ -1,6 +1,6 @@
 // One record: its points over the curves of the run they belong beside, and what can be done with it.
 import { Copy, Download, RotateCw, Trash2 } from "lucide-react";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { BenchRecord, Run } from "../api/types";
 import { newRun } from "../document/runs";
 import { useExercise } from "../document/store";
@@ -26,6 +26,7 @@ export function RecordPage({ record }: { record: BenchRecord }) {
   const rename = (name: string) => change(record.id, (own) => Object.assign(own, { name }), "name");
   const formulas = [...new Set(record.columns.slice(1).map((c) => formulaOf(c.quantity)))];
   const own = useMemo(() => ownRun(record, runs), [record, runs]);
+  const [isCompared, setCompared] = useState(false);
   const count = record.columns[0]?.values.length ?? 0;
   return (
     <section aria-label={record.name} className="mt-2">
@@ -79,15 +80,25 @@ export function RecordPage({ record }: { record: BenchRecord }) {
         {count} points
         {record.recipe?.taken && `, taken ${when(record.recipe.taken)}`}
         {record.recipe && ` on ${record.recipe.bench || "the stand-in bench"}`}
+        {record.note && `. ${record.note[0]?.toUpperCase()}${record.note.slice(1)}`}
         {record.earlier.length > 0 && (
           <>
             {". "}
             <button
               type="button"
+              aria-pressed={isCompared}
+              className="underline underline-offset-2 aria-pressed:text-accent"
+              onClick={() => setCompared(!isCompared)}
+            >
+              {isCompared ? "Without what it was before" : "Beside what it was before"}
+            </button>
+            {" or "}
+            <button
+              type="button"
               className="underline underline-offset-2"
               onClick={() => back(record)}
             >
-              What it was before
+              back to that
             </button>
           </>
         )}
@@ -98,6 +109,7 @@ export function RecordPage({ record }: { record: BenchRecord }) {
           record={record}
           run={own.run}
           isOwn={own.isOwn}
+          before={isCompared && record.earlier.length ? record.id : ""}
         />
       )}
     </section>
@@ -110,12 +122,13 @@ function ownRun(record: BenchRecord, runs: Run[]): { run: Run; isOwn: boolean } 
   if (!first) return null;
   const formulas = [...new Set(record.columns.slice(1).map((c) => formulaOf(c.quantity)))];
   const analysis = { t: "transient", f: "frequency_sweep" }[first.quantity] ?? "dc_sweep";
-  const known = runs.find(
+  const fitting = runs.filter(
     (run) =>
       run.analysis === analysis &&
       formulas.some((formula) => run.show.includes(formula)) &&
       (analysis !== "dc_sweep" || (run.settings.subject ?? first.quantity) === first.quantity),
   );
+  const known = fitting.find((run) => !run.without.includes(record.id)) ?? fitting[0];
   if (known) return { run: known, isOwn: false };
   const [low, high] = rangeOf(record);
   const settings: Record<string, string> =
@@ -144,7 +157,15 @@ const begins = (record: BenchRecord): Record<string, string> =>
     ? { begin: "settled" }
     : {};
 
-function Beside({ record, run, isOwn }: { record: BenchRecord; run: Run; isOwn: boolean }) {
+interface BesideProps {
+  record: BenchRecord;
+  run: Run;
+  isOwn: boolean;
+  /** The record, where it shall stand as it was before it was taken again too. */
+  before: string;
+}
+
+function Beside({ record, run, isOwn, before }: BesideProps) {
   const { result, shown, again, trouble } = useRunning(run, isOwn);
   // Only this record stands here; with others it is seen in the run.
   const others = useExercise((state) => state.document.records);
@@ -152,7 +173,7 @@ function Beside({ record, run, isOwn }: { record: BenchRecord; run: Run; isOwn: 
     () => ({ ...run, without: others.map(({ id }) => id).filter((id) => id !== record.id) }),
     [run, others, record.id],
   );
-  const beside = useBeside(alone, shown, true);
+  const beside = useBeside(alone, shown, true, before);
   const markers = useMarkers(run, shown, again);
   const plots = useRef(new Map<string, Made>());
   const toLay = useBench((state) => state.toLay);
@@ -165,7 +186,7 @@ function Beside({ record, run, isOwn }: { record: BenchRecord; run: Run; isOwn: 
   const problem = trouble ?? result?.problem;
   const only = beside && {
     ...beside,
-    offered: beside.offered.filter(({ id }) => id === record.id),
+    offered: beside.offered.filter(({ id }) => [record.id, `${record.id} before`].includes(id)),
   };
   return (
     <div className="mt-2">

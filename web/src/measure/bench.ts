@@ -125,7 +125,7 @@ function begin(recipe: Recipe, name: string, into?: string): string {
     const known = draft.records.find((record) => record.id === id);
     if (known) {
       if (known.columns.length) known.earlier = [known.columns, ...known.earlier].slice(0, 5);
-      Object.assign(known, { columns: [], recipe, trigger: null, shift: 0, scale: 1 });
+      Object.assign(known, { columns: [], note: "", recipe, trigger: null, shift: 0, scale: 1 });
     } else draft.records.push({ ...newRecord(id, name), recipe });
   }, group(id));
   return id;
@@ -207,6 +207,7 @@ function keep(id: string, taken: TakenLook): void {
     if (!record) return;
     if (record.recipe) record.recipe.taken = taken.taken;
     record.trigger = taken.trigger ?? record.trigger;
+    record.note = taken.note || record.note;
     if (!record.columns.length) {
       record.columns = taken.columns.map(columnOf);
       return;

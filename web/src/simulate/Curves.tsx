@@ -302,6 +302,7 @@ export const Curves = memo(function Curves({
       <Marked
         look={look}
         panes={panes}
+        dots={dots}
         isLog={isLog}
         markers={markers}
         onTake={onTake}

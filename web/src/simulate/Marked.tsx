@@ -8,6 +8,7 @@ import { engineering, typed } from "../ui/engineering";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
+import type { Dots } from "./plot/benchDots";
 import { JUMPS } from "./plot/jumps";
 import { drawnAt } from "./plot/marks";
 import { type Pane, shownAs, type Trace } from "./plot/panes";
@@ -20,6 +21,8 @@ const DIGITS = 5; // of a place on the axis
 interface Props {
   look: RunLook;
   panes: Pane[];
+  /** What the bench says, by the key of the plot it stands in. */
+  dots: Map<string, Dots[]>;
   isLog: boolean;
   markers: Markers;
   onTake(figure: Takeable): void;
@@ -27,7 +30,7 @@ interface Props {
   onNote(text: string): void;
 }
 
-export function Marked({ look, panes, isLog, markers, onTake, onNote }: Props) {
+export function Marked({ look, panes, dots, isLog, markers, onTake, onNote }: Props) {
   const { marks, active, told } = markers;
   const block = useRef<HTMLDivElement>(null);
   const count = marks.length;
@@ -47,7 +50,7 @@ export function Marked({ look, panes, isLog, markers, onTake, onNote }: Props) {
         move along.
       </p>
     );
-  const rows = rowsOf(look, panes, isLog, markers);
+  const rows = rowsOf(look, panes, isLog, markers, dots);
   const heads = marks.length > 1 ? ["A", "B", "B − A"] : ["A"];
   const between = told?.between ?? [];
   const copy = () => {
@@ -106,7 +109,7 @@ export function Marked({ look, panes, isLog, markers, onTake, onNote }: Props) {
               const mark = marks[k];
               return (
                 <th key={head} className="font-medium">
-                  {mark ? <CurveOfMarker {...{ k, mark, panes, markers }} /> : head}
+                  {mark ? <CurveOfMarker {...{ k, mark, panes, dots, markers }} /> : head}
                 </th>
               );
             })}
@@ -115,7 +118,9 @@ export function Marked({ look, panes, isLog, markers, onTake, onNote }: Props) {
         <tbody>
           {rows.map((row) => (
             <tr key={row.name}>
-              <th className="text-left font-serif font-normal italic">
+              <th
+                className={`text-left font-serif font-normal ${row.isMeasured ? "voice-bench" : "italic"}`}
+              >
                 <Named text={row.name} />
               </th>
               {row.values.map((value, k) => (
@@ -173,6 +178,7 @@ interface CurveProps {
   k: number;
   mark: Marker;
   panes: Pane[];
+  dots: Map<string, Dots[]>;
   markers: Markers;
 }
 
@@ -180,7 +186,7 @@ const changed = ({ marks }: Markers, k: number, to: Partial<Marker>): Marker[] =
   marks.map((other, n) => (n === k ? { ...other, ...to } : other));
 
 /** Which curve a marker is on. */
-function CurveOfMarker({ k, mark, panes, markers }: CurveProps) {
+function CurveOfMarker({ k, mark, panes, dots, markers }: CurveProps) {
   const letter = LETTERS[k] as string;
   return (
     <span className="inline-flex items-center gap-1 font-sans">
@@ -204,7 +210,7 @@ function CurveOfMarker({ k, mark, panes, markers }: CurveProps) {
         }}
         className="max-w-28 rounded-md border border-edge bg-paper px-1 py-0.5 font-serif text-[13px] text-ink italic"
       >
-        {tracesOf(panes).map((trace) => (
+        {[...tracesOf(panes), ...measuredIn(dots)].map((trace) => (
           <option key={trace.name} value={JSON.stringify([trace.formula, trace.member])}>
             {trace.name}
           </option>
@@ -263,6 +269,7 @@ export interface Row {
   name: string;
   unit: string;
   isAxis: boolean;
+  isMeasured: boolean;
   values: (number | null)[];
   /** Which of the markers are on this curve. */
   marked: number[];
@@ -275,12 +282,17 @@ export const tracesOf = (panes: Pane[]): Trace[] =>
     .flatMap((pane) => pane.traces)
     .filter((trace, k, all) => trace.label && all.findIndex((t) => t.name === trace.name) === k);
 
+/** Measured curves that a marker can be on, each once, whatever plots they stand in. */
+const measuredIn = (dots: Map<string, Dots[]>): Dots[] =>
+  [...dots.values()].flat().filter((of, k, all) => all.findIndex((o) => o.name === of.name) === k);
+
 /** A row for the axis, then one for each curve: as the server told it, till then as it is drawn. */
 export function rowsOf(
   look: RunLook,
   panes: Pane[],
   isLog: boolean,
   { marks, told }: Pick<Markers, "marks" | "told">,
+  dots: Map<string, Dots[]> = new Map(),
 ): Row[] {
   const current = told && isOf(told.marks, marks) ? told : null;
   const withDifference = (values: (number | null)[]) => {
@@ -292,6 +304,7 @@ export function rowsOf(
     name,
     unit,
     isAxis: name === look.axis,
+    isMeasured: false,
     values: withDifference(values),
     marked: [],
     figure: (k, value) =>
@@ -308,38 +321,46 @@ export function rowsOf(
     marks.map(({ at }) => at),
     letter,
   );
-  const rows = panes.flatMap((pane) =>
-    pane.traces
+  const rows = panes.flatMap((pane) => {
+    const title = pane.part === "decibels" || pane.part === "value" ? "" : pane.title.toLowerCase();
+    /** The row of a curve, which is drawn over `x`. */
+    const rowOfCurve = (of: Trace | Dots, x: number[], isSide: boolean): Row => {
+      const row = current?.values.find(
+        ({ text, member }) => text === of.formula && member === of.member,
+      );
+      const values = marks.map(({ at }, k) => {
+        const drawn = drawnAt(x, of.y, at, isLog);
+        const value = row?.values[k];
+        if (value === undefined) return drawn;
+        const phase = row?.phases?.[k] ?? null;
+        return shownAs(pane.part, value, phase === null ? null : beside(phase, drawn));
+      });
+      const name = title ? `${title} of ${of.name}` : of.name;
+      const marked = marks.flatMap((mark, k) =>
+        mark.curve === of.formula && mark.member === of.member ? [k] : [],
+      );
+      const unit = isSide && pane.side ? pane.side : pane.unit;
+      return { ...rowOf(name, unit, values, "x"), marked: marks.length > 1 ? marked : [] };
+    };
+    const simulated = pane.traces
       .filter((trace) => trace.label || trace.aside)
       .map((trace): Row => {
-        const row = current?.values.find(
-          ({ text, member }) => text === trace.formula && member === trace.member,
-        );
-        const values = marks.map(({ at }, k) => {
-          const drawn = drawnAt(look.x, trace.y, at, isLog);
-          const value = row?.values[k];
-          if (value === undefined) return drawn;
-          const phase = row?.phases?.[k] ?? null;
-          return shownAs(pane.part, value, phase === null ? null : beside(phase, drawn));
-        });
-        const title =
-          pane.part === "decibels" || pane.part === "value" ? "" : pane.title.toLowerCase();
-        const unit = trace.aside && pane.side ? pane.side : pane.unit;
-        const name = title ? `${title} of ${trace.name}` : trace.name;
-        const marked = marks.flatMap((mark, k) =>
-          mark.curve === trace.formula && mark.member === trace.member ? [k] : [],
-        );
-        const told = rowOf(name, unit, values, "x");
+        const row = rowOfCurve(trace, look.x, Boolean(trace.aside));
         // A value at a marker is a figure of the curve, and follows it in the ledger.
         const figure: Row["figure"] = (k, value) => {
-          const taken = told.figure(k, value);
+          const taken = row.figure(k, value);
           if (k > 1 || pane.part !== "value") return taken;
           const { formula: quantity, member } = trace;
           return { ...taken, of: { quantity, reading: `at ${LETTERS[k]}`, member } };
         };
-        return { ...told, figure, marked: marks.length > 1 ? marked : [] };
-      }),
-  );
+        return { ...row, figure };
+      });
+    const measured = (dots.get(pane.key) ?? []).map((of) => ({
+      ...rowOfCurve(of, of.x, of.scale === "side"),
+      isMeasured: true,
+    }));
+    return [...simulated, ...measured];
+  });
   return [axis, ...rows];
 }
 

@@ -12,12 +12,18 @@ interface Question {
   result: string;
 }
 
-/** Null while there is no record that could be shown. `isOwn` of a run that the document does not keep. */
-export function useBeside(run: Run, shown: RunLook | null, isOwn = false): BesideLook | null {
+/** Null while there is no record that could be shown. `isOwn` of a run that the document does not keep;
+ * `before` is a record that shall stand as it was before it was taken again too. */
+export function useBeside(
+  run: Run,
+  shown: RunLook | null,
+  isOwn = false,
+  before = "",
+): BesideLook | null {
   const document = useExercise((state) => state.document);
   const [look, setLook] = useState<BesideLook | null>(null);
-  const now = useRef(run);
-  now.current = run;
+  const now = useRef({ run, before });
+  now.current = { run, before };
   const [line] = useState(() =>
     latest<Question, BesideLook>({
       ask: (question) =>
@@ -25,8 +31,9 @@ export function useBeside(run: Run, shown: RunLook | null, isOwn = false): Besid
           askOnLine("beside", {
             ...sent,
             result: question.result,
-            run: now.current.id,
-            own: isOwn ? now.current : null,
+            run: now.current.run.id,
+            own: isOwn ? now.current.run : null,
+            before: now.current.before,
           }),
         ),
       answered: (_, answer) => setLook(answer),
@@ -49,6 +56,6 @@ export function useBeside(run: Run, shown: RunLook | null, isOwn = false): Besid
       return;
     }
     line.want({ document: useExercise.getState().document, result });
-  }, [line, result, records, without, reads]);
+  }, [line, result, records, without, reads, before]);
   return look;
 }

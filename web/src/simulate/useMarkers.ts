@@ -4,6 +4,8 @@ import { isForgotten } from "../api/client";
 import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Marker, MarksLook, Run, RunLook } from "../api/types";
+import { asking } from "../document/sending";
+import { useExercise } from "../document/store";
 import { say } from "../ui/Toasts";
 import { changeRun } from "./changeRun";
 import type { Jump } from "./plot/jumps";
@@ -22,19 +24,25 @@ export interface Markers {
 interface Asked {
   result: string;
   marks: Marker[];
+  jump?: Jump;
 }
+
+/** Markers may stand on records of the document, too. */
+const told = (asked: Asked): Promise<MarksLook> =>
+  asking(useExercise.getState().document, (sent) => askOnLine("marks", { ...sent, ...asked }));
 
 export function useMarkers(run: Run, look: RunLook | null, again: () => void): Markers {
   const { id, markers: marks } = run;
   const result = look?.result ?? "";
-  const [told, setTold] = useState<MarksLook | null>(null);
+  const records = useExercise((state) => state.document.records);
+  const [known, setTold] = useState<MarksLook | null>(null);
   const [chosen, activate] = useState(1);
   const active = Math.min(chosen, Math.max(marks.length - 1, 0));
   const forgotten = useRef("");
   const line = useRef<{ want(asked: Asked): void; stop(): void } | null>(null);
   useEffect(() => {
     const own = latest<Asked, MarksLook>({
-      ask: (asked) => askOnLine("marks", asked),
+      ask: told,
       answered: (_, answer) => setTold(answer),
       refused: ({ result }, error) => {
         // The server forgets results in time: carried out again, it is there again.
@@ -48,10 +56,11 @@ export function useMarkers(run: Run, look: RunLook | null, again: () => void): M
     line.current = own;
     return () => own.stop();
   }, [again]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when a record changes too
   useEffect(() => {
     if (marks.length && result) line.current?.want({ result, marks });
     else setTold(null);
-  }, [result, marks]);
+  }, [result, marks, records]);
 
   const set = useCallback(
     (to: Marker[], group?: string) =>
@@ -69,7 +78,7 @@ export function useMarkers(run: Run, look: RunLook | null, again: () => void): M
       const from = marks[active];
       if (!from) return;
       try {
-        const answer = await askOnLine("marks", { result, marks: [from], jump: kind });
+        const answer = await told({ result, marks: [from], jump: kind });
         const [to] = answer.marks;
         if (answer.problem) say(answer.problem);
         else if (to) set(marks.map((mark, k) => (k === active ? to : mark)));
@@ -80,7 +89,7 @@ export function useMarkers(run: Run, look: RunLook | null, again: () => void): M
     [marks, active, result, set],
   );
   return useMemo(
-    () => ({ marks, active, told, activate, set, jump: (kind) => void jump(kind) }),
-    [marks, active, told, set, jump],
+    () => ({ marks, active, told: known, activate, set, jump: (kind) => void jump(kind) }),
+    [marks, active, known, set, jump],
   );
 }

@@ -107,7 +107,12 @@ export function Plot(props: Props) {
             () => now.current.band,
             ink,
           ),
-          marksLayer(shown, () => now.current.marks, ink),
+          marksLayer(
+            shown,
+            () => now.current.dots,
+            () => now.current.marks,
+            ink,
+          ),
           gestures(() => now.current),
         ],
       },

@@ -2,8 +2,12 @@
 import type uPlot from "uplot";
 import type { Inks } from "./inks";
 
-/** One measured curve in a plot, in the plot's own unit. */
+/** One measured curve in a plot, in the plot's own unit; `formula` and `member` are what a marker on it
+ * is told by. */
 export interface Dots {
+  name: string;
+  formula: string;
+  member: string;
   x: number[];
   y: number[];
   /** Half the length of the bars. */

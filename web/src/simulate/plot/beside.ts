@@ -27,7 +27,14 @@ export function dotsIn(
 function dotsOf(curve: BenchCurveLook, pane: Pane, look: RunLook, before: number): Dots | null {
   const trace = pane.traces.find((t) => t.formula === curve.text);
   const scale = trace?.aside ? "side" : "y";
-  const common = { x: curve.x, isSquare: before % 2 === 1, scale } as const;
+  const common = {
+    name: `${curve.text}, ${curve.name}`,
+    formula: `bench(${curve.text})`,
+    member: curve.record,
+    x: curve.x,
+    isSquare: before % 2 === 1,
+    scale,
+  } as const;
   if (pane.part === "phase") {
     if (!curve.phase) return null;
     // Whole turns are no difference: the dots go along with the curve.
@@ -83,7 +90,18 @@ function paneOf(
       part: "value",
       traces: [{ ...zero, y: look.x.map(() => 0) }],
     },
-    dots: [{ x: gap.x, y: less, errors: [], isSquare: false, scale: "y" }],
+    dots: [
+      {
+        name: "",
+        formula: "",
+        member: "",
+        x: gap.x,
+        y: less,
+        errors: [],
+        isSquare: false,
+        scale: "y",
+      },
+    ],
     band: { x: gap.x, half: allowed },
   };
 }

@@ -1,6 +1,7 @@
 // What the hand does on a plot: sweep to look closer, press to mark, drag a marker, turn the wheel.
 import type uPlot from "uplot";
 import type { Marker } from "../../api/types";
+import type { Dots } from "./benchDots";
 import { inkedAt } from "./marks";
 import type { Pane, Trace } from "./panes";
 import type { Stretch } from "./stretch";
@@ -9,13 +10,15 @@ export type Turn = { factor: number; about: number } | { along: number };
 
 const LEAST_SWEEP = 6; // px
 const NEAR = 6; // px from a marker's line that a press still takes hold of it
+const DOT = 9; // px from a measured dot that it is pressed, and not the curve it lies on
 const STILL = 4; // px that a press may move and be no sweep
 
 export interface Gestures {
   pane: Pane;
+  dots: Dots[];
   marks: Marker[];
-  /** A place of a curve was pressed. */
-  onMark(at: number, trace: Trace): void;
+  /** A place of a curve was pressed, or a measured dot. */
+  onMark(at: number, of: Trace | Dots): void;
   /** A marker is being dragged. */
   onMove(mark: number, at: number): void;
   /** The menu of a curve is asked for, at a place of the page. */
@@ -84,6 +87,11 @@ export const gestures = (told: () => Gestures): uPlot.Plugin => ({
       u.over.addEventListener("dblclick", () => told().onZoom(null));
       u.over.addEventListener("click", (event) => {
         if (Math.abs(event.clientX - from) >= STILL) return;
+        const dot = dotUnder(u, told().dots, event);
+        if (dot) {
+          told().onMark(dot.at, dot.of);
+          return;
+        }
         const trace = nearest(u, told().pane, event);
         if (trace) told().onMark(u.posToVal(along(event), "x"), trace);
       });
@@ -96,6 +104,24 @@ export const gestures = (told: () => Gestures): uPlot.Plugin => ({
     },
   },
 });
+
+/** The measured dot under the hand. */
+function dotUnder(u: uPlot, all: Dots[], event: MouseEvent): { at: number; of: Dots } | null {
+  const { left, top } = u.over.getBoundingClientRect();
+  let best: { at: number; of: Dots } | null = null;
+  let least = DOT;
+  for (const of of all)
+    of.x.forEach((at, k) => {
+      const y = of.y[k];
+      if (y === undefined || !Number.isFinite(y)) return;
+      const away = Math.hypot(
+        u.valToPos(at, "x") - (event.clientX - left),
+        u.valToPos(y, of.scale) - (event.clientY - top),
+      );
+      if (away < least) [best, least] = [{ at, of }, away];
+    });
+  return best;
+}
 
 /** The curve that is nearest above or below where the hand is. */
 function nearest(u: uPlot, pane: Pane, event: MouseEvent): Trace | null {

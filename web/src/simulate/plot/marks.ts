@@ -4,6 +4,7 @@ import type { Marker } from "../../api/types";
 import { LETTERS } from "../../document/runs";
 import { paintName } from "../../ui/Named";
 import { SIDE } from "./axes";
+import type { Dots } from "./benchDots";
 import { FAMILY, type Inks, scaleOf } from "./inks";
 import type { Pane, Trace } from "./panes";
 
@@ -45,13 +46,25 @@ export function besideLine(u: uPlot, marks: Marker[], k: number): { dx: number; 
   return { dx: leans ? -4 : 4, leans };
 }
 
+/** Where measured dots are at a place of the axis [px below the plot's top]. */
+export function dottedAt(u: uPlot, dots: Dots, at: number): number | null {
+  const isLog = (u.scales.x as uPlot.Scale).distr === 3;
+  const [first, last] = [dots.x[0] as number, dots.x.at(-1) as number];
+  const value = at < first || at > last ? null : drawnAt(dots.x, dots.y, at, isLog);
+  return value === null ? null : u.valToPos(value, dots.scale);
+}
+
 export const marksLayer = (
   pane: () => Pane,
+  dots: () => Dots[],
   marks: () => Marker[],
   { colour, of }: Inks,
 ): uPlot.Plugin => ({
   hooks: {
-    draw: (u) => drawn(u, pane(), marks(), of, colour("--ink"), colour("--raised")),
+    draw: (u) => {
+      drawn(u, pane(), marks(), of, colour("--ink"), colour("--raised"));
+      ringed(u, dots(), marks(), colour("--bench"));
+    },
   },
 });
 
@@ -88,6 +101,25 @@ export function notesOf(u: uPlot, pane: Pane) {
       return [{ text, x, y: u.valToPos(value, scaleOf(trace)), flips: x > 0.7 * width }];
     }),
   );
+}
+
+/** A ring where a marker stands on measured dots. */
+function ringed(u: uPlot, all: Dots[], marks: Marker[], hue: string): void {
+  const { ctx, bbox } = u;
+  const ratio = devicePixelRatio;
+  ctx.save();
+  ctx.strokeStyle = hue;
+  ctx.lineWidth = 2 * ratio;
+  for (const mark of marks)
+    for (const dots of all) {
+      if (dots.formula !== mark.curve || dots.member !== mark.member) continue;
+      const y = dottedAt(u, dots, mark.at);
+      if (y === null) continue;
+      ctx.beginPath();
+      ctx.arc(u.valToPos(mark.at, "x", true), bbox.top + y * ratio, 5 * ratio, 0, 2 * Math.PI);
+      ctx.stroke();
+    }
+  ctx.restore();
 }
 
 /** Names at the curves' ends, the notes, and the markers. */
