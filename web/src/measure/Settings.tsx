@@ -22,6 +22,8 @@ export function useWays(): WayLook[] | undefined {
   }).data;
 }
 
+const NAMED = 5; // settings that are folded away and named
+
 interface Props {
   way: WayKey;
   settings: Setting[];
@@ -64,7 +66,12 @@ export function Settings({ way, settings, typed, plan }: Props) {
       {aside.length > 0 && (
         <details className="mt-1.5" open={isFound || undefined}>
           <summary className="cursor-pointer text-sm text-soft">
-            {aside.map(({ label }) => label.toLowerCase()).join(", ")}
+            More:{" "}
+            {aside
+              .slice(0, NAMED)
+              .map(({ label }) => label.toLowerCase())
+              .join(", ")}
+            {aside.length > NAMED && " …"}
           </summary>
           <div className="mt-1.5">{fields(aside)}</div>
         </details>
