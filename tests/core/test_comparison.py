@@ -4,10 +4,18 @@ from __future__ import annotations
 
 import pytest
 
-from lucidbench.core.comparison import BenchEntry, State, Voice, compare, ledger, read_reading
+from lucidbench.core.comparison import (
+    BenchEntry,
+    Estimate,
+    State,
+    Voice,
+    Voices,
+    compare,
+    ledger,
+    read_reading,
+)
 from lucidbench.core.errors import ValueTextError
 from lucidbench.core.formula import Known
-from lucidbench.core.readings import Quantity
 from lucidbench.core.units.dimensions import VOLTAGE
 
 
@@ -49,18 +57,22 @@ def test_readings_refused(text: str) -> None:
 def test_agreement(
     bench: tuple[float, float], simulated: tuple[float, float], state: State
 ) -> None:
-    difference = compare(Voice("bench", *bench), Voice("simulated", *simulated), "V")
+    voices = [
+        Voice(name, Estimate(value, VOLTAGE, {name: spread}))
+        for name, (value, spread) in (("bench", bench), ("simulated", simulated))
+    ]
+    difference = compare(*voices, "V")
     assert difference.state is state
 
 
 def test_the_ledger_has_a_row_for_each_quantity_and_its_gravest_difference_in_words() -> None:
     simulated = {
-        name: Quantity(name, "voltage", name[2:], VOLTAGE, value, 0.1)
+        name: Estimate(value, VOLTAGE, {"R1": 0.1})
         for name, value in (("V_a", 10.0), ("V_b", 5.0), ("V_c", 1.0))
     }
     hand = {"V_b": Known(5.0, VOLTAGE), "V_ghost": Known(1.0, VOLTAGE)}
     bench = [BenchEntry("V_a", "9 V ± 0.1 V"), BenchEntry("V_b", "5.05 V"), BenchEntry("V_c", "x")]
-    rows = {row.quantity: row for row in ledger(hand, simulated, bench)}
+    rows = {row.quantity: row for row in ledger(Voices(hand, simulated, bench))}
     assert list(rows) == ["V_b", "V_ghost", "V_a", "V_c"]
     assert rows["V_a"].state is State.GAP
     assert rows["V_a"].sentence == (

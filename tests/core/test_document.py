@@ -38,9 +38,11 @@ def everything() -> Exercise:
 def test_a_demo_document_of_version_1_opens_as_the_one_of_today(name: str) -> None:
     """But for what has been worked out, simulated and measured in it since."""
     today = read_exercise((HOME / "examples" / f"{name}.json").read_text())
-    fields = ("hand", "runs", "ledger", "records", "measurements", "build")
+    fields = ("cases", "hand", "runs", "ledger", "records", "measurements", "build")
     since = {field: getattr(today, field) for field in fields}
     old = read_exercise((OLD / f"{name}.json").read_text())
+    if name == "anti-alias-ladder":  # whose pulse repeats since
+        old.schematic.parts[0].values["period"] = "1.5 ms"
     assert old.model_copy(update=since) == today
 
 

@@ -9,6 +9,7 @@ from statistics import mean, pstdev
 import pytest
 
 from lucidbench.core.analyses import operating_point
+from lucidbench.core.cases import in_case
 from lucidbench.core.document.exercise import Build, Fault, FixedValue, read_exercise
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
@@ -99,13 +100,13 @@ def test_what_the_demo_measured_is_measured_again(name: str) -> None:
     exercise = read_exercise((EXAMPLES / f"{name}.json").read_text())
     for measurement in exercise.measurements:
         assert measurement.recipe
-        (taken,) = retaken(exercise, measurement.recipe)
+        (taken,) = retaken(in_case(exercise, measurement.figure.case), measurement.recipe)
         shown = float(measurement.text.split()[0])
         scale = taken.columns[0].values[0] / shown
         assert any(scale == pytest.approx(prefix, rel=2e-3) for prefix in (1.0, 1e-3, 1e-6))
     for record in exercise.records:
         assert record.recipe
-        points = retaken(exercise, record.recipe)
+        points = retaken(in_case(exercise, record.case), record.recipe)
         for k, column in enumerate(record.columns):
             again = [value for point in points for value in point.columns[k].values]
             assert again == pytest.approx(list(column.values), rel=1e-6, abs=1e-12)

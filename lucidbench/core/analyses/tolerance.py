@@ -8,7 +8,8 @@ they add in quadrature (5.1.2); the result is expanded by the coverage factor 2 
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Any, cast
 
 import numpy as np
@@ -36,6 +37,22 @@ _RELATIVE_STEP = 1e-4  # central differences of smooth stamps: error of order 1e
 _DUST = 1e-9  # of the nominal value; far below any tolerance a part is sold with
 
 
+@dataclass(frozen=True)
+class Effects:
+    """What every toleranced value may do to operating-point values: expanded contributions, signed as the
+    value grows, in rows by textbook name and in columns by source, (element, key, its main key)."""
+
+    sources: tuple[tuple[str, str, str], ...] = ()
+    names: tuple[str, ...] = ()
+    contributions: Array = field(default_factory=lambda: np.zeros((0, 0)))
+
+    def uncertainty(self, values: Mapping[str, float]) -> dict[str, float]:
+        """Expanded, by name; `values` are the nominal ones, of which an undetermined voltage is none."""
+        whole = np.sqrt((self.contributions**2).sum(axis=1))
+        told = zip(self.names, whole.tolist(), strict=True)
+        return {n: _without_dust(u, values[n]) for n, u in told if n in values}
+
+
 def operating_point_uncertainty(
     circuit: Circuit,
     point: OperatingPoint | None = None,
@@ -46,15 +63,26 @@ def operating_point_uncertainty(
     Empty where no part has a tolerance. Raises what `operating_point` raises; `point` is its result
     for this circuit, where it is at hand; `only` are the names wanted, where not all are.
     """
-    if only is not None and not only:
-        return {}
-    spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
-    if not spreads:
+    if not any(a > 0 for e in circuit for a in e.spreads.values()):
         return {}
     point = point or operating_point(circuit)
+    return operating_point_effects(circuit, point, only).uncertainty(point.values)
+
+
+def operating_point_effects(
+    circuit: Circuit,
+    point: OperatingPoint,
+    only: Collection[str] | None = None,
+) -> Effects:
+    """The same source by source, of `only` those names where not all are wanted."""
+    if only is not None and not only:
+        return Effects()
+    spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
+    if not spreads:
+        return Effects()
     system, x = point.system, point.x
     if not system.size or rests_at_zero(system):
-        return {}
+        return Effects()
     g = jacobian(point)
     solve = dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g, system)
     shares = {share.element.name: share for share in system.shares}
@@ -69,13 +97,11 @@ def operating_point_uncertainty(
     half_widths = np.array([half_width for _, _, half_width in spreads])
     scale = COVERAGE_FACTOR * half_widths / math.sqrt(3) / (2 * _RELATIVE_STEP)
 
-    found: dict[str, float] = {}
-    voltage_uncertainty = np.sqrt((((above - below) * scale) ** 2).sum(axis=1))
-    for node, row in system.rows.items():
-        if row != GROUND_ROW:
-            found[f"V_{node}"] = _without_dust(float(voltage_uncertainty[row]), x[row])
+    sources = tuple((e.name, key, e.main_key) for e, key, _ in spreads)
+    nodes = {f"V_{node}": row for node, row in system.rows.items() if row != GROUND_ROW}
+    voltages = ((above - below) * scale)[list(nodes.values())]
     if only is not None and all(name.startswith("V_") for name in only):
-        return found
+        return Effects(sources, tuple(nodes), voltages)
     told = _Told(point)
     change = told.over(above) - told.over(below)
     own: list[tuple[int, int, float]] = []  # each depends on its own value directly too
@@ -86,11 +112,8 @@ def operating_point_uncertainty(
             own.append((first + row, column, higher - lower))
     rows, columns, changes = zip(*own, strict=True)
     np.add.at(change, (rows, columns), changes)
-    uncertainty = np.sqrt(((change * scale) ** 2).sum(axis=1))
-    values = point.values
-    for name, spread in zip(told.names, uncertainty.tolist(), strict=True):
-        found[name] = _without_dust(spread, values[name])
-    return found
+    names = (*nodes, *told.names)
+    return Effects(sources, names, np.vstack([voltages, change * scale]))
 
 
 class _Told:

@@ -1,18 +1,32 @@
 """Hand, simulated and bench side by side: uncertainty, differences, verdicts."""
 
 from lucidbench.core.comparison.bench import BenchReading, read_reading
-from lucidbench.core.comparison.ledger import BenchEntry, PinnedReading, Row, ledger
+from lucidbench.core.comparison.estimate import Estimate, combined
+from lucidbench.core.comparison.ledger import (
+    BenchEntry,
+    Row,
+    Voices,
+    Wanted,
+    dotted,
+    figures_in,
+    ledger,
+)
 from lucidbench.core.comparison.verdict import Difference, State, Voice, compare
 
 __all__ = [
     "BenchEntry",
     "BenchReading",
     "Difference",
-    "PinnedReading",
+    "Estimate",
     "Row",
     "State",
     "Voice",
+    "Voices",
+    "Wanted",
+    "combined",
     "compare",
+    "dotted",
+    "figures_in",
     "ledger",
     "read_reading",
 ]

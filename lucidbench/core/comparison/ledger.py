@@ -1,21 +1,26 @@
-"""The ledger: a row for each quantity, a column for each voice, and a verdict."""
+"""The ledger: a row for each figure, a column for each voice, and a verdict."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 
 from lucidbench.core.comparison.bench import BenchReading, read_reading
+from lucidbench.core.comparison.estimate import Estimate, combined
 from lucidbench.core.comparison.verdict import Difference, State, Voice, compare
-from lucidbench.core.errors import LucidError
-from lucidbench.core.formula import Known
-from lucidbench.core.readings import Quantity, kind_of
-from lucidbench.core.units.dimensions import NUMBER, UNITS, Dimension
+from lucidbench.core.errors import FormulaError, LucidError
+from lucidbench.core.formula import Formula, Known, names_in, parse
+from lucidbench.core.formula.evaluate import CONSTANTS
+from lucidbench.core.readings import kind_of
+from lucidbench.core.units.dimensions import NUMBER, Dimension
+
+Ask = Callable[[str, tuple[str, ...]], "Estimate | None"]  # of a figure, within those asked for
+READING = "reading of "  # how the source of a reading's own uncertainty is told
 
 
 @dataclass(frozen=True)
 class BenchEntry:
-    """A reading as written, for the quantity it is of, and the id it is known by."""
+    """A reading as written, for the figure it is of, and the id it is known by."""
 
     quantity: str
     text: str
@@ -23,31 +28,39 @@ class BenchEntry:
 
 
 @dataclass(frozen=True)
-class PinnedReading:
-    """A figure read off a run and kept in the ledger under a name of its own."""
+class Wanted:
+    """A row to be there whatever the voices say: under its `name`, `label` telling it in words. Where it has
+    a `formula`, each voice says what that comes to of its own figures."""
 
     name: str
-    label: str
-    value: float
-    unit: str
-    uncertainty: float = 0.0
+    label: str = ""
+    formula: str = ""
 
-    @property
-    def dimension(self) -> Dimension:
-        return UNITS.get(self.unit, NUMBER)
+
+@dataclass(frozen=True)
+class Voices:
+    """What each voice says, by the names of figures. `troubles` are why the simulation has none of
+    now; `given` are the values of parts and parameters, with their tolerances, which any formula may use."""
+
+    hand: Mapping[str, Known | Estimate] = field(default_factory=dict)
+    simulated: Mapping[str, Estimate] = field(default_factory=dict)
+    bench: Sequence[BenchEntry] = ()
+    troubles: Mapping[str, str] = field(default_factory=dict)
+    given: Mapping[str, Estimate] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class Row:
-    """One quantity. `hand_problem` and `bench_problem` say why what was written is of no use."""
+    """One figure. The problems say why what a voice wrote or worked out is of no use."""
 
     quantity: str
     kind: str
     subject: str
     unit: str
-    hand: float | None
+    hand: Estimate | None
     hand_problem: str | None
-    simulated: Voice | None
+    simulated: Estimate | None
+    simulated_problem: str | None
     bench: BenchReading | None
     bench_problem: str | None
     simulated_less_hand: Difference | None
@@ -57,8 +70,14 @@ class Row:
     measurement: str = ""  # the id of the reading that counts
 
     @property
+    def gravest(self) -> Difference | None:
+        """What decides; the bench's difference where several weigh the same."""
+        pairs = (self.bench_less_simulated, self.bench_less_hand, self.simulated_less_hand)
+        return max(filter(None, pairs), key=lambda pair: pair.state.gravity, default=None)
+
+    @property
     def sentence(self) -> str | None:
-        """The gravest difference in words; the bench's where both weigh the same."""
+        """The gravest difference in words."""
         pairs = (self.bench_less_simulated, self.bench_less_hand, self.simulated_less_hand)
         told = [pair for pair in pairs if pair and not pair.is_nothing]
         gravest = max(told, key=lambda pair: pair.state.gravity, default=None)
@@ -66,87 +85,183 @@ class Row:
 
 
 def ledger(
-    hand: Mapping[str, Known],
-    simulated: Mapping[str, Quantity],
-    bench: Sequence[BenchEntry],
-    pinned: Sequence[PinnedReading] = (),
+    voices: Voices, wanted: Sequence[Wanted] = (), allowed: float | None = None
 ) -> list[Row]:
-    """Rows of what hand lines and readings name, in their order; then of what was pinned from runs.
+    """Rows of what hand lines and readings name, in their order; then those `wanted`.
 
-    Of several readings of one quantity the last that is written counts.
+    Of several readings of one figure the last that is written counts; `allowed` is the share of a
+    difference that counts as agreement. Never raises for what was written.
     """
-    written = {entry.quantity: entry for entry in bench if entry.text.strip()}
-    readings = {reading.name: reading for reading in pinned}
-    named = [name for name in (*hand, *written) if kind_of(name) or name in readings]
-    return [
-        _row(name, hand.get(name), simulated.get(name), written.get(name), readings.get(name))
-        for name in dict.fromkeys((*named, *readings))
-    ]
+    written = {entry.quantity: entry for entry in voices.bench if entry.text.strip()}
+    rows = {row.name: row for row in wanted}
+    named = [name for name in (*voices.hand, *written) if kind_of(name) or name in rows]
+    book = _Book(voices, written, rows)
+    return [book.row(name, allowed) for name in dict.fromkeys((*named, *rows))]
 
 
-def _row(
-    name: str,
-    hand: Known | None,
-    quantity: Quantity | None,
-    written: BenchEntry | None,
-    pinned: PinnedReading | None,
-) -> Row:
-    by_simulation = None
-    if pinned:
-        kind, subject, unit, dimension = "reading", pinned.label, pinned.unit, pinned.dimension
-        by_simulation = Voice("simulated", pinned.value, pinned.uncertainty)
-    else:
-        described = kind_of(name)
-        assert described is not None
-        kind, subject, dimension = described
+class _Book:
+    """Every figure of every voice, worked out when it is asked for."""
+
+    def __init__(
+        self, voices: Voices, written: Mapping[str, BenchEntry], rows: Mapping[str, Wanted]
+    ) -> None:
+        self._voices, self._written, self._rows = voices, written, rows
+        self._read: dict[str, BenchReading] = {}
+        self._formulas: dict[str, Formula | FormulaError] = {}
+        for row in rows.values():
+            if row.formula:
+                try:
+                    self._formulas[row.name] = parse(row.formula)
+                except FormulaError as error:
+                    self._formulas[row.name] = error
+
+    def row(self, name: str, allowed: float | None) -> Row:
+        wanted = self._rows.get(name)
+        by_simulation, no_simulation = self._told(self._simulated, name)
+        no_simulation = no_simulation or self._voices.troubles.get(name)
+        kind, subject, dimension = self._described(name, wanted, by_simulation)
         unit = dimension.unit
-        if quantity:
-            by_simulation = Voice("simulated", quantity.value, quantity.uncertainty)
-    hand_problem = None
-    if hand and hand.dimension != dimension:
-        hand_problem = (
-            f"{name} is {hand.dimension.quantity} in the working, and {dimension.quantity} here"
+        by_hand, no_hand = self._told(self._by_hand, name)
+        if by_hand and by_hand.dimension != dimension:
+            no_hand = f"{name} is {by_hand.dimension.quantity} in the working, and {dimension.quantity} here"
+            by_hand = None
+        reading, no_bench = self._reading(name, unit)
+        on_bench = _measured(name, reading, dimension) if reading else None
+        if reading is None and no_bench is None and name in self._formulas:
+            on_bench, no_bench = self._told(self._on_bench, name)
+            if on_bench:
+                reading = BenchReading(on_bench.value, on_bench.uncertainty or None, unit)
+        hand = Voice("hand", by_hand, is_worked_out=True) if by_hand else None
+        simulated = Voice("simulated", by_simulation) if by_simulation else None
+        bench = Voice("bench", on_bench) if on_bench else None
+        # Both are nominal: tolerances of the parts touch neither.
+        nominal = Voice("simulated", by_simulation, judges=False) if by_simulation else None
+        pairs = (
+            _compared(nominal, hand, unit, allowed),
+            _compared(bench, simulated, unit, allowed),
+            _compared(bench, hand, unit, allowed) if simulated is None else None,
         )
-        hand = None
-    if hand and isinstance(hand.value, complex) and hand.value.imag:
-        hand_problem = f"{name} is complex in the working; take abs, arg, Re or Im of it to compare"
-        hand = None
-    reading, problem = None, None
-    if written is not None:
+        states = [pair.state for pair in pairs if pair]
+        state = max(states, key=lambda state: state.gravity, default=State.OPEN)
+        entry = self._written.get(name)
+        return Row(
+            name, kind, subject, unit, by_hand, no_hand, by_simulation, no_simulation,
+            reading, no_bench, *pairs, state, entry.id if entry else "",
+        )  # fmt: skip
+
+    def _described(
+        self, name: str, wanted: Wanted | None, simulated: Estimate | None
+    ) -> tuple[str, str, Dimension]:
+        if wanted is None:
+            described = kind_of(name)
+            assert described is not None
+            return described
+        kind = "formula" if wanted.formula else "reading"
+        if simulated:
+            return kind, wanted.label, simulated.dimension
+        own = self._voices.hand.get(name)
+        return kind, wanted.label, own.dimension if own else NUMBER
+
+    def _told(self, voice: Ask, name: str) -> tuple[Estimate | None, str | None]:
         try:
-            reading = read_reading(written.text, unit)
+            return voice(name, ()), None
         except LucidError as error:
-            problem = str(error)
-    by_hand = Voice("hand", complex(hand.value).real) if hand else None
-    on_bench = Voice("bench", reading.value, reading.uncertainty or 0.0) if reading else None
-    pairs = (
-        _compared(by_simulation, by_hand, unit, by_closeness=True),
-        _compared(on_bench, by_simulation, unit),
-        _compared(on_bench, by_hand, unit) if by_simulation is None else None,
-    )
-    states = [pair.state for pair in pairs if pair]
-    state = max(states, key=lambda state: state.gravity, default=State.OPEN)
-    return Row(
-        name,
-        kind,
-        subject,
-        unit,
-        by_hand.value if by_hand else None,
-        hand_problem,
-        by_simulation,
-        reading,
-        problem,
-        *pairs,
-        state,
-        written.id if written else "",
-    )
+            return None, str(error).rstrip(".")
+
+    # Each raises FormulaError where what is written comes to nothing, and gives None where there is nothing.
+
+    def _by_hand(self, name: str, within: tuple[str, ...]) -> Estimate | None:
+        own = self._voices.hand.get(name)
+        if own is None:
+            return self._worked_out(name, self._by_hand, within)
+        if isinstance(own, Estimate):
+            return own
+        if isinstance(own.value, complex) and own.value.imag:
+            sentence = f"{name} is complex in the working; take abs, arg, Re or Im of it to compare"
+            raise FormulaError(sentence, 0)
+        return Estimate(complex(own.value).real, own.dimension)
+
+    def _simulated(self, name: str, within: tuple[str, ...]) -> Estimate | None:
+        own = self._voices.simulated.get(name)
+        if own is None and name in self._voices.troubles:
+            raise FormulaError(self._voices.troubles[name], 0)
+        return own or self._worked_out(name, self._simulated, within, is_needed=True)
+
+    def _on_bench(self, name: str, within: tuple[str, ...]) -> Estimate | None:
+        own = self._voices.simulated.get(name)
+        described = kind_of(name.partition(".")[0])
+        dimension = own.dimension if own else described[2] if described else NUMBER
+        reading, problem = self._reading(name, dimension.unit)
+        if problem:
+            raise FormulaError(problem, 0)
+        if reading:
+            return _measured(name, reading, dimension)
+        return self._worked_out(name, self._on_bench, within)
+
+    def _worked_out(
+        self, name: str, voice: Ask, within: tuple[str, ...], *, is_needed: bool = False
+    ) -> Estimate | None:
+        """By the row's formula, of the voice's own figures. Where it has not all of them it says nothing, or
+        where it `is_needed`, what is missing."""
+        formula = self._formulas.get(name)
+        if formula is None:
+            return None
+        if isinstance(formula, FormulaError):
+            raise formula
+        if name in within:
+            way = " → ".join((*within[within.index(name) :], name))
+            raise FormulaError(f"the formulas go in a circle, {way}", 0)
+        spoken: dict[str, Estimate] = {}
+        given: dict[str, Estimate] = {}
+        for other in sorted(names_in(formula.body) - CONSTANTS.keys()):
+            told = voice(other, (*within, name))
+            if told is not None:
+                spoken[other] = told
+            elif other in self._voices.given:
+                given[other] = self._voices.given[other]
+            elif is_needed:
+                raise FormulaError(f"no figure is called {other} here", 0)
+            else:
+                return None
+        if not spoken and not is_needed:
+            return None
+        return combined(formula, {**given, **spoken})
+
+    def _reading(self, name: str, unit: str) -> tuple[BenchReading | None, str | None]:
+        entry = self._written.get(name)
+        if entry is None:
+            return None, None
+        try:
+            return read_reading(entry.text, unit), None
+        except LucidError as error:
+            return None, str(error)
+
+
+def _measured(name: str, reading: BenchReading, dimension: Dimension) -> Estimate:
+    budget = {f"{READING}{name}": reading.uncertainty} if reading.uncertainty else {}
+    return Estimate(reading.value, dimension, budget)
 
 
 def _compared(
-    voice: Voice | None, reference: Voice | None, unit: str, *, by_closeness: bool = False
+    voice: Voice | None, reference: Voice | None, unit: str, allowed: float | None
 ) -> Difference | None:
     if voice is None or reference is None:
         return None
-    if by_closeness:  # both are nominal: tolerances of the parts touch neither
-        voice = Voice(voice.name, voice.value)
-    return compare(voice, reference, unit)
+    return compare(voice, reference, unit, allowed)
+
+
+def dotted(name: str) -> tuple[str, str] | None:
+    """("V_out", "ac_rms") of "V_out.ac_rms": a curve, and what is read off it; None where it is none."""
+    quantity, dot, reading = name.rpartition(".")
+    return (quantity, reading) if dot and kind_of(quantity) else None
+
+
+def figures_in(formulas: Iterator[str] | Sequence[str]) -> set[str]:
+    """Every name that formulas of figures use; of one that cannot be read, none."""
+    found: set[str] = set()
+    for text in formulas:
+        try:
+            found |= names_in(parse(text).body)
+        except FormulaError:
+            continue
+    return found

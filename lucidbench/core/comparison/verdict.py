@@ -1,17 +1,20 @@
 """Whether two voices agree on a quantity.
 
 Where an uncertainty is known, two values agree when their difference is no larger than the root sum
-square of both expanded uncertainties (the E_n number, ISO 13528:2022, 9.7: |E_n| <= 1). A hand value
-carries no uncertainty of its own; it agrees with the simulation within 1 %, three-figure working, and
-is near within 5 % (common practice, no published source).
+square of both expanded uncertainties (the E_n number, ISO 13528:2022, 9.7: |E_n| <= 1); what both owe to
+the same source counts once. A hand value without an uncertainty of its own agrees with the simulation
+within 1 %, three-figure working, and is near within 5 % (common practice, no published source). A
+difference that is allowed for the exercise counts as agreement before all that.
 """
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import Enum
 
+from lucidbench.core.comparison.estimate import Estimate
 from lucidbench.core.units import engineering
 
 ROUNDING = 1e-12  # relative; what arithmetic alone may differ by
@@ -38,21 +41,30 @@ _GRAVITY = {State.OPEN: 0, State.AGREE: 1, State.NEAR: 2, State.GAP: 3}
 
 @dataclass(frozen=True)
 class Voice:
-    """One voice's figure; `uncertainty` is the expanded one, None where none is claimed."""
+    """One voice's figure; `judges` whether its uncertainty may decide, `is_worked_out` whether closeness
+    will do where that does not suffice."""
 
     name: str
-    value: float
-    uncertainty: float | None = None
+    estimate: Estimate
+    judges: bool = True
+    is_worked_out: bool = False
+
+    @property
+    def value(self) -> float:
+        return self.estimate.value
 
 
 @dataclass(frozen=True)
 class Difference:
-    """`value` minus the reference, in the quantity's unit and relative to the reference."""
+    """`value` minus the reference, in the quantity's unit and relative to the reference. `budget` is what
+    it may come to by each source, `uncertainty` by all; both are empty where closeness decides."""
 
     absolute: float
     relative: float | None
     state: State
     sentence: str
+    budget: Mapping[str, float] = field(default_factory=dict)
+    uncertainty: float | None = None
 
     @property
     def is_nothing(self) -> bool:
@@ -60,22 +72,40 @@ class Difference:
         return _is_nothing(self.absolute, self.relative)
 
 
-def compare(voice: Voice, reference: Voice, unit: str) -> Difference:
-    """How `voice` stands to `reference`, in figures and in words."""
+def compare(voice: Voice, reference: Voice, unit: str, allowed: float | None = None) -> Difference:
+    """How `voice` stands to `reference`, in figures and in words; `allowed` is the share that counts as
+    agreement."""
     absolute = voice.value - reference.value
     if abs(absolute) <= ROUNDING * max(abs(voice.value), abs(reference.value)):
         absolute = 0.0
     relative = absolute / abs(reference.value) if reference.value else None
-    uncertainty = math.hypot(voice.uncertainty or 0.0, reference.uncertainty or 0.0)
-    by_uncertainty = voice.uncertainty is not None and uncertainty > 0
-    if by_uncertainty:
-        state = State.AGREE if abs(absolute) <= uncertainty else State.GAP
+    budget, whole = _shared(voice, reference)
+    uncertainty = whole if whole > 0 else None
+    counts = allowed is not None and relative is not None and abs(relative) <= allowed
+    if counts or (uncertainty is not None and abs(absolute) <= uncertainty):
+        state = State.AGREE
+    elif uncertainty is not None and not (voice.is_worked_out or reference.is_worked_out):
+        state = State.GAP
     else:
         state = _by_closeness(absolute, max(abs(voice.value), abs(reference.value)))
-    sentence = _sentence(
-        voice, reference, absolute, relative, unit, uncertainty if by_uncertainty else None
-    )
-    return Difference(absolute, relative, state, sentence)
+    sentence = _sentence(voice, reference, absolute, relative, unit)
+    if not _is_nothing(absolute, relative):
+        sentence += _because(absolute, unit, uncertainty, allowed if counts else None)
+    return Difference(absolute, relative, state, sentence, budget, uncertainty)
+
+
+def _shared(voice: Voice, reference: Voice) -> tuple[dict[str, float], float]:
+    """What the difference of both may come to, by source and by all."""
+    signed = [(1.0, voice.estimate)] * voice.judges + [
+        (-1.0, reference.estimate)
+    ] * reference.judges
+    budget: dict[str, float] = {}
+    for sign, estimate in signed:
+        for source, size in estimate.budget.items():
+            budget[source] = budget.get(source, 0.0) + sign * size
+    if any(estimate.drawn is not None for _, estimate in signed):
+        return budget, math.hypot(*(estimate.uncertainty for _, estimate in signed))
+    return budget, math.hypot(*budget.values())
 
 
 def _is_nothing(absolute: float, relative: float | None) -> bool:
@@ -89,12 +119,7 @@ def _by_closeness(absolute: float, scale: float) -> State:
 
 
 def _sentence(
-    voice: Voice,
-    reference: Voice,
-    absolute: float,
-    relative: float | None,
-    unit: str,
-    uncertainty: float | None,
+    voice: Voice, reference: Voice, absolute: float, relative: float | None, unit: str
 ) -> str:
     names = f"{voice.name.capitalize()}", reference.name
     if _is_nothing(absolute, relative):
@@ -102,10 +127,16 @@ def _sentence(
     side = "above" if absolute > 0 else "below"
     amount = engineering(abs(absolute), unit, digits=3)
     share = "" if relative is None else f" ({engineering(100 * abs(relative), '%', digits=2)})"
-    sentence = f"{names[0]} lies {amount}{share} {side} {names[1]}"
+    return f"{names[0]} lies {amount}{share} {side} {names[1]}"
+
+
+def _because(absolute: float, unit: str, uncertainty: float | None, allowed: float | None) -> str:
+    """The rest of the sentence: what decided."""
+    if allowed is not None:
+        return f", within the {engineering(100 * allowed, '%', digits=2)} that count as agreement."
     if uncertainty is None:
-        return f"{sentence}."
-    allowed = engineering(uncertainty, unit, digits=2)
+        return "."
+    covered = engineering(uncertainty, unit, digits=2)
     if abs(absolute) <= uncertainty:
-        return f"{sentence}, within the ±{allowed} of tolerances and reading."
-    return f"{sentence}; tolerances and reading explain ±{allowed} of it."
+        return f", within the ±{covered} of tolerances and reading."
+    return f"; tolerances and reading explain ±{covered} of it."

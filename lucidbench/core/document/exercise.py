@@ -45,7 +45,9 @@ class Figure(OpenModel):
     At rest: `quantity` alone, a formula of V_<node>, I_<part> and P_<part>. Of a run, or of a record
     from the bench: its id, the formula of a curve of it, and the key of the `reading`; `member` is the
     value it was run with in a family. `cell` stands for `reading` where the figure is of a table, and
-    `quantity` then tells which. `case` is the variant of the circuit, empty for the one drawn.
+    `quantity` then tells which; `formula` where `quantity` is a formula of other figures, by the names of
+    their rows, of quantities at rest, or of a curve and a reading of it, "V_out.ac_rms". `case` is the
+    variant of the circuit, empty for the one drawn.
     """
 
     quantity: Line
@@ -83,10 +85,11 @@ class Case(OpenModel):
 
 
 class HandLine(OpenModel):
-    """A line of working in the formula language."""
+    """A line of working in the formula language: of a `case`, or where that is None of all of them."""
 
     id: Identifier
     text: Line
+    case: Reference | None = None
 
 
 class Measurement(OpenModel):
@@ -218,7 +221,7 @@ class Run(OpenModel):
 
     `plots` are the formulas that share a plot, each group one of its own; what is in none stands with
     others of its unit. Those `aside` have a scale of their own at the right. Records of the bench are shown
-    beside the curves but for those it is `without`.
+    beside the curves but for those it is `without`. Without a `case` it is of the one that is looked at.
     """
 
     id: Identifier
@@ -251,12 +254,16 @@ class Pinned(OpenModel):
 
 class LedgerRow(OpenModel):
     """A figure that was put into the ledger, under the name hand lines call it by; `label` tells it in
-    words."""
+    words, `note` what else there is to say. Rows of one `group` stand together under its name. Where it
+    `is_kept`, the simulated value is the one `pinned`, whatever the circuit is by now."""
 
     id: Identifier
     name: ShortText
     figure: Figure
     label: Annotated[str, Field(max_length=200)] = ""
+    note: Annotated[str, Field(max_length=300)] = ""
+    group: Annotated[str, Field(max_length=80)] = ""
+    is_kept: bool = False
     pinned: Pinned | None = None
 
 
@@ -278,6 +285,8 @@ class Exercise(OpenModel):
     measurements: list[Measurement] = Field(default=[], max_length=MOST_LINES)
     build: Build = Build()
     ledger: list[LedgerRow] = Field(default=[], max_length=MOST_LINES)
+    # A difference of that share counts as agreement, whatever the uncertainties say.
+    allowed: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] | None = None
 
     @model_validator(mode="before")
     @classmethod

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
-from lucidbench.core.comparison import BenchEntry, PinnedReading
-from lucidbench.core.document.exercise import Exercise, LedgerRow, Record
+from lucidbench.core.comparison import BenchEntry, Estimate
+from lucidbench.core.document.exercise import Exercise, Figure, Record
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.run_figures import EXPANDED
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VALUE, ReadingKind
 from lucidbench.core.records.content import content_of
@@ -23,28 +24,34 @@ _MOST_KNOWN = (
 _known: dict[tuple[str, str, str], tuple[float, str, float] | None] = {}
 
 
-def bench_entries(exercise: Exercise) -> list[BenchEntry]:
-    """By the names of the ledger's rows; a figure at rest is called as a formula calls it. What was written
-    down goes before what a record says."""
-    rows = {row.figure: row for row in exercise.ledger}
+def bench_entries(exercise: Exercise, case: str, figures: Mapping[str, Figure]) -> list[BenchEntry]:
+    """What was read in a case, by the names of `figures`; a figure at rest is called as a formula calls it.
+    What was written down goes before what a record says."""
     found = []
     for note in exercise.measurements:
-        row = rows.get(note.figure)
-        if row or note.figure.is_at_rest or note.figure.reading == PART:
-            name = row.name if row else note.figure.quantity
-            found.append(BenchEntry(name, note.text, note.id))
+        if note.figure.case != case:
+            continue
+        names = [name for name, figure in figures.items() if _is_of(note.figure, figure)]
+        if not names and (note.figure.is_at_rest or note.figure.reading == PART):
+            names = [note.figure.quantity]
+        found += [BenchEntry(name, note.text, note.id) for name in names]
     written = {entry.quantity for entry in found if entry.text.strip()}
-    for row in exercise.ledger:
-        if row.name not in written:
-            found += _of_records(exercise, row)
+    for name, figure in figures.items():
+        if name not in written:
+            found += _of_records(exercise, case, name, figure)
     return found
 
 
-def _of_records(exercise: Exercise, row: LedgerRow) -> Iterator[BenchEntry]:
+def _is_of(noted: Figure, figure: Figure) -> bool:
+    """Whether what was noted is a figure: the same thing read in the same way, by whatever run."""
+    asked = (figure.quantity, figure.reading, figure.member)
+    return (noted.quantity, noted.reading, noted.member) == asked
+
+
+def _of_records(exercise: Exercise, case: str, name: str, figure: Figure) -> Iterator[BenchEntry]:
     """The same reading of the same curve, of the last record that has it."""
-    figure = row.figure
     for record in reversed(exercise.records):
-        if figure.record not in ("", record.id) or figure.member:
+        if figure.record not in ("", record.id) or figure.member or record.case != case:
             continue
         axis, _ = axis_of(record)
         kinds = {kind.key: kind for kind in _KINDS.get(axis, OVER_VALUE)}
@@ -52,7 +59,7 @@ def _of_records(exercise: Exercise, row: LedgerRow) -> Iterator[BenchEntry]:
         if told is not None:
             value, unit, uncertainty = told
             text = with_uncertainty(value, uncertainty if uncertainty < abs(value) else 0.0, unit)
-            yield BenchEntry(row.name, text)
+            yield BenchEntry(name, text)
             return
 
 
@@ -77,20 +84,19 @@ def _read(record: Record, formula: str, kind: ReadingKind) -> tuple[float, str, 
         return None
 
 
-def parts_measured(exercise: Exercise, circuit: Circuit) -> list[PinnedReading]:
+def parts_measured(exercise: Exercise, case: str, circuit: Circuit) -> dict[str, Estimate]:
     """The values of parts that were measured, as they are drawn, with their tolerances."""
     named = {row.name for row in exercise.ledger}
     found = {}
     for note in exercise.measurements:
         name = note.figure.quantity
         element = circuit.by_name.get(name)
-        if note.figure.reading != PART or element is None or not element.main_key or name in named:
+        if note.figure.reading != PART or note.figure.case != case or name in named:
             continue
-        unit = element.device.description.parameter(element.main_key).unit
-        value = float(element.values[element.main_key])
-        # An even interval of that half-width, expanded (JCGM 100:2008, 4.3.7).
-        width = element.spreads.get(element.main_key, 0.0)
-        spread = 2 * width * abs(value) / 3**0.5
-        if unit in UNITS:
-            found[name] = PinnedReading(name, f"value of {name}", value, unit, spread)
-    return list(found.values())
+        if element is not None and element.main_key:
+            unit = element.device.description.parameter(element.main_key).unit
+            value = float(element.values[element.main_key])
+            spread = EXPANDED * element.spreads.get(element.main_key, 0.0) * abs(value)
+            if unit in UNITS:
+                found[name] = Estimate(value, UNITS[unit], {name: spread} if spread else {})
+    return found

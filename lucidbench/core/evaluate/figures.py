@@ -6,12 +6,19 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Literal
 
-from lucidbench.core.comparison import Difference, PinnedReading, Row
+from lucidbench.core.comparison import Difference, Estimate, Row
 from lucidbench.core.devices import Description
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
-from lucidbench.core.evaluate.kept import Figured
+from lucidbench.core.evaluate.compared import FORMULA, Compared
 from lucidbench.core.evaluate.parts import node_words
-from lucidbench.core.evaluate.shapes import DifferenceLook, QuantityLook, RowLook
+from lucidbench.core.evaluate.run_figures import Figured
+from lucidbench.core.evaluate.shapes import (
+    BudgetLook,
+    ContributionLook,
+    DifferenceLook,
+    QuantityLook,
+    RowLook,
+)
 from lucidbench.core.formula import name_latex
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings import Quantity
@@ -79,57 +86,52 @@ def _plus_minus(uncertainty: float, unit: str) -> str | None:
     return f"±\u00a0{engineering(uncertainty, unit, digits=2)}" if uncertainty else None
 
 
-def pinned_readings(exercise: Exercise, now: Mapping[str, Figured]) -> list[PinnedReading]:
-    """As they are now where that is known by the row's id, else as they were when they were taken.
-
-    Per cent are compared as plain numbers, which is what a formula gives.
-    """
-    found = []
-    for row in exercise.ledger:
-        if row.id in now:
-            value, unit, _ = now[row.id]
-            found.append(PinnedReading(row.name, row.label, value, unit))
-        elif row.pinned:
-            value, unit = row.pinned.value, row.pinned.unit
-            value, unit = (value / 100, "") if unit == "%" else (value, unit)
-            found.append(PinnedReading(row.name, row.label, value, unit))
-    return found
-
-
 def row_looks(
-    exercise: Exercise,
-    circuit: Circuit,
-    rows: list[Row],
-    meanings: Mapping[str, str],
-    now: Mapping[str, Figured],
+    exercise: Exercise, circuit: Circuit, told: Compared, meanings: Mapping[str, str]
 ) -> list[RowLook]:
     kept = {row.name: row for row in exercise.ledger}
-    return [_row(row, kept.get(row.quantity), circuit, meanings, now) for row in rows]
+    return [
+        _row(row, kept.get(row.quantity), told.now.get(row.quantity), circuit, meanings)
+        for row in told.rows
+    ]
 
 
 def _row(
     row: Row,
     kept: LedgerRow | None,
+    now: Figured | None,
     circuit: Circuit,
     meanings: Mapping[str, str],
-    now: Mapping[str, Figured],
 ) -> RowLook:
     pinned = kept.pinned if kept else None
-    current = now.get(kept.id) if kept else None
-    simulated, bench = row.simulated, row.bench
+    is_kept = bool(kept and kept.is_kept)
+    hand, simulated, bench = row.hand, row.simulated, row.bench
     nowhere = f"nothing on the drawing is called {row.subject}"
+    meaning = row.subject if row.kind in ("reading", "formula") else ""
+    if kept and kept.figure.reading == FORMULA and not kept.label:
+        meaning = kept.figure.quantity
+    is_of_run = bool(kept and kept.figure.run)
+    is_told = now is not None and now.estimate is not None
+    numbers = [
+        (of.value, of.uncertainty) if of else None
+        for of in (
+            hand,
+            simulated,
+            Estimate(bench.value, budget={"": bench.uncertainty or 0.0}) if bench else None,
+        )
+    ]
     return RowLook(
         quantity=row.quantity,
         latex=name_latex(row.quantity),
         kind=row.kind,
         subject=row.subject,
-        meaning=kept.label if kept else meanings.get(row.quantity, nowhere),
-        hand=None if row.hand is None else engineering(row.hand, row.unit),
+        meaning=meaning or meanings.get(row.quantity, nowhere),
+        hand=None if hand is None else engineering(hand.value, row.unit),
+        hand_uncertainty=_plus_minus(hand.uncertainty, row.unit) if hand else None,
         hand_problem=row.hand_problem,
         simulated=engineering(simulated.value, row.unit) if simulated else None,
-        simulated_uncertainty=_plus_minus(simulated.uncertainty or 0.0, row.unit)
-        if simulated
-        else None,
+        simulated_uncertainty=_plus_minus(simulated.uncertainty, row.unit) if simulated else None,
+        simulated_problem=row.simulated_problem,
         bench=bench.text if bench else None,
         bench_uncertainty=bench.uncertainty_text if bench else None,
         bench_problem=row.bench_problem,
@@ -141,8 +143,50 @@ def _row(
         row=kept.id if kept else None,
         figure=kept.figure if kept else Figure(quantity=row.quantity),
         measurement=row.measurement or None,
-        conditions=current.conditions if current else pinned.conditions if pinned else "",
-        stale=not current and pinned is not None and pinned.fingerprint != circuit.fingerprint,
+        conditions=now.conditions if now and is_told else pinned.conditions if pinned else "",
+        stale=is_of_run
+        and not is_told
+        and pinned is not None
+        and pinned.fingerprint != circuit.fingerprint,
+        kept=is_kept,
+        bare=bool(now and not now.has_tolerances) or (is_of_run and not is_told),
+        group=kept.group if kept else "",
+        note=kept.note if kept else "",
+        unit=row.unit,
+        numbers=numbers,
+        budget=_budget(row),
+    )
+
+
+_MOST_SOURCES = 12
+
+
+def _budget(row: Row) -> BudgetLook | None:
+    """Of the difference that decides, the largest source first."""
+    decides = row.gravest
+    if decides is None or not decides.uncertainty:
+        return None
+    between = {
+        id(row.bench_less_simulated): "bench − simulated",
+        id(row.bench_less_hand): "bench − hand",
+        id(row.simulated_less_hand): "simulated − hand",
+    }[id(decides)]
+    total = sum(size**2 for size in decides.budget.values())
+    largest = sorted(decides.budget.items(), key=lambda item: -abs(item[1]))[:_MOST_SOURCES]
+    return BudgetLook(
+        of=between,
+        difference=_signed(decides.absolute, row.unit, digits=3),
+        covered=f"±\u00a0{engineering(decides.uncertainty, row.unit, digits=2)}",
+        ratio=abs(decides.absolute) / decides.uncertainty,
+        by_draws=abs(total - decides.uncertainty**2) > 1e-6 * total,
+        contributions=[
+            ContributionLook(
+                source,
+                engineering(abs(size), row.unit, digits=2),
+                size**2 / total if total else 0.0,
+            )
+            for source, size in largest
+        ],
     )
 
 

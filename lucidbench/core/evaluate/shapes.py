@@ -107,9 +107,33 @@ class DifferenceLook:
 
 
 @dataclass(frozen=True, slots=True)
+class ContributionLook:
+    """What one source may do to a difference: expanded, and its share of the square sum."""
+
+    source: str
+    size: str
+    share: float
+
+
+@dataclass(frozen=True, slots=True)
+class BudgetLook:
+    """What decides a verdict: the difference of two voices beside what it may come to. `covered` is the
+    expanded uncertainty of all sources together; `by_draws` where it was found so."""
+
+    of: str
+    difference: str
+    covered: str
+    ratio: float
+    by_draws: bool
+    contributions: list[ContributionLook]
+
+
+@dataclass(frozen=True, slots=True)
 class RowLook:
     """A row of the ledger, of `figure`. `row` is the id of the document's own row, where it has one, and
-    `measurement` that of the reading that counts; `stale` whether the circuit was changed since."""
+    `measurement` that of the reading that counts; `stale` whether the circuit was changed since, `kept`
+    whether the simulated value shall stay, and `bare` whether the tolerances are not reckoned in.
+    `numbers` are the bare values of hand, simulated and bench, with their uncertainties."""
 
     quantity: str
     latex: str
@@ -117,9 +141,11 @@ class RowLook:
     subject: str
     meaning: str
     hand: str | None
+    hand_uncertainty: str | None
     hand_problem: str | None
     simulated: str | None
     simulated_uncertainty: str | None
+    simulated_problem: str | None
     bench: str | None
     bench_uncertainty: str | None
     bench_problem: str | None
@@ -133,6 +159,13 @@ class RowLook:
     measurement: str | None
     conditions: str
     stale: bool
+    kept: bool
+    bare: bool
+    group: str
+    note: str
+    unit: str
+    numbers: list[tuple[float, float] | None]
+    budget: BudgetLook | None
 
 
 @dataclass(frozen=True, slots=True)

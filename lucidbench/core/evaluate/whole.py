@@ -6,34 +6,34 @@ all figures already written for people.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from lucidbench.core.analyses import (
     OperatingPoint,
     operating_point,
-    operating_point_uncertainty,
 )
 from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
-from lucidbench.core.comparison import Row, ledger
+from lucidbench.core.analyses.tolerance import Effects, operating_point_effects
+from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise
 from lucidbench.core.errors import LucidError
-from lucidbench.core.evaluate.benched import bench_entries, parts_measured
+from lucidbench.core.evaluate.compared import AtRest, named_at_rest
+from lucidbench.core.evaluate.compared import compared as compared_in
 from lucidbench.core.evaluate.figures import (
     meanings_of,
-    pinned_readings,
     quantity_look,
     row_looks,
 )
-from lucidbench.core.evaluate.kept import Figured, figures_now
 from lucidbench.core.evaluate.parts import net_looks, part_look
-from lucidbench.core.evaluate.shapes import Evaluation, LineLook, NamedLook, RunMark
+from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Limits
+from lucidbench.core.evaluate.shapes import Evaluation, LineLook, NamedLook, RowLook, RunMark
 from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
 from lucidbench.core.netlist import Circuit, FaultKind
 from lucidbench.core.readings import Quantity, quantities
-from lucidbench.core.runs import SETTING_READS, fingerprint_of
+from lucidbench.core.runs import SETTING_READS, case_of_run, fingerprint_of
 from lucidbench.core.schematic import (
     Block,
     Finding,
@@ -53,38 +53,37 @@ _SEPARABLE = FaultKind.FLOATING.value
 
 
 def evaluation_of(
-    exercise: Exercise, inside: str | None = None, compared: bool = True, renewed: bool = True
+    exercise: Exercise,
+    inside: str | None = None,
+    compared: bool = True,
+    limits: Limits | None = WHILE_EDITED,
+    case: str = BASE,
 ) -> Evaluation:
     """Everything that follows from the exercise as it stands. Never raises for what is drawn.
 
     With `inside`, the drawing looked at is that of the block with this id, and its figures are those
-    of its first use on the sheet. Unless `compared`, it goes without tolerances and ledger; unless
-    `renewed`, the ledger's figures of runs are as they were taken.
+    of its first use on the sheet. Unless `compared`, it goes without tolerances and ledger; without
+    `limits`, the ledger's figures of runs are as they were taken. All is as it is in the `case`. Raises
+    LucidError where there is no such case.
     """
+    base, exercise = exercise, in_case(exercise, case)
     whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
     block = next((b for b in exercise.blocks if b.id == inside), None)
     schematic = block.schematic if block else exercise.schematic
     drawing = _inside(exercise, block, whole) if block else whole
-    toleranced = _compared(exercise) if compared else set()
-    point, results, unsolved = _solve(whole.circuit, whole.findings, toleranced)
+    toleranced = _toleranced(exercise) if compared else set()
+    point, at_rest, unsolved = _solve(whole.circuit, whole.findings, toleranced)
+    results = dict(at_rest.results)
     shown = _of_first_use(exercise, block, whole, results) if block else _of_the_sheet(results)
     if block and not shown:
         unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
     wiring, nodes = drawing.wiring, drawing.wiring.nodes
     meanings = meanings_of(schematic.parts, wiring, drawing.kinds)
-    worked = _work_out(exercise, whole, results)
-    hand = {
-        line.target: line.result
-        for line in worked
-        if line.target and line.result and not line.result.simulated
-    }
-    rows: list[Row] = []
-    now: dict[str, Figured] = {}
+    worked = _work_out(exercise, case, whole, results)
+    rows: list[RowLook] = []
     if compared:
-        now = figures_now(exercise, whole.circuit) if renewed else {}
-        pinned = [*pinned_readings(exercise, now), *parts_measured(exercise, whole.circuit)]
-        rows = ledger(hand, results, bench_entries(exercise), pinned)
-        meanings = {**{reading.name: reading.label for reading in pinned}, **meanings}
+        told = compared_in(base, exercise, case, whole, at_rest, worked, limits)
+        rows = row_looks(exercise, whole.circuit, told, meanings)
     return Evaluation(
         parts=[
             part_look(part, drawing.values[part.id], nodes.get(part.id, ()), drawing.kinds)
@@ -101,13 +100,25 @@ def evaluation_of(
         unsolved=unsolved,
         lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
         compared=compared,
-        ledger=row_looks(exercise, whole.circuit, rows, meanings, now),
-        runs=[
-            RunMark(run.id, fingerprint_of(whole.circuit, run, exercise.records))
-            for run in exercise.runs
-        ],
+        ledger=rows,
+        runs=list(_run_marks(base, case, whole.circuit)),
         unnamed=unnamed_nodes(exercise, whole.wiring, SETTING_READS),
     )
+
+
+def _run_marks(base: Exercise, case: str, circuit: Circuit) -> Iterator[RunMark]:
+    """Each run's, of the circuit of its own case."""
+    circuits = {case: circuit}
+    for run in base.runs:
+        own = case_of_run(run, case)
+        if own not in circuits:
+            try:
+                here = in_case(base, own)
+            except LucidError:  # the case is gone; the run says so itself
+                continue
+            drawing = read_drawing(here.schematic, here.title, here.parameters, here.blocks)
+            circuits[own] = drawing.circuit
+        yield RunMark(run.id, fingerprint_of(circuits[own], run, base))
 
 
 def _inside(exercise: Exercise, block: Block, whole: Reading) -> Reading:
@@ -161,34 +172,35 @@ def _of_first_use(
     return _of_the_sheet(inner)
 
 
-def _compared(exercise: Exercise) -> set[str] | None:
+def _toleranced(exercise: Exercise) -> set[str] | None:
     """The quantities whose tolerance is asked for: in a large circuit only those compared."""
     if len(exercise.schematic.parts) <= MOST_TOLERANCED:
         return None
-    hand = {line.text.partition("=")[0].strip() for line in exercise.hand}
-    return {
-        name for name in hand | {note.figure.quantity for note in exercise.measurements} if name
-    }
+    return named_at_rest(exercise)
+
+
+_NOWHERE = AtRest({}, Effects())
 
 
 def _solve(
     circuit: Circuit, findings: list[Finding], toleranced: set[str] | None
-) -> tuple[OperatingPoint | None, dict[str, Quantity], str | None]:
+) -> tuple[OperatingPoint | None, AtRest, str | None]:
     """The operating point of what can be solved, and why if nothing can."""
     if not circuit.elements:
-        return None, {}, "Nothing is drawn yet that could carry a current."
+        return None, _NOWHERE, "Nothing is drawn yet that could carry a current."
     blocking = [f for f in findings if f.severity == "fault" and f.code != _SEPARABLE]
     if blocking:
-        return None, {}, blocking[0].sentence
+        return None, _NOWHERE, blocking[0].sentence
     grounded = _grounded(circuit)
     if not grounded.elements:
-        return None, {}, "No part is connected to ground yet."
+        return None, _NOWHERE, "No part is connected to ground yet."
     try:
         point = operating_point(grounded)
-        spread = operating_point_uncertainty(grounded, point, toleranced)
-        return point, quantities(point, spread), None
+        effects = operating_point_effects(grounded, point, toleranced)
+        spread = effects.uncertainty(point.values) if effects.names else {}
+        return point, AtRest(quantities(point, spread), effects), None
     except LucidError as error:
-        return None, {}, str(error)
+        return None, _NOWHERE, str(error)
 
 
 def _balancing(point: OperatingPoint | None, whole: Reading) -> Iterator[Finding]:
@@ -212,14 +224,27 @@ def _grounded(circuit: Circuit) -> Circuit:
 
 
 def _work_out(
-    exercise: Exercise, drawing: Reading, results: dict[str, Quantity]
+    exercise: Exercise, case: str, drawing: Reading, results: Mapping[str, Quantity]
 ) -> list[WorkedLine]:
+    """Lines of other cases are passed over, and those of all where the case has its own of that name."""
     if not exercise.hand:
         return []
     names = values_by_name(exercise.schematic, drawing)
     simulated = {q.name: Known(q.value, q.dimension, simulated=True) for q in results.values()}
-    lines = [line.text for line in exercise.hand]
+    own = {_target(line.text) for line in exercise.hand if line.case == case}
+    lines = [
+        line.text
+        if line.case == case or (line.case is None and _target(line.text) not in own)
+        else ""
+        for line in exercise.hand
+    ]
     return work_out(lines, names, simulated, drawing.parameters.keys())
+
+
+def _target(text: str) -> str:
+    """What a line gives, and a text of its own where it gives nothing."""
+    name, equals, _ = text.partition("=")
+    return name.strip() if equals else text
 
 
 def _named(named: NamedValue, drawing: Reading) -> NamedLook:

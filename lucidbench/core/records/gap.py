@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -13,6 +14,7 @@ from lucidbench.core.records.curves import BenchCurve
 from lucidbench.core.units import engineering
 
 Array = npt.NDArray[np.float64]
+AGREES_FROM, NEAR_FROM = 0.95, 0.8
 _EVEN = 2 / np.sqrt(3)  # expanded uncertainty over the half-width of an even interval
 
 
@@ -30,6 +32,12 @@ class Gap:
     @property
     def inside(self) -> npt.NDArray[np.bool_]:
         return np.abs(self.less) <= self.allowed
+
+    @property
+    def angle_inside(self) -> npt.NDArray[np.bool_] | None:
+        if self.angle is None or self.angle_allowed is None:
+            return None
+        return np.asarray(np.abs(self.angle) <= self.angle_allowed)
 
 
 def gap_between(
@@ -61,13 +69,19 @@ def gap_between(
     return Gap(x, np.asarray(less), np.asarray(allowed), turned, np.asarray(angle_allowed))
 
 
-def in_words(gap: Gap, unit: str) -> str:
+def verdict_of(inside: npt.NDArray[np.bool_]) -> Literal["agree", "near", "gap"]:
+    """Of a curve, by the share of its points within the band: which of 95 in 100 is what the band is made
+    for (k = 2, JCGM 100:2008, G.6.6)."""
+    share = float(np.mean(inside))
+    return "agree" if share >= AGREES_FROM else "near" if share >= NEAR_FROM else "gap"
+
+
+def in_words(x: Array, inside: npt.NDArray[np.bool_], unit: str) -> str:
     """ "Agrees at 48 of 50 points; the gap is between 60 kHz and 90 kHz.\""""
-    inside = gap.inside
     count, whole = int(np.count_nonzero(inside)), len(inside)
     if count == whole:
         return f"Agrees at all {whole} points." if whole > 1 else "Agrees at its one point."
-    outside = gap.x[~inside]
+    outside = x[~inside]
     first, last = (engineering(float(v), unit, 3) for v in (outside[0], outside[-1]))
     where = f"at {first}" if len(outside) == 1 else f"between {first} and {last}"
     if not count:

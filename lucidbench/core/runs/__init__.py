@@ -5,7 +5,7 @@ from lucidbench.core.runs.kinds import ANALYSES, SETTING_READS, AnalysisKind
 from lucidbench.core.runs.looks import RunLook
 from lucidbench.core.runs.offered import Analysis, offered
 from lucidbench.core.runs.present import carry_out, present
-from lucidbench.core.runs.result import SECONDS, Result, fingerprint_of, solve
+from lucidbench.core.runs.result import SECONDS, Result, case_of_run, fingerprint_of, solve
 
 __all__ = [
     "ANALYSES",
@@ -18,6 +18,7 @@ __all__ = [
     "as_csv",
     "as_xlsx",
     "carry_out",
+    "case_of_run",
     "fingerprint_of",
     "offered",
     "present",

@@ -17,7 +17,7 @@ from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.registry import ReadingKind, symbol_of
 from lucidbench.core.records.alignment import shift_by_fit, shift_by_trigger
 from lucidbench.core.records.curves import BenchCurve, axis_of, bench_curves
-from lucidbench.core.records.gap import Gap, gap_between, in_words
+from lucidbench.core.records.gap import Gap, gap_between, in_words, verdict_of
 from lucidbench.core.records.uncertain import reading_of
 from lucidbench.core.runs.looks import FigureLook
 from lucidbench.core.runs.result import Result
@@ -45,7 +45,8 @@ class BenchCurveLook(BaseModel):
 
 
 class GapLook(BaseModel):
-    """Bench `less` simulated at `x`, and half the width of the band `allowed`; of phases likewise [°]."""
+    """Bench `less` simulated at `x`, and half the width of the band `allowed`; of phases likewise [°].
+    Each is judged by how many of the `count` points are within its band."""
 
     record: str
     text: str
@@ -57,7 +58,11 @@ class GapLook(BaseModel):
     angle_allowed: list[float] | None = None
     inside: int
     count: int
+    verdict: Literal["agree", "near", "gap"]
     sentence: str
+    angle_inside: int | None = None
+    angle_verdict: Literal["agree", "near", "gap"] | None = None
+    angle_sentence: str | None = None
     by_tolerances: bool = True
 
 
@@ -78,8 +83,12 @@ class BesideLook(BaseModel):
     problems: list[str] = []
 
 
-def fits(record: Record, axis: str, unit: str) -> bool:
-    return axis_of(record) == (axis, unit) and record.case == ""
+def fits(record: Record, result: Result) -> bool:
+    """Whether a record is over the axis of a run, and of the case that the run is of."""
+    traces = result.members[0].solution.traces if result.members else None
+    if traces is None or axis_of(record) != (traces.axis, traces.unit):
+        return False
+    return record.case == result.case
 
 
 def as_it_was(record: Record) -> Record:
@@ -99,7 +108,7 @@ def beside(result: Result, records: Sequence[Record], run: Run) -> BesideLook:
         return look
     moved: list[Traces] | None = None
     for record in records:
-        if not fits(record, traces.axis, traces.unit):
+        if not fits(record, result):
             continue
         shown = record.id not in run.without
         look.offered.append(
@@ -214,9 +223,14 @@ def _gap_look(of: BenchCurve, gap: Gap, kept: np.ndarray, is_whole: bool) -> Gap
         record=of.record.id, text=of.formula, unit=of.unit, x=gap.x[kept].tolist(),
         less=gap.less[kept].tolist(), allowed=gap.allowed[kept].tolist(),
         inside=int(np.count_nonzero(gap.inside)), count=len(gap.x),
-        sentence=in_words(gap, of.axis_unit), by_tolerances=is_whole,
+        verdict=verdict_of(gap.inside), sentence=in_words(gap.x, gap.inside, of.axis_unit),
+        by_tolerances=is_whole,
     )  # fmt: skip
-    if gap.angle is not None and gap.angle_allowed is not None:
+    within = gap.angle_inside
+    if within is not None and gap.angle is not None and gap.angle_allowed is not None:
+        look.angle_inside = int(np.count_nonzero(within))
+        look.angle_verdict = verdict_of(within)
+        look.angle_sentence = in_words(gap.x, within, of.axis_unit)
         look.angle = gap.angle[kept].tolist()
         look.angle_allowed = gap.angle_allowed[kept].tolist()
     return look

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
 from lucidbench.core.analyses.dc_sweep import changed
@@ -10,7 +10,7 @@ from lucidbench.core.analyses.families import builds
 from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.errors import ValueTextError
 from lucidbench.core.netlist import Circuit
-from lucidbench.core.runs.settings import TOLERANCES, ResolvedSettings, unit_of
+from lucidbench.core.runs.settings import CASES, TOLERANCES, ResolvedSettings, unit_of
 from lucidbench.core.units import parse_value
 
 MOST_MEMBERS = 24
@@ -30,12 +30,17 @@ class Variant(NamedTuple):
 
 
 def variants(
-    circuit: Circuit, settings: ResolvedSettings, units: Mapping[str, str]
+    circuit: Circuit,
+    settings: ResolvedSettings,
+    units: Mapping[str, str],
+    cases: Callable[[], list[Variant]] = list,
 ) -> list[Variant]:
-    """Raises RunRefused where the family is not told as it must be."""
+    """`cases` gives those of the exercise. Raises RunRefused where the family is not told as it must be."""
     subject, listed = settings.texts.get("vary", ""), settings.texts.get("over", "")
     if not subject:
         return [Variant("", "", "alone", circuit)]
+    if subject == CASES:
+        return cases()
     if subject == TOLERANCES:
         return _builds(circuit, listed)
     texts = [text.strip() for text in listed.replace(";", ",").split(",") if text.strip()]

@@ -110,10 +110,9 @@ def _drawn(result: Result) -> dict[tuple[str, str], Curve]:
 
 def _measured(result: Result, records: Sequence[Record]) -> dict[tuple[str, str], Curve]:
     """Every curve of the records that fit the axis of a result, by what it is called and its record."""
-    traces = result.members[0].solution.traces if result.members else None
     found: dict[tuple[str, str], Curve] = {}
     for record in records:
-        if traces is not None and fits(record, traces.axis, traces.unit):
+        if fits(record, result):
             with contextlib.suppress(LucidError):  # said where the record is looked at
                 for of in bench_curves(record):
                     name = f"{RECORDED}({of.formula})"

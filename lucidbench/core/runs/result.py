@@ -9,18 +9,20 @@ from dataclasses import dataclass, field, replace
 from hashlib import blake2b
 
 from lucidbench.core.analyses import Watch
+from lucidbench.core.cases import BASE, in_case, name_of
 from lucidbench.core.document.exercise import Exercise, Record, Run
-from lucidbench.core.errors import LucidError
+from lucidbench.core.errors import CircuitError, LucidError
 from lucidbench.core.formula import Known
 from lucidbench.core.formula.functions import RECORDED
 from lucidbench.core.netlist import Circuit, FaultKind
 from lucidbench.core.records.content import content_of
 from lucidbench.core.records.curves import axis_of, bench_curves
-from lucidbench.core.runs.families import Role, variants
+from lucidbench.core.runs.families import Role, Variant, variants
 from lucidbench.core.runs.kinds import ANALYSES, AnalysisKind, Solution
-from lucidbench.core.runs.settings import ResolvedSettings, resolved
+from lucidbench.core.runs.settings import CASES, ResolvedSettings, resolved
 from lucidbench.core.schematic import Reading, read_drawing, values_by_name
 
+BASE_KEY = "drawn"  # by which the circuit as drawn is known in a family of cases
 SECONDS = 300.0  # a run asked of the page may take
 # What stands in the way of a solution at rest need not be in that of others; each analysis says so.
 _MATTER_OF_ANALYSES = {kind.value for kind in FaultKind} - {FaultKind.NO_GROUND.value}
@@ -42,7 +44,8 @@ class Result:
     """What a run came to, of the `circuit` it was solved for; or the `problem` that kept it from that.
 
     `run` is the recipe, `values` what names stand for in formulas beside traces, `labels` the nodes
-    someone named; `fingerprint` changes with anything the result depends on.
+    someone named; `fingerprint` changes with anything the result depends on; `case` is the variant of
+    the circuit, and `remarks` what there is to say beside what the analyses say.
     """
 
     run: Run
@@ -55,6 +58,8 @@ class Result:
     members: tuple[Member, ...] = ()
     problem: str | None = None
     seconds: float = 0.0
+    case: str = ""
+    remarks: tuple[str, ...] = ()
 
     @property
     def conditions(self) -> str:
@@ -67,27 +72,45 @@ class Result:
     @property
     def notes(self) -> list[str]:
         """What the analyses remarked, each once."""
-        return list(dict.fromkeys(n for member in self.members for n in member.solution.notes))
+        said = [*self.remarks, *(n for member in self.members for n in member.solution.notes)]
+        return list(dict.fromkeys(said))
 
 
-def fingerprint_of(circuit: Circuit, run: Run, records: Sequence[Record] = ()) -> str:
-    """A short text that changes with anything the result of `run` depends on; on `records` only one does
-    whose formulas speak of them."""
+def is_of_all(run: Run) -> bool:
+    """Whether a run is carried out in every case."""
+    return run.settings.get("vary") == CASES
+
+
+def case_of_run(run: Run, shown: str = BASE) -> str:
+    """The case that a run is carried out in while `shown` is looked at."""
+    return BASE if is_of_all(run) else run.case or shown
+
+
+def fingerprint_of(circuit: Circuit, run: Run, exercise: Exercise) -> str:
+    """A short text that changes with anything the result of `run` depends on, `circuit` being that of its
+    case. On records only one does whose formulas speak of them, on cases one that is of them all."""
     recipe: tuple[object, ...] = (
         run.analysis, sorted(run.settings.items()), run.show, run.reads, run.case,
     )  # fmt: skip
     if any(f"{RECORDED}(" in text for text in run.show):
-        recipe = (*recipe, *map(content_of, records))
+        recipe = (*recipe, *map(content_of, exercise.records))
+    if is_of_all(run):
+        recipe = (*recipe, *(case.model_dump_json() for case in exercise.cases))
     return blake2b(repr((circuit.fingerprint, recipe)).encode(), digest_size=8).hexdigest()
 
 
-def solve(exercise: Exercise, run: Run, watch: Watch | None = None) -> Result:
-    """Carry out `run`. Never raises for what is drawn or typed: whatever is wrong is the problem."""
+def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = BASE) -> Result:
+    """Carry out `run` in its own case, or where it has none in `case`.
+
+    Never raises for what is drawn or typed: whatever is wrong is the problem.
+    """
     began = time.thread_time()  # its own work: a moment in which the machine is busy does not count
+    base, case = exercise, case_of_run(run, case)
+    exercise = in_case(base, case)
     drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
     circuit = drawing.circuit
     analysis = ANALYSES.get(run.analysis)
-    mark = fingerprint_of(circuit, run, exercise.records)
+    mark = fingerprint_of(circuit, run, base)
     if analysis is None:
         known = ", ".join(kind.label.lower() for kind in ANALYSES.values())
         unknown = f"There is no analysis called {run.analysis}; there are {known}."
@@ -95,26 +118,48 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None) -> Result:
     fault = _fault(drawing)
     units = {name: known.dimension.unit for name, known in drawing.parameters.items()}
     offered = None if fault else analysis.proposals(circuit)
-    settings = resolved(circuit, analysis.settings, offered, run.settings, units)
+    names = [each.name for each in base.cases]
+    settings = resolved(circuit, analysis.settings, offered, run.settings, units, names)
     _check(analysis, settings)
     problem = fault or settings.problem
     values = dict[str, Known]()
     members: list[Member] = []
+    remarks: list[str] = []
     if problem is None:
         values = values_by_name(exercise.schematic, drawing)
         try:
-            family = variants(circuit, settings, units)
+            family = variants(circuit, settings, units, lambda: _cases(base))
             watch = watch or Watch(SECONDS)
             for k, (key, label, role, here) in enumerate(family):
-                solution = analysis.solve(here, settings, watch.part(k, len(family)))
-                members.append(Member(key, label, role, _beside(solution, exercise.records)))
+                try:
+                    solution = analysis.solve(here, settings, watch.part(k, len(family)))
+                except CircuitError as error:
+                    # A case that cannot be solved leaves the others.
+                    if not is_of_all(run):
+                        raise
+                    remarks.append(f"{label}: {error}")
+                    continue
+                of = key.replace(BASE_KEY, BASE) if is_of_all(run) else case
+                records = [record for record in exercise.records if record.case == of]
+                members.append(Member(key, label, role, _beside(solution, records)))
         except LucidError as error:
             problem, members = str(error), []
     labels = tuple(label.name for label in exercise.schematic.labels)
     seconds = time.thread_time() - began
     return Result(
-        run, analysis, circuit, settings, mark, values, labels, tuple(members), problem, seconds
-    )
+        run, analysis, circuit, settings, mark, values, labels, tuple(members), problem, seconds,
+        case, tuple(remarks),
+    )  # fmt: skip
+
+
+def _cases(exercise: Exercise) -> list[Variant]:
+    """The circuit as drawn, then every case of it."""
+    found = []
+    for case in (BASE, *(each.id for each in exercise.cases)):
+        here = in_case(exercise, case)
+        drawing = read_drawing(here.schematic, here.title, here.parameters, here.blocks)
+        found.append(Variant(case or BASE_KEY, name_of(exercise, case), "value", drawing.circuit))
+    return found
 
 
 def _beside(solution: Solution, records: Sequence[Record]) -> Solution:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,6 +18,7 @@ from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering, parse_value
 
 TOLERANCES = "tolerances"  # what is varied where every value is drawn within its own
+CASES = "cases"  # what is varied where the run is of every case
 
 
 class Setting(BaseModel):
@@ -95,10 +96,11 @@ def resolved(
     proposals: Mapping[str, Proposal] | None,
     typed: Mapping[str, str],
     units: Mapping[str, str],
+    cases: Sequence[str] = (),
 ) -> ResolvedSettings:
     """The settings as `typed`, what is empty as proposed; without `proposals` it may stay so.
 
-    `units` are those of the circuit's parameters.
+    `units` are those of the circuit's parameters; `cases` the names of those there are.
     """
     offered = proposals or {}
     looks, numbers, texts = [], dict[str, float](), dict[str, str]()
@@ -117,7 +119,7 @@ def resolved(
         )
         look = SettingLook(
             key=setting.key, text=text, proposed=proposed.replace("\u00a0", " "),
-            because=proposal.because, choices=_choices(circuit, setting),
+            because=proposal.because, choices=_choices(circuit, setting, cases),
         )  # fmt: skip
         if setting.reads == "voltages":
             _read_voltages(circuit, setting, text, look)
@@ -149,7 +151,7 @@ def _read_voltages(circuit: Circuit, setting: Setting, text: str, look: SettingL
         look.problem = f"“{setting.label}”: {error}"
 
 
-def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
+def _choices(circuit: Circuit, setting: Setting, cases: Sequence[str]) -> list[tuple[str, str]]:
     sources = [e.name for e in circuit if e.imposes]
     match setting.reads:
         case "source":
@@ -160,6 +162,8 @@ def _choices(circuit: Circuit, setting: Setting) -> list[tuple[str, str]]:
             parts = [e.name for e in circuit if e.device.description.main and "." not in e.name]
             names = _named([*circuit.parameters, *parts])
             kinds = [("", "one value"), (TOLERANCES, "tolerances")]
+            if cases:
+                kinds.append((CASES, "all cases"))
             return [*kinds, *names, (TEMPERATURE, "temperature")]
         case "node":
             return _named(circuit.nodes)

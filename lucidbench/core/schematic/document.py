@@ -32,7 +32,8 @@ class Part(OpenModel):
 
     `form` is the way it is modelled ("" the usual one); `textbook` leaves its imperfections out, whatever
     is written for them; `caption` where its text was put by hand,
-    counted from `at`; `block` the block that a part of kind "block" is an instance of.
+    counted from `at`; `block` the block that a part of kind "block" is an instance of. In a `state` it is
+    drawn, but left "open" or "short" as if it were taken out or bridged by a wire.
     """
 
     id: Identifier
@@ -46,6 +47,7 @@ class Part(OpenModel):
     mirror: bool = False
     caption: Point | None = None
     block: Annotated[str, Field(max_length=64)] = ""
+    state: Literal["open", "short"] | None = None
 
 
 class Wire(OpenModel):

@@ -24,6 +24,7 @@ from lucidbench.core.schematic.nets import Wiring, wiring
 from lucidbench.core.schematic.values import ReadValue, read_values
 
 DEEPEST = 10  # blocks within blocks
+_WIRE = "voltage_source"  # of 0 V
 MOST_USES = 5_000  # of all blocks together
 
 
@@ -94,10 +95,13 @@ def _unfold(
         description = kind_of_part(part, kinds)
         if found.budget.uses < 0:
             return
-        if description is None:
+        if description is None or part.state == "open":
             continue
         try:
-            if part.kind == BLOCK:
+            if part.state == "short":
+                found.places[part.id] = len(found.elements)
+                found.elements.append(_bridge(part, sheet, scope))
+            elif part.kind == BLOCK:
                 _instance(part, sheet, kinds, blocks, parameters, scope, found)
             elif description.element:
                 element = _element(part, description, sheet, scope, parameters)
@@ -108,6 +112,16 @@ def _unfold(
                 raise LucidError(f"the blocks unfold to more than {MOST_ELEMENTS:,} parts")
         except LucidError as error:
             found.problems.setdefault(part.id, str(error))
+
+
+def _bridge(part: Part, sheet: Sheet, scope: _Scope) -> Element:
+    """A wire in the place of a part, whose current is still told. Raises LucidError."""
+    nodes = sheet.wiring.nodes.get(part.id, ())
+    if len(nodes) != 2:
+        raise LucidError(f"only what has two pins can be shorted, and {part.name} has {len(nodes)}")
+    main = DEVICES[_WIRE].description.main
+    assert main is not None
+    return Element(scope.prefix + part.name, _WIRE, tuple(map(scope.node, nodes)), {main.key: 0.0})
 
 
 def _instance(

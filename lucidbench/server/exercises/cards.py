@@ -47,7 +47,7 @@ def picture(exercise: Exercise) -> None:
     bare = ("kind", "name", "form", "block", "at", "rotation", "mirror")
     parts = [Part(id=p.id, **{key: getattr(p, key) for key in bare}) for p in drawn.parts]
     wires = [Wire(id=w.id, points=w.points) for w in drawn.wires]
-    seen = evaluation_of(document, renewed=False)
+    seen = evaluation_of(document, limits=None)
     verdicts = [row.verdict for row in seen.ledger if row.verdict != "open"]
     found = Picture(
         schematic=Schematic(parts=parts, wires=wires),

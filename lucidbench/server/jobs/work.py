@@ -12,6 +12,7 @@ from lucidbench.core.analyses import Watch
 from lucidbench.core.document.exercise import Exercise, Run
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.evaluate.drawn import drawn_figures
+from lucidbench.core.evaluate.ledgers import CaseLedger, ledgers
 from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.runs import SECONDS, Result, as_csv, as_xlsx, present, solve
 from lucidbench.core.runs.beside import as_it_was, beside
@@ -35,10 +36,11 @@ class RunTask(NamedTuple):
     run: str
     mark: str
     own: Run | None = None
+    case: str = ""
 
     def carry_out(self, tell: Tell) -> Outcome:
         run = self.own or _run_of(self.document, self.run)
-        result = solve(self.document, run, Watch(SECONDS, tell))
+        result = solve(self.document, run, Watch(SECONDS, tell), self.case)
         look = present(result)
         if look.problem:
             return Outcome(look.model_dump_json().encode())
@@ -53,9 +55,11 @@ class FiguresTask(NamedTuple):
     document: Exercise
     run: str
     at: float | None
+    case: str = ""
 
     def carry_out(self, tell: Tell) -> Outcome:
-        result = solve(self.document, _run_of(self.document, self.run), Watch(SECONDS, tell))
+        run = _run_of(self.document, self.run)
+        result = solve(self.document, run, Watch(SECONDS, tell), self.case)
         if result.problem:
             raise DocumentError(result.problem)
         return Outcome(_figures.dump_json(drawn_figures(result, self.at)))
@@ -69,6 +73,19 @@ def _run_of(document: Exercise, identity: str) -> Run:
     if run is None:
         raise DocumentError(f"The exercise has no run {identity}.")
     return run
+
+
+class LedgersTask(NamedTuple):
+    """The ledgers of an exercise in several cases."""
+
+    document: Exercise
+    cases: tuple[str, ...]
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        return Outcome(_ledgers.dump_json(ledgers(self.document, self.cases, tell)))
+
+
+_ledgers = TypeAdapter(list[CaseLedger])
 
 
 class FileTask(NamedTuple):
@@ -99,7 +116,7 @@ class BesideTask(NamedTuple):
         return Outcome(look.model_dump_json().encode())
 
 
-Task = RunTask | FiguresTask | FileTask | BesideTask
+Task = RunTask | FiguresTask | FileTask | BesideTask | LedgersTask
 
 
 def result_of(pickled: bytes) -> Result:

@@ -11,11 +11,13 @@ from typing import Any, NamedTuple, TypeVar
 
 from pydantic import BaseModel, TypeAdapter
 
+from lucidbench.core.cases import in_case
 from lucidbench.core.document.exercise import Build, Exercise
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.document.rename import rename
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.evaluate import EvaluationDelta, delta, evaluation_of
+from lucidbench.core.evaluate.ledgers import CaseLedger
 from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.runs import SETTING_READS, RunLook, present
 from lucidbench.core.runs.beside import BesideLook, placed
@@ -29,6 +31,7 @@ from lucidbench.server.jobs.work import (
     BesideTask,
     FiguresTask,
     FileTask,
+    LedgersTask,
     RunTask,
     Tell,
     result_of,
@@ -40,6 +43,7 @@ from lucidbench.server.live.schemas import (
     FileAsked,
     LayAsked,
     LeadLook,
+    LedgersAsked,
     LookAsked,
     MarksAsked,
     MeasureAsked,
@@ -116,7 +120,7 @@ def _look(page: str, asked: LookAsked) -> bytes:
     document = _document(page, asked)
     before = memory.get(page, asked.since)
     told = before.look if isinstance(before, Told) else None
-    seen = evaluation_of(document, asked.inside or None, asked.compared)
+    seen = evaluation_of(document, asked.inside or None, asked.compared, case=asked.case)
     mark = new_mark()
     memory.keep(page, mark, Told(document, seen), _size(document))
     return delta(seen, mark, told, asked.since)
@@ -159,7 +163,7 @@ async def _run(asker: Asker, asked: RunAsked) -> bytes:
     """A run carried out: its curves, tables and readings. Its result is remembered for a while by the
     mark it is given."""
     mark = new_mark()
-    task = RunTask(_document(asker.page, asked), asked.run, mark, asked.own)
+    task = RunTask(_document(asker.page, asked), asked.run, mark, asked.own, asked.case)
     outcome = await executor.carry_out(task, asker.tell)
     if outcome.result:
         memory.keep(asker.page, mark, outcome.result, len(outcome.result))
@@ -167,7 +171,13 @@ async def _run(asker: Asker, asked: RunAsked) -> bytes:
 
 
 async def _figures(asker: Asker, asked: FiguresAsked) -> bytes:
-    task = FiguresTask(_document(asker.page, asked), asked.run, asked.at)
+    task = FiguresTask(_document(asker.page, asked), asked.run, asked.at, asked.case)
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
+async def _ledgers(asker: Asker, asked: LedgersAsked) -> bytes:
+    """The ledger in each of several cases, slow figures and their tolerances among them."""
+    task = LedgersTask(_document(asker.page, asked), tuple(asked.cases))
     return (await executor.carry_out(task, asker.tell)).answer
 
 
@@ -184,7 +194,7 @@ async def _beside(asker: Asker, asked: BesideAsked) -> bytes:
 
 def _plan(page: str, asked: MeasureAsked) -> bytes:
     """What a recipe comes to, and which benches there are."""
-    plan = plan_for(_document(page, asked), asked.recipe)
+    plan = plan_for(in_case(_document(page, asked), asked.case), asked.recipe)
     benches = [STAND_IN, *(bench.name for bench in instrument_settings().benches)]
     told = plan.settings.words(plan.way.settings)
     conditions = ", ".join([plan.way.label, *told]).replace("\u00a0", " ")
@@ -197,7 +207,7 @@ def _plan(page: str, asked: MeasureAsked) -> bytes:
 
 async def _take(asker: Asker, asked: TakeAsked) -> bytes:
     """One point of a recipe, measured; what the bench says against it is refused with its sentence."""
-    document = _document(asker.page, asked)
+    document = in_case(_document(asker.page, asked), asked.case)
     session = sessions.of(asker.page, asked.recipe.bench or STAND_IN)
 
     def work() -> Taken:
@@ -250,6 +260,7 @@ ASKS: dict[str, Ask] = {
     "rename": Ask(RenameAsked, list[Change], _quick(_rename)),
     "run": Ask(RunAsked, RunLook, _run, is_job=True),
     "figures": Ask(FiguresAsked, list[QuantityLook], _figures, is_job=True),
+    "ledgers": Ask(LedgersAsked, list[CaseLedger], _ledgers, is_job=True),
     "closer": Ask(WindowAsked, RunLook, _quick(_closer)),
     "marks": Ask(MarksAsked, MarksLook, _quick(_marks)),
     "beside": Ask(BesideAsked, BesideLook, _beside, is_job=True),

@@ -23,17 +23,27 @@ class Sent(BaseModel):
 
 
 class LookAsked(Sent):
-    """With `inside`, of the block of that id; unless `compared`, without tolerances and ledger."""
+    """With `inside`, of the block of that id; unless `compared`, without tolerances and ledger; all of it
+    in a `case`."""
 
     inside: str = ""
     compared: bool = True
+    case: str = ""
 
 
 class RunAsked(Sent):
-    """Which of a document's runs to carry out; or `own`, one that it does not keep."""
+    """Which of a document's runs to carry out, while a `case` is looked at; or `own`, one that it does not
+    keep."""
 
     run: str
     own: Run | None = None
+    case: str = ""
+
+
+class LedgersAsked(Sent):
+    """The ledgers of these `cases`, whatever they take."""
+
+    cases: list[str] = Field(max_length=41)
 
 
 class FiguresAsked(RunAsked):
@@ -84,9 +94,10 @@ class BesideAsked(Sent, ResultAsked):
 
 
 class MeasureAsked(Sent):
-    """What to measure, and on which bench."""
+    """What to measure, in which `case`, and on which bench."""
 
     recipe: Recipe
+    case: str = ""
 
 
 class TakeAsked(MeasureAsked):

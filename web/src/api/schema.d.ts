@@ -707,7 +707,8 @@ export interface components {
          *
          *     `form` is the way it is modelled ("" the usual one); `textbook` leaves its imperfections out, whatever
          *     is written for them; `caption` where its text was put by hand,
-         *     counted from `at`; `block` the block that a part of kind "block" is an instance of.
+         *     counted from `at`; `block` the block that a part of kind "block" is an instance of. In a `state` it is
+         *     drawn, but left "open" or "short" as if it were taken out or bridged by a wire.
          */
         Part: {
             /** Id */
@@ -759,6 +760,8 @@ export interface components {
              * @default
              */
             block: string;
+            /** State */
+            state?: ("open" | "short") | null;
         } & {
             [key: string]: unknown;
         };
@@ -1151,6 +1154,8 @@ export interface components {
              * @default []
              */
             ledger: components["schemas"]["LedgerRow"][];
+            /** Allowed */
+            allowed?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -1197,7 +1202,9 @@ export interface components {
          *     At rest: `quantity` alone, a formula of V_<node>, I_<part> and P_<part>. Of a run, or of a record
          *     from the bench: its id, the formula of a curve of it, and the key of the `reading`; `member` is the
          *     value it was run with in a family. `cell` stands for `reading` where the figure is of a table, and
-         *     `quantity` then tells which. `case` is the variant of the circuit, empty for the one drawn.
+         *     `quantity` then tells which; `formula` where `quantity` is a formula of other figures, by the names of
+         *     their rows, of quantities at rest, or of a curve and a reading of it, "V_out.ac_rms". `case` is the
+         *     variant of the circuit, empty for the one drawn.
          */
         Figure: {
             /** Quantity */
@@ -1246,20 +1253,23 @@ export interface components {
         };
         /**
          * HandLine
-         * @description A line of working in the formula language.
+         * @description A line of working in the formula language: of a `case`, or where that is None of all of them.
          */
         HandLine: {
             /** Id */
             id: string;
             /** Text */
             text: string;
+            /** Case */
+            case?: string | null;
         } & {
             [key: string]: unknown;
         };
         /**
          * LedgerRow
          * @description A figure that was put into the ledger, under the name hand lines call it by; `label` tells it in
-         *     words.
+         *     words, `note` what else there is to say. Rows of one `group` stand together under its name. Where it
+         *     `is_kept`, the simulated value is the one `pinned`, whatever the circuit is by now.
          */
         LedgerRow: {
             /** Id */
@@ -1272,6 +1282,21 @@ export interface components {
              * @default
              */
             label: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Is Kept
+             * @default false
+             */
+            is_kept: boolean;
             pinned?: components["schemas"]["Pinned"] | null;
         } & {
             [key: string]: unknown;
@@ -1493,7 +1518,7 @@ export interface components {
          *
          *     `plots` are the formulas that share a plot, each group one of its own; what is in none stands with
          *     others of its unit. Those `aside` have a scale of their own at the right. Records of the bench are shown
-         *     beside the curves but for those it is `without`.
+         *     beside the curves but for those it is `without`. Without a `case` it is of the one that is looked at.
          */
         Run: {
             /** Id */
@@ -2218,6 +2243,41 @@ export interface components {
             problems: string[];
         };
         /**
+         * BudgetLook
+         * @description What decides a verdict: the difference of two voices beside what it may come to. `covered` is the
+         *     expanded uncertainty of all sources together; `by_draws` where it was found so.
+         */
+        BudgetLook: {
+            /** Of */
+            of: string;
+            /** Difference */
+            difference: string;
+            /** Covered */
+            covered: string;
+            /** Ratio */
+            ratio: number;
+            /** By Draws */
+            by_draws: boolean;
+            /** Contributions */
+            contributions: components["schemas"]["ContributionLook"][];
+        };
+        /**
+         * CaseLedger
+         * @description `problem` says why the case is of no use to the simulation, or why there are no rows.
+         */
+        CaseLedger: {
+            /** Case */
+            case: string;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: components["schemas"]["RowLook"][];
+            /** Problem */
+            problem: string | null;
+            /** Curves */
+            curves: components["schemas"]["CurveVerdict"][];
+        };
+        /**
          * CellLook
          * @description A cell of a table: a word, or a figure with its `value` in `unit`.
          */
@@ -2248,6 +2308,18 @@ export interface components {
             value?: unknown;
         };
         /**
+         * ContributionLook
+         * @description What one source may do to a difference: expanded, and its share of the square sum.
+         */
+        ContributionLook: {
+            /** Source */
+            source: string;
+            /** Size */
+            size: string;
+            /** Share */
+            share: number;
+        };
+        /**
          * CurveLook
          * @description `y` at the run's `x`; of phasors the magnitude, with `phase` [°] beside it.
          */
@@ -2269,6 +2341,41 @@ export interface components {
             /** Readings */
             readings: components["schemas"]["FigureLook"][];
             band?: components["schemas"]["BandLook"] | null;
+        };
+        /**
+         * CurveVerdict
+         * @description `part` is what is judged of phasors; `inside` of `count` points are within what tolerances and
+         *     uncertainties allow. `laid` says how a record in time was moved.
+         */
+        CurveVerdict: {
+            /** Record */
+            record: string;
+            /** Name */
+            name: string;
+            /** Run */
+            run: string;
+            /** Run Name */
+            run_name: string;
+            /** Quantity */
+            quantity: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "" | "magnitude" | "phase";
+            /** Inside */
+            inside: number;
+            /** Count */
+            count: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agree" | "near" | "gap";
+            /** Sentence */
+            sentence: string;
+            /** Laid */
+            laid: string;
         };
         /** DifferenceLook */
         DifferenceLook: {
@@ -2371,6 +2478,11 @@ export interface components {
             /** Run */
             run: string;
             own?: components["schemas"]["Run"] | null;
+            /**
+             * Case
+             * @default
+             */
+            case: string;
             /** At */
             at?: number | null;
         };
@@ -2428,6 +2540,7 @@ export interface components {
         /**
          * GapLook
          * @description Bench `less` simulated at `x`, and half the width of the band `allowed`; of phases likewise [°].
+         *     Each is judged by how many of the `count` points are within its band.
          */
         GapLook: {
             /** Record */
@@ -2450,8 +2563,19 @@ export interface components {
             inside: number;
             /** Count */
             count: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agree" | "near" | "gap";
             /** Sentence */
             sentence: string;
+            /** Angle Inside */
+            angle_inside?: number | null;
+            /** Angle Verdict */
+            angle_verdict?: ("agree" | "near" | "gap") | null;
+            /** Angle Sentence */
+            angle_sentence?: string | null;
             /**
              * By Tolerances
              * @default true
@@ -2500,6 +2624,25 @@ export interface components {
             words: string;
         };
         /**
+         * LedgersAsked
+         * @description The ledgers of these `cases`, whatever they take.
+         */
+        LedgersAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Cases */
+            cases: string[];
+        };
+        /**
          * LineLook
          * @description A line of working: `target` is the name it gives, `typed` its result as it could be typed.
          */
@@ -2527,7 +2670,8 @@ export interface components {
         };
         /**
          * LookAsked
-         * @description With `inside`, of the block of that id; unless `compared`, without tolerances and ledger.
+         * @description With `inside`, of the block of that id; unless `compared`, without tolerances and ledger; all of it
+         *     in a `case`.
          */
         LookAsked: {
             document?: components["schemas"]["Exercise"] | null;
@@ -2551,6 +2695,11 @@ export interface components {
              * @default true
              */
             compared: boolean;
+            /**
+             * Case
+             * @default
+             */
+            case: string;
         };
         /**
          * MarksAsked
@@ -2598,7 +2747,7 @@ export interface components {
         };
         /**
          * MeasureAsked
-         * @description What to measure, and on which bench.
+         * @description What to measure, in which `case`, and on which bench.
          */
         MeasureAsked: {
             document?: components["schemas"]["Exercise"] | null;
@@ -2613,6 +2762,11 @@ export interface components {
              */
             changes: components["schemas"]["Change"][];
             recipe: components["schemas"]["Recipe"];
+            /**
+             * Case
+             * @default
+             */
+            case: string;
         };
         /**
          * MemberLook
@@ -2913,7 +3067,9 @@ export interface components {
         /**
          * RowLook
          * @description A row of the ledger, of `figure`. `row` is the id of the document's own row, where it has one, and
-         *     `measurement` that of the reading that counts; `stale` whether the circuit was changed since.
+         *     `measurement` that of the reading that counts; `stale` whether the circuit was changed since, `kept`
+         *     whether the simulated value shall stay, and `bare` whether the tolerances are not reckoned in.
+         *     `numbers` are the bare values of hand, simulated and bench, with their uncertainties.
          */
         RowLook: {
             /** Quantity */
@@ -2928,12 +3084,16 @@ export interface components {
             meaning: string;
             /** Hand */
             hand: string | null;
+            /** Hand Uncertainty */
+            hand_uncertainty: string | null;
             /** Hand Problem */
             hand_problem: string | null;
             /** Simulated */
             simulated: string | null;
             /** Simulated Uncertainty */
             simulated_uncertainty: string | null;
+            /** Simulated Problem */
+            simulated_problem: string | null;
             /** Bench */
             bench: string | null;
             /** Bench Uncertainty */
@@ -2959,10 +3119,27 @@ export interface components {
             conditions: string;
             /** Stale */
             stale: boolean;
+            /** Kept */
+            kept: boolean;
+            /** Bare */
+            bare: boolean;
+            /** Group */
+            group: string;
+            /** Note */
+            note: string;
+            /** Unit */
+            unit: string;
+            /** Numbers */
+            numbers: ([
+                number,
+                number
+            ] | null)[];
+            budget: components["schemas"]["BudgetLook"] | null;
         };
         /**
          * RunAsked
-         * @description Which of a document's runs to carry out; or `own`, one that it does not keep.
+         * @description Which of a document's runs to carry out, while a `case` is looked at; or `own`, one that it does not
+         *     keep.
          */
         RunAsked: {
             document?: components["schemas"]["Exercise"] | null;
@@ -2979,6 +3156,11 @@ export interface components {
             /** Run */
             run: string;
             own?: components["schemas"]["Run"] | null;
+            /**
+             * Case
+             * @default
+             */
+            case: string;
         };
         /**
          * RunLook
@@ -3195,6 +3377,11 @@ export interface components {
             changes: components["schemas"]["Change"][];
             recipe: components["schemas"]["Recipe"];
             /**
+             * Case
+             * @default
+             */
+            case: string;
+            /**
              * At
              * @default 0
              */
@@ -3305,6 +3492,10 @@ export interface components {
             figures: {
                 body: components["schemas"]["FiguresAsked"];
                 answer: components["schemas"]["QuantityLook"][];
+            };
+            ledgers: {
+                body: components["schemas"]["LedgersAsked"];
+                answer: components["schemas"]["CaseLedger"][];
             };
             closer: {
                 body: components["schemas"]["WindowAsked"];

@@ -17,7 +17,12 @@ export type NamedLook = Schemas["NamedLook"];
 export type Parameter = Schemas["ParameterLook"];
 export type EvaluationDelta = Schemas["EvaluationDelta"];
 export type Span = Schemas["Span"];
-export type Sent = Omit<Schemas["LookAsked"], "inside" | "compared">;
+export type Sent = Omit<Schemas["LookAsked"], "inside" | "compared" | "case">;
+export type Case = Schemas["Case"];
+export type CaseChange = Schemas["CaseChange"];
+export type CaseLedger = Schemas["CaseLedger"];
+export type BudgetLook = Schemas["BudgetLook"];
+export type LedgerEntry = Schemas["LedgerRow"];
 export type Change = Schemas["Change"];
 /** What the document means, put together from what the server told of it. */
 export type Evaluation = {

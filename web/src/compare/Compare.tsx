@@ -1,83 +1,366 @@
-// Compare: the ledger. A row for each quantity; hand, simulated and bench; the differences; a verdict.
+// Compare: the ledger. A row for each figure; hand, simulated and bench; the differences; a verdict.
+import { Copy, Download, Plus } from "lucide-react";
 import { useEffect, useState } from "react";
-import type { DifferenceLook, Exercise, Measurement, QuantityLook, RowLook } from "../api/types";
-import { isSame } from "../document/figures";
-import { rename } from "../document/rename";
+import type { CaseLedger, QuantityLook, RowLook } from "../api/types";
+import { BASE, nameOfCase, useShownCase } from "../document/cases";
 import { useExercise } from "../document/store";
-import { useHand } from "../schematic/hand/tools";
-import { freshId } from "../schematic/model/wires";
-import { lookAtRun } from "../simulate/runsOf";
-import { Formula } from "../ui/Formula";
-import { Named } from "../ui/Named";
-import { NameField } from "../ui/NameField";
+import { save } from "../schematic/view/picture";
+import { Button, IconButton } from "../ui/Button";
 import { say } from "../ui/Toasts";
-import { Verdict } from "../ui/Verdict";
+import { CasesTable, type Chosen, type Figures, figuresOf } from "./CasesTable";
+import { CurvesJudged } from "./CurvesJudged";
+import { LedgerRow } from "./LedgerRow";
+import { columnsOf, csvOf, linesOf } from "./tables";
+import { useLedgers } from "./useLedgers";
+import { VoiceHead } from "./VoiceHead";
+import { addFormulaRow } from "./writing";
+
+type Order = "set" | "name" | "gravest";
+const GRAVITY = { open: 0, agree: 1, near: 2, gap: 3 } as const;
 
 export function Compare() {
   const look = useExercise((state) => state.look);
+  const cases = useExercise((state) => state.document.cases);
+  const title = useExercise((state) => state.document.title);
+  const shown = useShownCase();
   const [all, setAll] = useState(false);
+  const [isTable, setTable] = useState(false);
+  const [voice, setVoice] = useState<Chosen>("all");
+  const [isFiltered, setFiltered] = useState(false);
+  const [order, setOrder] = useState<Order>("set");
   useEffect(() => {
     useExercise.getState().compare(true);
     return () => useExercise.getState().compare(false);
   }, []);
+  const ids = isTable && cases.length ? [BASE, ...cases.map(({ id }) => id)] : [shown];
+  const isSlow = look?.ledger.some((row) => row.bare) ?? false;
+  const hasRecords = useExercise((state) => state.document.records.length > 0);
+  const wanted = Boolean(look?.compared) && (isTable || isSlow || hasRecords);
+  const ledgers = useLedgers(ids, wanted);
   if (!look?.compared) return <p className="p-6 text-soft">Checking …</p>;
 
-  const voiced = look.ledger;
-  const named = new Map(voiced.map((row) => [row.quantity, row]));
-  const rest = look.quantities.filter((quantity) => !named.has(quantity.name));
-  // In the full list every quantity keeps its place, so that a row stays put while it is written in.
-  const full = [
-    ...look.quantities.map((quantity) => named.get(quantity.name) ?? simulatedOnly(quantity)),
-    ...voiced.filter((row) => row.simulated === null),
-  ];
-  const rows = all || !voiced.length ? full : voiced;
+  const own = isTable ? undefined : ledgers.told?.[0];
+  const rows = own?.rows ?? look.ledger;
+  const shownLedgers: CaseLedger[] = isTable
+    ? (ledgers.told ?? ledgers.last ?? [])
+    : [
+        {
+          case: shown,
+          name: nameOfCase(useExercise.getState().document, shown),
+          rows,
+          problem: null,
+          curves: ledgers.last?.[0]?.curves ?? [],
+        },
+      ];
+  const voiced = shownLedgers.flatMap((ledger) => ledger.rows);
   return (
     <div className="px-5 py-4">
-      <Summary rows={voiced} unsolved={look.unsolved} />
-      {rows.length > 0 && (
-        <table className="w-full border-collapse text-[15px]">
-          <caption className="sr-only">Ledger</caption>
-          <thead>
-            <tr className="border-b-2 border-ink/70 text-left text-[13px] text-soft">
-              <th scope="col" className="py-1.5 pr-2 font-medium">
-                Quantity
-              </th>
-              <th scope="col" className="px-2 text-right font-medium">
-                <VoiceHead voice="hand" />
-              </th>
-              <th scope="col" className="px-2 text-right font-medium">
-                <VoiceHead voice="simulated" />
-              </th>
-              <th scope="col" className="px-2 text-right font-medium">
-                <VoiceHead voice="bench" />
-              </th>
-              <th scope="col" className="pr-2 pl-3 text-right font-medium">
-                Verdict
+      <Summary rows={voiced} unsolved={isTable ? null : look.unsolved} />
+      <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[13px] text-soft print:hidden">
+        {cases.length > 0 && (
+          <Choice
+            label="Which cases"
+            value={isTable ? "all" : "one"}
+            options={[
+              ["one", "This case"],
+              ["all", "All cases"],
+            ]}
+            onChange={(to) => setTable(to === "all")}
+          />
+        )}
+        {isTable && cases.length > 0 && (
+          <Choice
+            label="Which voices"
+            value={voice}
+            options={[
+              ["all", "All voices"],
+              ["hand", "Hand"],
+              ["simulated", "Simulated"],
+              ["bench", "Bench"],
+            ]}
+            onChange={(to) => setVoice(to as Chosen)}
+          />
+        )}
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={isFiltered}
+            onChange={(event) => setFiltered(event.target.checked)}
+            className="accent-accent"
+          />
+          Only what differs
+        </label>
+        <label className="flex items-center gap-1.5">
+          Order
+          <select
+            value={order}
+            onChange={(event) => setOrder(event.target.value as Order)}
+            className="h-7 rounded-md border border-edge bg-paper px-1 text-ink"
+          >
+            <option value="set">as set</option>
+            <option value="name">by name</option>
+            <option value="gravest">gravest first</option>
+          </select>
+        </label>
+        <Allowed />
+        <span className="ml-auto flex">
+          <IconButton
+            label="Copy the table"
+            className="size-8!"
+            onClick={() => copied(columnsOf(linesOf(shownLedgers)))}
+          >
+            <Copy size={15} />
+          </IconButton>
+          <IconButton
+            label="The table as CSV"
+            className="size-8!"
+            onClick={() =>
+              save(csvOf(linesOf(shownLedgers)), `${title || "ledger"}.csv`, "text/csv")
+            }
+          >
+            <Download size={15} />
+          </IconButton>
+        </span>
+      </div>
+      {ledgers.share !== null && (
+        <p className="mb-2 flex items-center gap-2 text-[13px] text-soft">
+          <progress aria-label="Ledger worked out" value={ledgers.share} className="h-2 w-40" />
+          Working out …
+          <Button className="h-7! px-2! text-[13px]!" onClick={ledgers.cancel}>
+            Cancel
+          </Button>
+        </p>
+      )}
+      {ledgers.trouble && <p className="mb-2 text-sm text-fault">{ledgers.trouble}</p>}
+      {isTable ? (
+        <CasesTable
+          ledgers={shownLedgers}
+          figures={arranged(figuresOf(shownLedgers), isFiltered, order)}
+          voice={voice}
+        />
+      ) : (
+        <OneCase
+          rows={rows}
+          quantities={look.quantities}
+          all={all}
+          isFiltered={isFiltered}
+          order={order}
+          isFollowing={isSlow && !own}
+        />
+      )}
+      {!isTable && <More rows={rows} quantities={look.quantities} all={all} onAll={setAll} />}
+      <AddRow />
+      <CurvesJudged ledgers={shownLedgers} />
+    </div>
+  );
+}
+
+function copied(text: string): void {
+  navigator.clipboard.writeText(text).then(
+    () => say("The table is copied."),
+    () => say("The browser does not let the page copy."),
+  );
+}
+
+/** Filtered and put in order; the gravest verdict of all cases counts. */
+function arranged(figures: Figures[], isFiltered: boolean, order: Order): Figures[] {
+  const worst = ({ of }: Figures) =>
+    Math.max(0, ...of.map((row) => GRAVITY[row?.verdict ?? "open"]));
+  const kept = isFiltered ? figures.filter((each) => worst(each) > GRAVITY.agree) : figures;
+  if (order === "name")
+    return [...kept].sort((a, b) => a.row.quantity.localeCompare(b.row.quantity));
+  return order === "gravest" ? [...kept].sort((a, b) => worst(b) - worst(a)) : kept;
+}
+
+interface OneProps {
+  rows: RowLook[];
+  quantities: QuantityLook[];
+  all: boolean;
+  isFiltered: boolean;
+  order: Order;
+  /** Slow figures are on their way. */
+  isFollowing: boolean;
+}
+
+function OneCase({ rows: voiced, quantities, all, isFiltered, order, isFollowing }: OneProps) {
+  const named = new Map(voiced.map((row) => [row.quantity, row]));
+  // In the full list every quantity keeps its place, so that a row stays put while it is written in.
+  const full = [
+    ...quantities.map((quantity) => named.get(quantity.name) ?? simulatedOnly(quantity)),
+    ...voiced.filter((row) => !quantities.some(({ name }) => name === row.quantity)),
+  ];
+  const chosen = all || !voiced.length ? full : voiced;
+  const rows = arranged(
+    chosen.map((row) => ({ row, of: [row] })),
+    isFiltered,
+    order,
+  ).map(({ row }) => row);
+  if (!rows.length)
+    return isFiltered && voiced.length ? <p className="text-soft">Nothing differs.</p> : null;
+  const groups = order === "set" ? [...new Set(rows.map(({ group }) => group))] : [null];
+  return (
+    <table className="w-full border-collapse text-[15px]">
+      <caption className="sr-only">Ledger</caption>
+      <thead>
+        <tr className="border-b-2 border-ink/70 text-left text-[13px] text-soft">
+          <th scope="col" className="py-1.5 pr-2 font-medium">
+            Quantity
+          </th>
+          {(["hand", "simulated", "bench"] as const).map((voice) => (
+            <th key={voice} scope="col" className="px-2 text-right font-medium">
+              <VoiceHead voice={voice} />
+            </th>
+          ))}
+          <th scope="col" className="pr-2 pl-3 text-right font-medium">
+            Verdict
+          </th>
+        </tr>
+      </thead>
+      {groups.flatMap((group) => [
+        group ? (
+          <tbody key={`group ${group}`}>
+            <tr>
+              <th
+                colSpan={5}
+                scope="rowgroup"
+                className="pt-4 pb-1 text-left font-serif text-base font-medium"
+              >
+                {group}
               </th>
             </tr>
-          </thead>
-          {rows.map((row) => (
-            <LedgerRow key={row.quantity} row={row} />
-          ))}
-        </table>
-      )}
-      {voiced.length > 0 && rest.length > 0 && (
+          </tbody>
+        ) : null,
+        ...rows
+          .filter((row) => group === null || row.group === group)
+          .map((row) => (
+            <LedgerRow key={row.quantity} row={row} following={isFollowing && row.bare} />
+          )),
+      ])}
+    </table>
+  );
+}
+
+interface MoreProps {
+  rows: RowLook[];
+  quantities: QuantityLook[];
+  all: boolean;
+  onAll(all: boolean): void;
+}
+
+function More({ rows, quantities, all, onAll }: MoreProps) {
+  const named = new Set(rows.map(({ quantity }) => quantity));
+  const rest = quantities.filter(({ name }) => !named.has(name)).length;
+  if (!rows.length || !rest) return null;
+  return (
+    <button
+      type="button"
+      aria-expanded={all}
+      onClick={() => onAll(!all)}
+      className="mt-3 rounded-md px-2 py-1 text-sm text-accent underline-offset-4 hover:underline"
+    >
+      {all ? "Only what is compared" : `Show ${rest} more simulated quantities`}
+    </button>
+  );
+}
+
+/** A row of one's own: a formula of other figures. */
+function AddRow() {
+  const [problem, setProblem] = useState<string | null>(null);
+  return (
+    <form
+      className="mt-3 flex items-center gap-2 print:hidden"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const field = event.currentTarget.elements.namedItem("formula") as HTMLInputElement;
+        const found = addFormulaRow(field.value);
+        setProblem(found);
+        if (!found) field.value = "";
+      }}
+    >
+      <input
+        name="formula"
+        aria-label="A row for a formula of figures"
+        aria-invalid={Boolean(problem)}
+        placeholder="A_v = V_out.pp/V_in.pp"
+        maxLength={300}
+        spellCheck={false}
+        autoComplete="off"
+        onChange={() => setProblem(null)}
+        className="figure w-72 rounded-md border border-edge bg-paper px-2 py-1 text-sm italic aria-invalid:border-fault"
+      />
+      <Button type="submit" className="h-8! px-2.5 font-normal!">
+        <Plus size={15} /> Row
+      </Button>
+      {problem && <span className="text-sm text-fault">{problem}.</span>}
+    </form>
+  );
+}
+
+/** How far apart voices may be and still agree, for the whole exercise. */
+function Allowed() {
+  const allowed = useExercise((state) => state.document.allowed) ?? null;
+  const text = allowed === null ? "" : `${+(100 * allowed).toPrecision(4)}`;
+  return (
+    <label
+      className="flex items-center gap-1.5"
+      title="A difference up to this counts as agreement, whatever the uncertainties say"
+    >
+      Within
+      <input
+        key={text}
+        aria-label="Difference that counts as agreement, in per cent"
+        defaultValue={text}
+        placeholder="–"
+        maxLength={6}
+        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+        onBlur={(event) => {
+          const share = Number(event.target.value.trim().replace("%", "").replace(",", ".")) / 100;
+          const isOne = share > 0 && share <= 1;
+          if (event.target.value.trim() && !isOne) {
+            event.target.value = text;
+            say("Between 0 and 100 per cent can count as agreement.");
+            return;
+          }
+          if ((isOne ? share : null) === allowed) return;
+          useExercise.getState().edit((document) => {
+            document.allowed = isOne ? share : null;
+          });
+        }}
+        className="figure h-7 w-12 rounded-md border border-edge bg-paper px-1.5 text-right text-ink"
+      />
+      % agrees
+    </label>
+  );
+}
+
+interface ChoiceProps {
+  label: string;
+  value: string;
+  options: [string, string][];
+  onChange(value: string): void;
+}
+
+function Choice({ label, value, options, onChange }: ChoiceProps) {
+  return (
+    <div role="group" aria-label={label} className="flex rounded-md border border-edge p-0.5">
+      {options.map(([key, text]) => (
         <button
+          key={key}
           type="button"
-          aria-expanded={all}
-          onClick={() => setAll(!all)}
-          className="mt-3 rounded-md px-2 py-1 text-sm text-accent underline-offset-4 hover:underline"
+          aria-pressed={value === key}
+          onClick={() => onChange(key)}
+          className="h-6.5 rounded px-2 hover:bg-ruling aria-pressed:bg-ruling aria-pressed:font-medium aria-pressed:text-ink"
         >
-          {all ? "Only what is compared" : `Show ${rest.length} more simulated quantities`}
+          {text}
         </button>
-      )}
+      ))}
     </div>
   );
 }
 
 /** The row of a quantity that no other voice has spoken of yet. */
 function simulatedOnly(quantity: QuantityLook): RowLook {
-  const { name, latex, kind, subject, meaning, text, uncertainty } = quantity;
+  const { name, latex, kind, subject, meaning, text, value, uncertainty } = quantity;
   return {
     quantity: name,
     latex,
@@ -85,9 +368,11 @@ function simulatedOnly(quantity: QuantityLook): RowLook {
     subject,
     meaning,
     hand: null,
+    hand_uncertainty: null,
     hand_problem: null,
     simulated: text,
     simulated_uncertainty: uncertainty,
+    simulated_problem: null,
     bench: null,
     bench_uncertainty: null,
     bench_problem: null,
@@ -101,6 +386,13 @@ function simulatedOnly(quantity: QuantityLook): RowLook {
     measurement: null,
     conditions: "",
     stale: false,
+    kept: false,
+    bare: false,
+    group: "",
+    note: "",
+    unit: "",
+    numbers: [null, [value, 0], null],
+    budget: null,
   };
 }
 
@@ -128,181 +420,4 @@ function Summary({ rows, unsolved }: { rows: RowLook[]; unsolved: string | null 
       )}
     </div>
   );
-}
-
-const HEADS = { hand: "Hand", simulated: "Simulated", bench: "Bench" } as const;
-
-/** The voice's own mark: pencil dashes, an ink line, copper dots with error bars. */
-function VoiceHead({ voice }: { voice: keyof typeof HEADS }) {
-  return (
-    <span className={`inline-flex items-center gap-1.5 voice-${voice}`}>
-      <svg aria-hidden="true" width="22" height="10" viewBox="0 0 22 10">
-        {voice === "hand" && (
-          <path d="M1 5H21" stroke="currentColor" strokeWidth="2" strokeDasharray="4 3" />
-        )}
-        {voice === "simulated" && <path d="M1 5H21" stroke="currentColor" strokeWidth="2" />}
-        {voice === "bench" && (
-          <path
-            d="M5 1V9M3.5 1h3M3.5 9h3M16 1V9M14.5 1h3M14.5 9h3"
-            stroke="currentColor"
-            strokeWidth="1.2"
-          />
-        )}
-        {voice === "bench" && (
-          <>
-            <circle cx="5" cy="5" r="2.2" fill="currentColor" />
-            <circle cx="16" cy="5" r="2.2" fill="currentColor" />
-          </>
-        )}
-      </svg>
-      {HEADS[voice]}
-    </span>
-  );
-}
-
-function LedgerRow({ row }: { row: RowLook }) {
-  const lit = useHand((state) => state.lit === row.quantity);
-  const point = (quantity: string | null) => useHand.getState().set({ lit: quantity });
-  return (
-    <tbody
-      data-quantity={row.quantity}
-      onPointerEnter={() => point(row.quantity)}
-      onPointerLeave={() => point(null)}
-      className={`border-b border-ruling ${lit ? "bg-accent-wash" : ""}`}
-    >
-      <tr className="align-baseline">
-        <th scope="row" title={row.meaning} className="pt-2.5 pr-2 pb-1 pl-1 text-left font-normal">
-          <Formula latex={row.latex} />
-        </th>
-        <td className="figure voice-hand px-2 text-right whitespace-nowrap">{row.hand ?? ""}</td>
-        <td className="figure voice-simulated px-2 text-right whitespace-nowrap">
-          {row.simulated ?? ""}
-          <Spread text={row.simulated_uncertainty} />
-        </td>
-        <td className="pl-1 text-right">
-          <BenchField row={row} />
-          {!row.measurement && row.bench && <Spread text={row.bench_uncertainty} />}
-        </td>
-        <td className="pr-1 pl-3 text-right whitespace-nowrap">
-          <Verdict verdict={row.verdict} />
-        </td>
-      </tr>
-      <tr>
-        <td colSpan={5} className="px-1 pb-2.5 text-[13px] leading-5 text-soft">
-          {row.row && <Kept row={row} id={row.row} />}
-          {row.hand_problem && <p className="text-fault">Hand: {row.hand_problem}.</p>}
-          {row.bench_problem && <p className="text-fault">Bench: {row.bench_problem}.</p>}
-          <Differences row={row} />
-          {row.verdict !== "open" && row.sentence && <p>{row.sentence}</p>}
-        </td>
-      </tr>
-    </tbody>
-  );
-}
-
-/** What was put into the ledger: of what, under which conditions, and whether they still hold. */
-function Kept({ row, id }: { row: RowLook; id: string }) {
-  const remove = () =>
-    useExercise.getState().edit((document) => {
-      document.ledger = document.ledger.filter((each) => each.id !== id);
-    });
-  return (
-    <p className="flex flex-wrap items-baseline gap-x-2">
-      <NameField
-        aria-label={`Name of ${row.meaning}`}
-        value={row.quantity}
-        maxLength={40}
-        onGive={(name) => rename([{ what: "row", which: id, name, sheet: "" }])}
-        onRefused={say}
-        className="figure w-16 rounded border border-transparent px-0.5 hover:border-hairline focus:border-accent focus:outline-none"
-      />
-      <span>
-        <Named text={row.meaning} />. {row.conditions}.
-      </span>
-      {row.stale && (
-        <span className="text-doubt">
-          The circuit was changed since.{" "}
-          <button
-            type="button"
-            onClick={() => lookAtRun(row.figure.run)}
-            className="underline underline-offset-2"
-          >
-            Run it again
-          </button>
-        </span>
-      )}
-      <button type="button" onClick={remove} className="underline underline-offset-2">
-        Remove
-      </button>
-    </p>
-  );
-}
-
-function Spread({ text }: { text: string | null }) {
-  return text ? <span className="block text-[13px] opacity-85">{text}</span> : null;
-}
-
-function Differences({ row }: { row: RowLook }) {
-  const pairs: [string, DifferenceLook | null][] = [
-    ["simulated − hand", row.simulated_less_hand],
-    ["bench − simulated", row.bench_less_simulated],
-    ["bench − hand", row.bench_less_hand],
-  ];
-  if (pairs.every(([, difference]) => !difference)) return null;
-  return (
-    <dl className="flex flex-wrap gap-x-6">
-      {pairs.map(
-        ([between, difference]) =>
-          difference && (
-            <div key={between} className="flex gap-2">
-              <dt>{between}</dt>
-              <dd className="figure text-ink">
-                {difference.absolute}
-                {difference.relative && `, ${difference.relative}`}
-              </dd>
-            </div>
-          ),
-      )}
-    </dl>
-  );
-}
-
-/** The reading as it was written down, changed where it stands. */
-function BenchField({ row }: { row: RowLook }) {
-  const id = useExercise((s) => readingOf(s.document, row)?.id);
-  const note = useExercise((s) => s.document.measurements.find((item) => item.id === id));
-  const text = note?.text ?? "";
-  const write = (value: string) =>
-    useExercise.getState().edit((document) => {
-      const existing = readingOf(document, row);
-      if (existing) existing.text = value;
-      else
-        document.measurements.push({
-          id: freshId("b", document.measurements),
-          figure: row.figure,
-          text: value,
-          note: "",
-        });
-    }, `bench ${row.quantity}`);
-  return (
-    <input
-      aria-label={`Bench reading of ${row.quantity}`}
-      aria-invalid={Boolean(row.bench_problem)}
-      value={text}
-      title={note?.note}
-      maxLength={60}
-      spellCheck={false}
-      autoComplete="off"
-      placeholder={row.bench ?? "—"}
-      onChange={(event) => write(event.target.value)}
-      onBlur={() => useExercise.getState().endGroup()}
-      className={`figure voice-bench field-sizing-content w-full min-w-16 rounded-md border border-transparent bg-transparent px-1 py-0.5 text-right ${row.bench ? "placeholder:text-bench" : "placeholder:text-soft"} hover:border-hairline focus:border-accent focus:bg-raised focus:outline-none aria-invalid:border-fault`}
-    />
-  );
-}
-
-/** The reading that the ledger judges, or the last of that figure where none is written yet. */
-function readingOf({ measurements }: Exercise, row: RowLook): Measurement | undefined {
-  const judged = measurements.find((each) => each.id === row.measurement);
-  return judged ?? measurements.filter((each) => isSame(each.figure, row.figure)).at(-1);
 }

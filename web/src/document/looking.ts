@@ -3,6 +3,7 @@ import { isNotSignedIn } from "../api/client";
 import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Evaluation, EvaluationDelta, Exercise, Span } from "../api/types";
+import { shownCase } from "./cases";
 import { asking, isKnown } from "./sending";
 import { useExercise } from "./store";
 
@@ -11,15 +12,16 @@ interface Question {
   document: Exercise;
   inside: string | null;
   compared: boolean;
+  shown: string;
 }
 
 /** Follow the open exercise with looks until the returned function is called. */
 export function keepLooking(): () => void {
   let last: Question | null = null;
   const line = latest<Question, { mark: string; look: Evaluation }>({
-    ask: ({ document, inside, compared }) =>
+    ask: ({ document, inside, compared, shown }) =>
       asking(document, async (sent, since) => {
-        const body = { ...sent, inside: inside ?? "", compared };
+        const body = { ...sent, inside: inside ?? "", compared, case: shown };
         const told = await askOnLine("look", body);
         return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
       }),
@@ -32,10 +34,14 @@ export function keepLooking(): () => void {
   });
   const lookAgain = () => {
     const { document, id, inside, comparing: compared } = useExercise.getState();
+    const shown = shownCase(useExercise.getState());
     const isKnownAlready =
-      last?.document === document && last.inside === inside && (last.compared || !compared);
+      last?.document === document &&
+      last.inside === inside &&
+      last.shown === shown &&
+      (last.compared || !compared);
     if (!id || isKnownAlready) return;
-    last = { id, document, inside, compared };
+    last = { id, document, inside, compared, shown };
     line.want(last);
   };
   const leave = useExercise.subscribe(lookAgain);

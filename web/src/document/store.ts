@@ -41,6 +41,8 @@ interface OpenExercise {
   lookedAt: Exercise | null;
   /** The block whose drawing is open; null for the exercise's own. */
   inside: string | null;
+  /** The case that is looked at, the circuit as drawn being "". Use `shownCase`, as it may be gone. */
+  shownCase: string;
   /** Whether the ledger is looked at, which costs every look tolerances. */
   comparing: boolean;
   saving: Saving;
@@ -80,6 +82,7 @@ const nothing: Omit<OpenExercise, "id" | "document" | "saved" | "comparing"> = {
   behind: null,
   lookedAt: null,
   inside: null,
+  shownCase: "",
   saving: { state: "saved" },
 };
 

@@ -78,7 +78,7 @@ function Seen({ number }: { number: number }) {
       const { document } = await ask<Opened>(
         api.GET("/api/exercises/{identity}/revisions/{number}", { params: { path } }),
       );
-      const body = { document, since: "", changes: [], inside: "", compared: false };
+      const body = { document, since: "", changes: [], inside: "", compared: false, case: "" };
       return { document, look: await askOnLine("look", body) };
     },
     staleTime: Number.POSITIVE_INFINITY,

@@ -1,15 +1,10 @@
 // Single readings as they were taken: what, how, and the same again.
-import { BookmarkPlus, RotateCw, Trash2 } from "lucide-react";
+import { RotateCw, Trash2 } from "lucide-react";
 import type { Measurement } from "../api/types";
-import { turnTo } from "../document/address";
-import { isSame } from "../document/figures";
 import { useExercise } from "../document/store";
 import { useHand } from "../schematic/hand/tools";
-import { freshId } from "../schematic/model/wires";
-import { freeName } from "../simulate/taking";
 import { IconButton } from "../ui/Button";
 import { Named } from "../ui/Named";
-import { say } from "../ui/Toasts";
 import { measure } from "./bench";
 
 export function ReadingsTable() {
@@ -63,15 +58,6 @@ function Row({ reading }: { reading: Measurement }) {
       <td className="pr-3 text-soft">{recipe ? note : `written down${note ? `; ${note}` : ""}`}</td>
       <td className="pr-3 text-xs text-soft">{recipe?.taken ? when(recipe.taken) : ""}</td>
       <td className="text-right whitespace-nowrap">
-        {figure.reading === "ac_rms" && !figure.run && (
-          <IconButton
-            label={`Put the RMS of ${figure.quantity} into the ledger`}
-            className="size-7!"
-            onClick={() => intoLedger(reading)}
-          >
-            <BookmarkPlus size={14} />
-          </IconButton>
-        )}
         {recipe && (
           <IconButton
             label={`Read ${figure.quantity} again`}
@@ -91,29 +77,6 @@ function Row({ reading }: { reading: Measurement }) {
       </td>
     </tr>
   );
-}
-
-/** Beside the same reading of a transient that shows it. */
-function intoLedger({ id, figure, text }: Measurement): void {
-  const { document, edit } = useExercise.getState();
-  const run = document.runs.find(
-    (each) => each.analysis === "transient" && each.show.includes(figure.quantity),
-  );
-  if (!run) {
-    say(`Add a transient run that shows ${figure.quantity} first: it stands beside its reading.`);
-    return;
-  }
-  const of = { ...figure, run: run.id };
-  edit((draft) => {
-    const known = draft.ledger.find((row) => isSame(row.figure, of));
-    const label = `RMS without the mean of ${figure.quantity}`;
-    const name = freeName(`${figure.quantity}_ac`, draft);
-    if (!known)
-      draft.ledger.push({ id: freshId("t", draft.ledger), name, figure: of, label, pinned: null });
-    const own = draft.measurements.find((each) => each.id === id);
-    if (own) own.figure = of;
-  });
-  say(`${text} is in the ledger (Compare).`, { label: "Show it", run: () => turnTo("compare") });
 }
 
 export const when = (taken: string) =>

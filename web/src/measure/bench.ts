@@ -2,6 +2,7 @@
 import { create } from "zustand";
 import { askOnLine } from "../api/line";
 import type { BenchRecord, Column, Exercise, PlanLook, Recipe, TakenLook } from "../api/types";
+import { shownCase } from "../document/cases";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 import { freshId } from "../schematic/model/wires";
@@ -27,6 +28,7 @@ export type WayKey = (typeof WAYS)[number]["key"];
 export interface UnderWay {
   exercise: number;
   record: string;
+  case: string;
   recipe: Recipe;
   points: number[];
   next: number;
@@ -88,7 +90,9 @@ export async function measure(
   setBench({ trouble: null });
   try {
     const { document } = useExercise.getState();
-    const plan: PlanLook = await asking(document, (sent) => askOnLine("plan", { ...sent, recipe }));
+    const plan: PlanLook = await asking(document, (sent) =>
+      askOnLine("plan", { ...sent, recipe, case: shownCase(useExercise.getState()) }),
+    );
     if (plan.problem) setBench({ trouble: plan.problem });
     else start(recipe, plan, name(plan), into);
   } catch (error) {
@@ -106,6 +110,7 @@ function start(recipe: Recipe, plan: PlanLook, name: string, into?: string): voi
       underWay: {
         exercise: useExercise.getState().id,
         record,
+        case: shownCase(useExercise.getState()),
         recipe: meant,
         points: plan.points,
         next: 0,
@@ -120,13 +125,22 @@ function start(recipe: Recipe, plan: PlanLook, name: string, into?: string): voi
 /** The record that will hold what is taken: a new one, or one that was, whose columns are kept behind it. */
 function begin(recipe: Recipe, name: string, into?: string): string {
   const { document, edit } = useExercise.getState();
+  const shown = shownCase(useExercise.getState());
   const id = into ?? freshId("m", document.records);
   edit((draft) => {
     const known = draft.records.find((record) => record.id === id);
     if (known) {
       if (known.columns.length) known.earlier = [known.columns, ...known.earlier].slice(0, 5);
-      Object.assign(known, { columns: [], note: "", recipe, trigger: null, shift: 0, scale: 1 });
-    } else draft.records.push({ ...newRecord(id, name), recipe });
+      Object.assign(known, {
+        columns: [],
+        note: "",
+        case: shown,
+        recipe,
+        trigger: null,
+        shift: 0,
+        scale: 1,
+      });
+    } else draft.records.push({ ...newRecord(id, name), recipe, case: shown });
   }, group(id));
   return id;
 }
@@ -169,7 +183,7 @@ async function taking(started: UnderWay): Promise<void> {
     if (now.next >= now.points.length) break;
     const at = now.points[now.next] as number;
     try {
-      const taken = await take(now.recipe, at);
+      const taken = await take(now.recipe, at, now.case);
       const later = bench().underWay;
       // Whoever left the exercise meanwhile finds what was taken so far.
       if (later?.record !== now.record || useExercise.getState().id !== now.exercise) return;
@@ -197,8 +211,10 @@ function change(to: Partial<UnderWay>): void {
   if (underWay) setBench({ underWay: { ...underWay, ...to } });
 }
 
-const take = (recipe: Recipe, at: number): Promise<TakenLook> =>
-  asking(useExercise.getState().document, (sent) => askOnLine("take", { ...sent, recipe, at }));
+const take = (recipe: Recipe, at: number, shown: string): Promise<TakenLook> =>
+  asking(useExercise.getState().document, (sent) =>
+    askOnLine("take", { ...sent, recipe, at, case: shown }),
+  );
 
 /** Add what was taken to the columns of a record. */
 function keep(id: string, taken: TakenLook): void {
@@ -240,7 +256,8 @@ const columnOf = (column: TakenColumn): Column => ({
 async function read(recipe: Recipe): Promise<void> {
   setBench({ isReading: true, trouble: null });
   try {
-    const { columns, note, taken } = await take(recipe, 0);
+    const shown = shownCase(useExercise.getState());
+    const { columns, note, taken } = await take(recipe, 0, shown);
     const [column] = columns;
     if (!column) return;
     useExercise.getState().edit((document) => {
@@ -252,7 +269,7 @@ async function read(recipe: Recipe): Promise<void> {
           record: "",
           reading: kindOf(recipe),
           member: "",
-          case: "",
+          case: shown,
         },
         text: column.text,
         note,

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Exercise, PlanLook, Recipe } from "../api/types";
+import { shownCase, useShownCase } from "../document/cases";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 
@@ -19,7 +20,11 @@ export function usePlan(recipe: Recipe | null): { plan: PlanLook | null; trouble
     latest<Question, PlanLook>({
       ask: (question) =>
         asking(question.document, (sent) =>
-          askOnLine("plan", { ...sent, recipe: question.recipe }),
+          askOnLine("plan", {
+            ...sent,
+            recipe: question.recipe,
+            case: shownCase(useExercise.getState()),
+          }),
         ),
       answered: ({ recipe: { way } }, plan) => {
         setKnown({ way, plan });
@@ -36,11 +41,12 @@ export function usePlan(recipe: Recipe | null): { plan: PlanLook | null; trouble
   const schematic = useExercise((state) => state.document.schematic);
   const parameters = useExercise((state) => state.document.parameters);
   const told = JSON.stringify(recipe);
+  const shown = useShownCase();
   // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when the circuit changes too
   useEffect(() => {
     if (told !== "null") {
       line.want({ document: useExercise.getState().document, recipe: JSON.parse(told) });
     }
-  }, [line, told, schematic, parameters]);
+  }, [line, told, schematic, parameters, shown]);
   return { plan: known && known.way === recipe?.way ? known.plan : null, trouble };
 }

@@ -2,6 +2,7 @@
 import { Plus, X } from "lucide-react";
 import { useRef, useState } from "react";
 import type { LineLook } from "../api/types";
+import { BASE_NAME, useShownCase } from "../document/cases";
 import { useExercise } from "../document/store";
 import { makeParameter } from "../schematic/hand/parameters";
 import { freshId } from "../schematic/model/wires";
@@ -45,6 +46,7 @@ export function Predict() {
             id={line.id}
             place={i + 1}
             text={line.text}
+            of={line.case ?? null}
             seen={seen.get(line.id)}
             focused={line.id === fresh}
             onNext={() => add(line.id)}
@@ -77,12 +79,14 @@ interface WorkLineProps {
   id: string;
   place: number;
   text: string;
+  /** The case it is of; null for all of them. */
+  of: string | null;
   seen: LineLook | undefined;
   focused: boolean;
   onNext(): void;
 }
 
-function WorkLine({ id, place, text, seen, focused, onNext }: WorkLineProps) {
+function WorkLine({ id, place, text, of, seen, focused, onNext }: WorkLineProps) {
   const input = useRef<HTMLInputElement>(null);
   const write = (value: string) =>
     useExercise.getState().edit((document) => {
@@ -93,6 +97,8 @@ function WorkLine({ id, place, text, seen, focused, onNext }: WorkLineProps) {
     useExercise.getState().edit((document) => {
       document.hand = document.hand.filter((line) => line.id !== id);
     });
+  const shown = useShownCase();
+  const isElsewhere = of !== null && of !== shown;
   const problem = text.trim() && seen?.problem;
   const pointAt = () => {
     if (!seen) return;
@@ -100,7 +106,9 @@ function WorkLine({ id, place, text, seen, focused, onNext }: WorkLineProps) {
     input.current?.setSelectionRange(seen.at, seen.at + Math.max(seen.length, 1));
   };
   return (
-    <li className="group rounded-lg border border-hairline bg-raised px-4 pt-2 pb-3 focus-within:border-accent">
+    <li
+      className={`${isElsewhere ? "opacity-60" : ""} group rounded-lg border border-hairline bg-raised px-4 pt-2 pb-3 focus-within:border-accent`}
+    >
       <div className="flex items-center gap-2">
         <input
           ref={input}
@@ -121,6 +129,7 @@ function WorkLine({ id, place, text, seen, focused, onNext }: WorkLineProps) {
           }}
           className="figure min-w-0 grow rounded bg-transparent py-1 text-[15px] text-hand italic placeholder:text-soft focus:outline-none"
         />
+        <OfCase id={id} of={of} />
         {seen?.target && seen.typed && !/^[VIP]_/.test(seen.target) && (
           <AsParameter name={seen.target} text={seen.typed} />
         )}
@@ -160,6 +169,33 @@ function WorkLine({ id, place, text, seen, focused, onNext }: WorkLineProps) {
         </p>
       )}
     </li>
+  );
+}
+
+/** For which case a line is, where there are cases. */
+function OfCase({ id, of }: { id: string; of: string | null }) {
+  const cases = useExercise((state) => state.document.cases);
+  if (!cases.length) return null;
+  const to = (text: string) =>
+    useExercise.getState().edit((document) => {
+      const line = document.hand.find((each) => each.id === id);
+      if (line) line.case = text === "all" ? null : text.slice(1);
+    });
+  return (
+    <select
+      aria-label="Case of the line"
+      value={of === null ? "all" : `=${of}`}
+      onChange={(event) => to(event.target.value)}
+      className="field-sizing-content h-7 max-w-40 shrink-0 rounded-md border border-transparent bg-transparent text-xs text-soft hover:border-hairline"
+    >
+      <option value="all">all cases</option>
+      <option value="=">{BASE_NAME}</option>
+      {cases.map((each, k) => (
+        <option key={each.id} value={`=${each.id}`}>
+          {each.name || `Case ${k + 1}`}
+        </option>
+      ))}
+    </select>
   );
 }
 

@@ -12,6 +12,7 @@ import { type Tool, useHand } from "./hand/tools";
 import { allPins, kindOf, onWire, same, shifted } from "./model/geometry";
 import type { SheetWishes } from "./model/view";
 import { BlockBar } from "./panels/BlockBar";
+import { CaseSwitch } from "./panels/CaseSwitch";
 import { ChosenBar } from "./panels/ChosenBar";
 import { Findings } from "./panels/Findings";
 import { FiguresBar, ZoomButtons } from "./panels/Layers";
@@ -50,12 +51,13 @@ export function SchematicPage() {
           <ChosenBar />
         </div>
         {empty && idle && <EmptySheet />}
-        <div className="pointer-events-none absolute inset-x-3 bottom-3 z-10 flex flex-col gap-2">
+        <div className="@container pointer-events-none absolute inset-x-3 bottom-3 z-10 flex flex-col gap-2">
           <Readout />
           <Guide />
           <PlaceBox />
           <div data-over="bottom" className="flex flex-wrap items-end gap-2 *:pointer-events-auto">
             <FiguresBar />
+            <CaseSwitch />
             <Parameters />
             <ZoomButtons wishes={wishes} />
           </div>

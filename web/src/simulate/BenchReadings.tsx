@@ -58,6 +58,7 @@ export function BenchReadings({ run, look, beside, onTake }: Props) {
                     .map((gap) => (
                       <p key={gap.text} className="text-soft">
                         <Named text={gap.text} />: {gap.sentence}
+                        {gap.angle_sentence && ` In phase: ${lowered(gap.angle_sentence)}`}
                         {!gap.by_tolerances && " Tolerances of the parts are not reckoned in."}
                       </p>
                     ))}
@@ -74,6 +75,8 @@ export function BenchReadings({ run, look, beside, onTake }: Props) {
     </section>
   );
 }
+
+const lowered = (sentence: string) => sentence.charAt(0).toLowerCase() + sentence.slice(1);
 
 function toggle(run: Run, record: string): void {
   changeRun(run.id, (own) => {

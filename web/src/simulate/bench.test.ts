@@ -95,6 +95,7 @@ it("has a plot of what is left over, and one of its phase where that was measure
     allowed: [0.2],
     inside: 1,
     count: 1,
+    verdict: "agree" as const,
     sentence: "Agrees at its one point.",
     by_tolerances: true,
   };

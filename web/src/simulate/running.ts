@@ -3,6 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Exercise, Run, RunLook } from "../api/types";
+import { shownCase } from "../document/cases";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 
@@ -73,7 +74,16 @@ export function useRunning(run: Run, isOwn = false): Running {
           const follow = { progress: setShare, signal: end.signal };
           try {
             return await asking(document, (sent) =>
-              askOnLine("run", { ...sent, run: run.id, own: isOwn ? own.current : null }, follow),
+              askOnLine(
+                "run",
+                {
+                  ...sent,
+                  run: run.id,
+                  own: isOwn ? own.current : null,
+                  case: shownCase(useExercise.getState()),
+                },
+                follow,
+              ),
             );
           } finally {
             setShare(null);
@@ -113,8 +123,10 @@ export function useRunning(run: Run, isOwn = false): Running {
     line.current = asker;
     again();
     // Asked for before the page is drawn, as the edit is all that a result depends on.
-    const leave = useExercise.subscribe(({ document: now }, { document: was }) => {
-      if (now !== was && !slow.current && !isUntouched(now, was, run.id)) again();
+    const leave = useExercise.subscribe((state, before) => {
+      const [now, was] = [state.document, before.document];
+      const isOtherCase = shownCase(state) !== shownCase(before);
+      if (isOtherCase || (now !== was && !slow.current && !isUntouched(now, was, run.id))) again();
     });
     return () => {
       leave();

@@ -16,6 +16,9 @@ export interface Takeable {
   of: Pick<Figure, "quantity" | "reading" | "member">;
 }
 
+/** What a row has where nothing is said of it. */
+export const PLAIN_ROW = { note: "", group: "", is_kept: false };
+
 /** What a figure is called in the ledger: its symbol, numbered where that is taken. */
 export function freeName(symbol: string, document: Exercise): string {
   const used = new Set([
@@ -36,7 +39,7 @@ export function freeName(symbol: string, document: Exercise): string {
 /** Into the ledger; taken again it takes the place of what was there. */
 export function take(taken: Takeable, run: Run, look: RunLook): void {
   let name = "";
-  const figure: Figure = { ...taken.of, run: run.id, record: "", case: run.case };
+  const figure: Figure = { ...taken.of, run: run.id, record: "", case: "" };
   useExercise.getState().edit((document) => {
     const known = document.ledger.find((row) => isSame(row.figure, figure));
     name = known?.name ?? freeName(taken.symbol, document);
@@ -53,6 +56,7 @@ export function take(taken: Takeable, run: Run, look: RunLook): void {
         name,
         figure,
         label: taken.label,
+        ...PLAIN_ROW,
         pinned,
       });
   });

@@ -9,14 +9,21 @@ const VERDICTS = {
   open: { word: "not compared", Mark: Minus, tone: "text-soft" },
 } as const;
 
-export function Verdict({ verdict }: { verdict: RowLook["verdict"] }) {
+/** Where it `isSmall` the mark alone is seen. */
+export function Verdict({
+  verdict,
+  isSmall = false,
+}: {
+  verdict: RowLook["verdict"];
+  isSmall?: boolean;
+}) {
   const { word, Mark, tone } = VERDICTS[verdict];
   return (
     <span
-      className={`inline-flex items-center gap-1.5 rounded-full px-2.5 py-0.5 text-[13px] font-medium ${tone}`}
+      className={`inline-flex items-center gap-1.5 rounded-full py-0.5 text-[13px] font-medium ${isSmall ? "px-1.5" : "px-2.5"} ${tone}`}
     >
       <Mark size={14} aria-hidden="true" />
-      {word}
+      <span className={isSmall ? "sr-only" : ""}>{word}</span>
     </span>
   );
 }

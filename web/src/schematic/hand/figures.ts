@@ -4,6 +4,7 @@ import { create } from "zustand";
 import { latest } from "../../api/latest";
 import { askOnLine } from "../../api/line";
 import type { Evaluation, Exercise, QuantityLook, Run } from "../../api/types";
+import { shownCase } from "../../document/cases";
 import { LETTERS } from "../../document/runs";
 import { asking } from "../../document/sending";
 import { useExercise } from "../../document/store";
@@ -58,14 +59,24 @@ export function useFiguresFollow(): void {
     if (!of || gone) return;
     const line = latest<Asked, QuantityLook[]>({
       ask: ({ document, run, at }) =>
-        asking(document, (sent) => askOnLine("figures", { ...sent, run, at })),
+        asking(document, (sent) =>
+          askOnLine("figures", {
+            ...sent,
+            run,
+            at,
+            own: null,
+            case: shownCase(useExercise.getState()),
+          }),
+        ),
       answered: (_, quantities) => useFigures.setState({ quantities, problem: null }),
       refused: (_, { message }) => useFigures.setState({ quantities: null, problem: message }),
     });
     const want = (document: Exercise) => line.want({ document, run: of.run, at: at ?? null });
     want(useExercise.getState().document);
-    const leave = useExercise.subscribe(({ document: now }, { document: was }) => {
-      if (now.schematic !== was.schematic || now.parameters !== was.parameters) want(now);
+    const leave = useExercise.subscribe((state, before) => {
+      const [now, was] = [state.document, before.document];
+      if (shownCase(state) !== shownCase(before)) want(now);
+      else if (now.schematic !== was.schematic || now.parameters !== was.parameters) want(now);
       else if (now.runs !== was.runs || now.blocks !== was.blocks) want(now);
     });
     return () => {

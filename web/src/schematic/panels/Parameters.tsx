@@ -46,7 +46,7 @@ export function Parameters() {
           className="flex h-9 items-center gap-1.5 rounded-lg border border-hairline bg-raised/95 px-2.5 text-sm text-soft hover:text-ink data-[state=open]:text-ink"
         >
           <Sigma size={15} aria-hidden="true" />
-          Parameters
+          <span className="sr-only @min-[46rem]:not-sr-only">Parameters</span>
           {parameters.length > 0 && <span className="figure">{parameters.length}</span>}
         </button>
       </Popover.Trigger>

@@ -1,4 +1,5 @@
 // The menu of a right press: what can be done with what is there.
+import { BASE, useShownCase } from "../../document/cases";
 import { sheetOf, useExercise } from "../../document/store";
 import { MenuAt, MenuItem, MenuLine } from "../../ui/Menu";
 import {
@@ -12,6 +13,7 @@ import {
   turn,
 } from "../hand/actions";
 import { enterBlock, makeBlock } from "../hand/blocks";
+import { asDrawn, leaveOut } from "../hand/cases";
 import { useCatalogue } from "../hand/catalogue";
 import { copyByMenu, pasteByMenu } from "../hand/clipboard";
 import { type Asked, useHand } from "../hand/tools";
@@ -71,6 +73,7 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
         {chosen.size > 1 && (
           <MenuItem onSelect={() => void makeBlock(catalogue)}>Make a block</MenuItem>
         )}
+        <CaseItems of={chosen.has(part.id) ? [...chosen] : [part.id]} />
         <MenuLine />
         {removing}
         <MenuItem shortcut="Shift Delete" onSelect={() => remove(catalogue, true)}>
@@ -120,6 +123,35 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
       <MenuItem shortcut="Home" onSelect={() => wishes?.fit()}>
         Fit the drawing
       </MenuItem>
+    </>
+  );
+}
+
+/** What a case can do with parts. */
+function CaseItems({ of }: { of: string[] }) {
+  const sheet = useExercise(({ document, inside }) => sheetOf(document, inside));
+  const shown = useShownCase();
+  const parts = sheet.parts.filter((p) => of.includes(p.id) && p.kind !== "ground");
+  if (!parts.length) return null;
+  const canShort = parts.every((p) => p.kind !== "block");
+  return (
+    <>
+      <MenuLine />
+      {shown !== BASE && (
+        <>
+          <MenuItem onSelect={() => leaveOut("open", parts, false)}>
+            Leave out in this case
+          </MenuItem>
+          {canShort && (
+            <MenuItem onSelect={() => leaveOut("short", parts, false)}>Short in this case</MenuItem>
+          )}
+          <MenuItem onSelect={() => asDrawn(parts)}>As drawn in this case</MenuItem>
+        </>
+      )}
+      <MenuItem onSelect={() => leaveOut("open", parts, true)}>Leave out in a new case</MenuItem>
+      {canShort && (
+        <MenuItem onSelect={() => leaveOut("short", parts, true)}>Short in a new case</MenuItem>
+      )}
     </>
   );
 }

@@ -1,6 +1,8 @@
 // What is drawn: wires, parts, dots, pins, texts. It knows nothing of pan and zoom.
 import { memo, useMemo } from "react";
-import type { Evaluation, Point, Schematic, Wire } from "../../api/types";
+import type { CaseChange, Evaluation, Point, Schematic, Wire } from "../../api/types";
+import { referenceTo, useShownCase } from "../../document/cases";
+import { useExercise } from "../../document/store";
 import { nodeWires } from "../annotations/annotate";
 import type { Annotations } from "../annotations/notes";
 import { useHand } from "../hand/tools";
@@ -178,6 +180,22 @@ const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
   );
 });
 
+/** What the case that is looked at does with each part of the open drawing, by its id. */
+function useCaseShown(): Map<string, CaseChange["does"]> {
+  const shown = useShownCase();
+  const inside = useExercise((state) => state.inside);
+  const changes = useExercise(
+    ({ document }) => document.cases?.find(({ id }) => id === shown)?.changes,
+  );
+  return useMemo(() => {
+    const before = referenceTo("", inside);
+    const own = changes?.filter(
+      ({ part }) => part.startsWith(before) && !part.slice(before.length).includes("/"),
+    );
+    return new Map(own?.map(({ part, does }) => [part.slice(before.length), does]));
+  }, [changes, inside]);
+}
+
 interface PartsProps {
   parts: Schematic["parts"];
   catalogue: Catalogue;
@@ -192,8 +210,10 @@ const Parts = memo(function Parts(props: PartsProps) {
   const { parts, catalogue, descriptions, chosen, lit, pointedOut, lifted } = props;
   const subject =
     lit?.startsWith("I_") || lit?.startsWith("P_") ? lit.slice(2).split(".")[0] : null;
+  const does = useCaseShown();
   const items = parts.map((part) => ({
     id: part.id,
+    inCase: does.get(part.id),
     part,
     kind: kindOf(part, catalogue),
     description: descriptions.get(part.id) ?? part.name,

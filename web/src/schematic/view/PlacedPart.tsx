@@ -1,8 +1,9 @@
 // A part where it stands: its symbol, and the place to press, focus and hear it.
 import { memo } from "react";
-import type { Kind, Part } from "../../api/types";
+import type { CaseChange, Kind, Part } from "../../api/types";
+import { useCatalogue } from "../hand/catalogue";
 import { useHand } from "../hand/tools";
-import { bodyAs, grown } from "../model/geometry";
+import { bodyAs, grown, pinsOf } from "../model/geometry";
 import { PartSymbol, PartTexts } from "./Symbol";
 
 interface PlacedPartProps {
@@ -14,10 +15,12 @@ interface PlacedPartProps {
   lit: boolean;
   pointed: boolean;
   lifted: boolean;
+  /** What the case that is looked at does with it. */
+  inCase: CaseChange["does"] | undefined;
 }
 
 export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
-  const { part, kind, description, chosen, lit, pointed, lifted } = props;
+  const { part, kind, description, chosen, lit, pointed, lifted, inCase } = props;
   const box = grown(bodyAs(part, kind), 0.5);
   return (
     <>
@@ -33,6 +36,7 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
         data-chosen={chosen}
         data-lit={lit}
         data-pointed={pointed}
+        data-case={inCase}
         onFocus={() => {
           // A press has chosen already, perhaps several; a focus that came by key chooses this one.
           if (useHand.getState().tool.kind === "idle") useHand.getState().choose([part.id]);
@@ -50,7 +54,15 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
         />
         <PartSymbol kind={kind} part={part} texts={false} />
       </g>
+      {inCase === "short" && !lifted && <Bridge part={part} />}
       {!lifted && <PartTexts kind={kind} part={part} />}
     </>
   );
 });
+
+/** A wire where a part is shorted. */
+function Bridge({ part }: { part: Part }) {
+  const catalogue = useCatalogue();
+  const points = pinsOf(part, catalogue).map(({ at }) => at.join());
+  return <polyline className="bridge" points={points.join(" ")} />;
+}

@@ -2,7 +2,8 @@
 import { FlipHorizontal2, Replace, RotateCw, Trash2 } from "lucide-react";
 import { memo, type ReactNode, useEffect, useState } from "react";
 import { api, ask } from "../../../api/client";
-import type { Kind, Parameter, Part, PartLook } from "../../../api/types";
+import type { CaseChange, Kind, Parameter, Part, PartLook } from "../../../api/types";
+import { BASE, changeOf, inCase, nameOfCase, useShownCase } from "../../../document/cases";
 import { rename } from "../../../document/rename";
 import { sheetOf, useExercise } from "../../../document/store";
 import { IconButton } from "../../../ui/Button";
@@ -13,6 +14,7 @@ import { Pill } from "../../../ui/Pill";
 import { say } from "../../../ui/Toasts";
 import { mirror, remove, replace, turn } from "../../hand/actions";
 import { enterBlock } from "../../hand/blocks";
+import { asDrawn, editInCase } from "../../hand/cases";
 import { useCatalogue } from "../../hand/catalogue";
 import { useHand } from "../../hand/tools";
 import { kindOf } from "../../model/geometry";
@@ -26,17 +28,32 @@ export const PartFields = memo(function PartFields({ id }: { id: string }) {
     sheetOf(document, inside).parts.find((item) => item.id === id),
   );
   const look = useExercise((state) => state.look?.parts.find((item) => item.id === id));
-  return part && <Fields part={part} look={look} />;
+  const shown = useShownCase();
+  const own = useExercise(({ document, inside }) => changeOf(document, shown, id, inside));
+  return part && <Fields base={part} own={own} shown={shown} look={look} />;
 });
 
-function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
+interface FieldsProps {
+  /** The part as it is drawn. */
+  base: Part;
+  /** What is changed of it in the case that is looked at. */
+  own: CaseChange | undefined;
+  shown: string;
+  look: PartLook | undefined;
+}
+
+function Fields({ base, own, shown, look }: FieldsProps) {
   const catalogue = useCatalogue();
+  const part = inCase(base, own);
   const kind = kindOf(part, catalogue);
+  // What is written while a case is looked at is of the case.
   const change = (edit: (part: Part) => void, group: string) =>
-    useExercise.getState().editSheet((schematic) => {
-      const item = schematic.parts.find((candidate) => candidate.id === part.id);
-      if (item) edit(item as Part);
-    }, `${group} ${part.id}`);
+    shown !== BASE
+      ? editInCase(shown, base, edit, `${group} ${part.id}`)
+      : useExercise.getState().editSheet((schematic) => {
+          const item = schematic.parts.find((candidate) => candidate.id === part.id);
+          if (item) edit(item as Part);
+        }, `${group} ${part.id}`);
   // Turning and removing act on what is chosen.
   useEffect(() => useHand.getState().choose([part.id]), [part.id]);
   const form = part.form || (kind?.forms[0]?.key ?? "");
@@ -83,6 +100,7 @@ function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
         />
         <span className="grow text-right text-xs text-soft">{kind?.label ?? part.kind}</span>
       </div>
+      {shown !== BASE && <InCase part={part} own={own} shown={shown} />}
       {kind && kind.forms.length > 1 && (
         <Choice
           label={isSource ? "Waveform" : "Model"}
@@ -151,6 +169,29 @@ function Fields({ part, look }: { part: Part; look: PartLook | undefined }) {
       )}
       <Foot id={part.id} kind={kind} block={part.block ?? ""} />
     </>
+  );
+}
+
+/** That what is written here is of one case, and what else can be done with the part in it. */
+function InCase({ part, own, shown }: { part: Part; own: CaseChange | undefined; shown: string }) {
+  const name = useExercise(({ document }) => nameOfCase(document, shown));
+  const told = { open: "left out", short: "shorted", replace: "with other values" };
+  return (
+    <p className="mt-1 rounded-md bg-accent-wash px-2 py-1 text-xs">
+      In “{name}”{own ? ` ${told[own.does]}` : " as drawn; what is written here is of this case"}.
+      {own && (
+        <>
+          {" "}
+          <button
+            type="button"
+            className="underline underline-offset-2"
+            onClick={() => asDrawn([part])}
+          >
+            As drawn again
+          </button>
+        </>
+      )}
+    </p>
   );
 }
 

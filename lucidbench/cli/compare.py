@@ -1,0 +1,114 @@
+"""`lucid compare`: the ledger of an exercise, as JSON or as a table."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from lucidbench.cli.files import is_document, text_of
+from lucidbench.core.cases import BASE, name_of
+from lucidbench.core.document.exercise import Exercise, read_exercise
+from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.ledgers import CaseLedger, ledgers
+from lucidbench.core.evaluate.shapes import RowLook
+
+BAD_INPUT = 2
+ALL = "all"
+VOICES = ("hand", "simulated", "bench")
+
+
+def main(arguments: list[str] | None = None) -> int:
+    parser = argparse.ArgumentParser(
+        prog="lucid compare",
+        description="Print the ledger of the exercise in FILE: hand, simulated and bench of every figure.",
+    )
+    parser.add_argument("file", type=Path, metavar="FILE", help="an exercise document")
+    parser.add_argument(
+        "--case", default="", help=f"by its name or id; {ALL}: every one (default: as drawn)"
+    )
+    parser.add_argument("--csv", action="store_true", help="a table instead of JSON")
+    options = parser.parse_args(arguments)
+    try:
+        text = text_of(options.file)
+        if not is_document(text):
+            raise LucidError("this is no exercise document, which alone has a ledger")
+        exercise = read_exercise(text)
+        found = ledgers(exercise, _cases(exercise, options.case))
+    except LucidError as error:
+        print(f"lucid compare: {options.file.name}: {error}", file=sys.stderr)
+        return BAD_INPUT
+    for each in found:
+        if each.problem:
+            print(f"lucid compare: note: {each.name}: {each.problem}", file=sys.stderr)
+    if options.csv:
+        _write_csv(found)
+    else:
+        told = {
+            "rows": [_row(row, each) for each in found for row in each.rows],
+            "curves": [_curve(curve, each) for each in found for curve in each.curves],
+        }
+        print(json.dumps(told, ensure_ascii=False, allow_nan=False))
+    return 0
+
+
+def _cases(exercise: Exercise, asked: str) -> list[str]:
+    """The ids meant. Raises LucidError where there is no such case."""
+    ids = [BASE, *(case.id for case in exercise.cases)]
+    if asked == ALL:
+        return ids
+    found = [case for case in ids if asked in (case, name_of(exercise, case))]
+    if not found:
+        names = ", ".join(name_of(exercise, case) for case in ids)
+        raise LucidError(f"there is no case called {asked}; there are {names}")
+    return found[:1]
+
+
+def _row(row: RowLook, case: CaseLedger) -> dict[str, Any]:
+    """A voice that says nothing is null."""
+    told: dict[str, Any] = {"figure": row.quantity, "case": case.name}
+    for voice, numbers in zip(VOICES, row.numbers, strict=True):
+        told[voice] = None
+        if numbers is not None:
+            value, uncertainty = numbers
+            told[voice] = {"value": value, "unit": row.unit, "uncertainty": uncertainty or None}
+    values = [numbers[0] if numbers else None for numbers in row.numbers]
+    by_hand, simulated, bench = values
+    told["difference"] = {
+        "simulated_less_hand": _less(simulated, by_hand),
+        "bench_less_simulated": _less(bench, simulated),
+        "bench_less_hand": _less(bench, by_hand),
+    }
+    told["verdict"] = row.verdict
+    told["sentence"] = row.sentence
+    return told
+
+
+def _less(one: float | None, other: float | None) -> float | None:
+    return None if one is None or other is None else one - other
+
+
+def _curve(curve: Any, case: CaseLedger) -> dict[str, Any]:
+    return {
+        "record": curve.name, "run": curve.run_name, "case": case.name, "quantity": curve.quantity,
+        "part": curve.part, "inside": curve.inside, "points": curve.count,
+        "verdict": curve.verdict, "sentence": curve.sentence, "laid": curve.laid,
+    }  # fmt: skip
+
+
+def _write_csv(found: list[CaseLedger]) -> None:
+    table = csv.writer(sys.stdout)
+    head = [word for voice in VOICES for word in (voice, f"{voice} ±")]
+    table.writerow(["figure", "case", "unit", *head, "verdict"])
+    for each in found:
+        for row in each.rows:
+            numbers = [n for told in row.numbers for n in (told or (None, None))]
+            cells = ["" if n in (None, 0.0) and k % 2 else n for k, n in enumerate(numbers)]
+            table.writerow([row.quantity, each.name, row.unit, *cells, row.verdict])
+
+
+if __name__ == "__main__":
+    sys.exit(main())

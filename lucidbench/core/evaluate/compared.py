@@ -1,0 +1,187 @@
+"""The ledger of an exercise as it is in one case: what each voice says of every figure."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from lucidbench.core.analyses.tolerance import Effects
+from lucidbench.core.comparison import Estimate, Row, Voices, Wanted, dotted, figures_in, ledger
+from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
+from lucidbench.core.evaluate.benched import PART, bench_entries, parts_measured
+from lucidbench.core.evaluate.run_figures import (
+    EXPANDED,
+    WHILE_EDITED,
+    Figured,
+    Limits,
+    figures_now,
+    source_of,
+)
+from lucidbench.core.formula import Known, WorkedLine
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.readings import Quantity
+from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VALUE
+from lucidbench.core.runs.kinds import ANALYSES
+from lucidbench.core.schematic import Reading, values_by_name
+from lucidbench.core.units.dimensions import NUMBER, UNITS
+
+FORMULA = "formula"
+HAND = "the line's own ±"
+_DUST = 1e-9  # of the value; far below any tolerance a part is sold with
+
+
+@dataclass(frozen=True)
+class AtRest:
+    """The operating point: its figures, and what tolerances do to them."""
+
+    results: Mapping[str, Quantity]
+    effects: Effects
+
+
+@dataclass(frozen=True)
+class Compared:
+    """`now` are figures of runs as they are, by the names of rows."""
+
+    rows: list[Row]
+    now: Mapping[str, Figured]
+
+
+def formula_of(row: LedgerRow) -> str:
+    """Of a row whose figure is a formula of other figures; "" for others."""
+    figure = row.figure
+    if figure.reading == FORMULA or (figure.is_at_rest and figure.quantity != row.name):
+        return figure.quantity
+    return ""
+
+
+def named_at_rest(exercise: Exercise) -> set[str]:
+    """Names of quantities at rest that the ledger may ask for."""
+    formulas = [text for row in exercise.ledger if (text := formula_of(row))]
+    hand = {line.text.partition("=")[0].strip() for line in exercise.hand}
+    noted = {note.figure.quantity for note in exercise.measurements}
+    rows = {row.name for row in exercise.ledger}
+    return {name for name in hand | noted | rows | figures_in(formulas) if name}
+
+
+def compared(
+    base: Exercise,
+    exercise: Exercise,
+    case: str,
+    drawing: Reading,
+    at_rest: AtRest,
+    worked: Sequence[WorkedLine],
+    limits: Limits | None = WHILE_EDITED,
+) -> Compared:
+    """`exercise` is `base` as it is in the `case`. Without `limits` no run is carried out: figures of runs
+    are as they were taken."""
+    formulas = {row.name: text for row in exercise.ledger if (text := formula_of(row))}
+    noted = sorted(set(_noted(exercise, case)))
+    read = dict(_dotted(exercise, {*figures_in(list(formulas.values())), *noted}))
+    figures = {row.name: row.figure for row in exercise.ledger if row.name not in formulas}
+    asked = {**figures, **read}
+    live = {row.name for row in exercise.ledger if not row.is_kept} | read.keys()
+    wanted = {name: figure for name, figure in asked.items() if figure.run and name in live}
+    told = (
+        {} if limits is None else figures_now(base, case, drawing.circuit, wanted.values(), limits)
+    )
+    now = {name: told[figure] for name, figure in wanted.items() if figure in told}
+    parts = parts_measured(exercise, case, drawing.circuit)
+    voices = Voices(
+        hand=dict(_by_hand(worked)),
+        simulated={
+            **dict(_at_rest(at_rest, named_at_rest(exercise))),
+            **dict(_as_taken(exercise.ledger)),
+            **{name: of.estimate for name, of in now.items() if of.estimate is not None},
+            **parts,
+        },
+        bench=bench_entries(exercise, case, asked),
+        troubles={name: of.problem for name, of in now.items() if of.problem},
+        given=dict(_given(exercise, drawing)),
+    )
+    rows = [Wanted(row.name, row.label, formulas.get(row.name, "")) for row in exercise.ledger]
+    rows += [Wanted(name, _words(name)) for name in noted]
+    rows += [Wanted(name, f"value of {name}") for name in parts]
+    return Compared(ledger(voices, rows, exercise.allowed), now)
+
+
+def _noted(exercise: Exercise, case: str) -> Iterator[str]:
+    """What readings that were noted are called where no row is of them: "V_out.ac_rms"."""
+    rows = {(row.figure.quantity, row.figure.reading) for row in exercise.ledger}
+    for note in exercise.measurements:
+        figure = note.figure
+        is_read = figure.reading not in ("", PART) and not figure.member
+        if figure.case == case and is_read and (figure.quantity, figure.reading) not in rows:
+            yield f"{figure.quantity}.{figure.reading}"
+
+
+_LABELS = {kind.key: kind.label for kind in (*OVER_VALUE, *OVER_FREQUENCY, *OVER_TIME)}
+
+
+def _words(name: str) -> str:
+    """RMS without the mean of V_out, for V_out.ac_rms."""
+    quantity, _, reading = name.rpartition(".")
+    return f"{_LABELS.get(reading, reading)} of {quantity}"
+
+
+def _dotted(exercise: Exercise, names: set[str]) -> Iterator[tuple[str, Figure]]:
+    """What is read off a curve in a formula, "V_out.ac_rms", of the first run that shows it."""
+    for name in sorted(names):
+        told = dotted(name)
+        if told is None:
+            continue
+        quantity, reading = told
+        for run in exercise.runs:
+            kinds = ANALYSES[run.analysis].readings if run.analysis in ANALYSES else ()
+            kind = next((k for k in kinds if reading in (k.key, k.ending)), None)
+            if kind is not None and quantity in run.show:
+                yield name, Figure(quantity=quantity, run=run.id, reading=kind.key)
+                break
+
+
+def _by_hand(worked: Sequence[WorkedLine]) -> Iterator[tuple[str, Known | Estimate]]:
+    for line in worked:
+        if not line.target or line.result is None or line.result.simulated:
+            continue
+        value = complex(line.result.value)
+        if line.spread and not value.imag:
+            yield line.target, Estimate(value.real, line.result.dimension, {HAND: line.spread})
+        else:
+            yield line.target, line.result
+
+
+def _at_rest(at_rest: AtRest, names: set[str]) -> Iterator[tuple[str, Estimate]]:
+    effects = at_rest.effects
+    rows = {name: k for k, name in enumerate(effects.names)}
+    for name in names:
+        quantity = at_rest.results.get(name)
+        if quantity is None:
+            continue
+        budget = {}
+        if name in rows:
+            for (part, key, main), size in zip(
+                effects.sources, effects.contributions[rows[name]].tolist(), strict=True
+            ):
+                if abs(size) > _DUST * abs(quantity.value):
+                    budget[source_of(part, key, main)] = size
+        yield name, Estimate(quantity.value, quantity.dimension, budget)
+
+
+def _as_taken(rows: Sequence[LedgerRow]) -> Iterator[tuple[str, Estimate]]:
+    """Per cent are compared as plain numbers, which is what a formula gives."""
+    for row in rows:
+        if row.pinned is not None:
+            value, unit = row.pinned.value, row.pinned.unit
+            value, unit = (value / 100, "") if unit == "%" else (value, unit)
+            yield row.name, Estimate(value, UNITS.get(unit, NUMBER))
+
+
+def _given(exercise: Exercise, drawing: Reading) -> Iterator[tuple[str, Estimate]]:
+    circuit: Circuit = drawing.circuit
+    for name, known in values_by_name(exercise.schematic, drawing).items():
+        value = complex(known.value)
+        if value.imag:
+            continue
+        element = circuit.by_name.get(name)
+        width = element.spreads.get(element.main_key, 0.0) if element and element.main_key else 0.0
+        budget = {name: EXPANDED * width * abs(value.real)} if width else {}
+        yield name, Estimate(value.real, known.dimension, budget)

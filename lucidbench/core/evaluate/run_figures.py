@@ -1,0 +1,209 @@
+"""Figures of runs as they are now, with what tolerances do to them: quick ones anew with every edit."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
+from typing import NamedTuple
+
+from lucidbench.core.analyses import Watch
+from lucidbench.core.comparison import Estimate
+from lucidbench.core.document.exercise import Exercise, Figure, Run
+from lucidbench.core.errors import LucidError
+from lucidbench.core.formula import parse
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.runs import Result, case_of_run, fingerprint_of, present, solve
+from lucidbench.core.runs.marks import at_marks
+from lucidbench.core.units.dimensions import NUMBER, UNITS
+
+CELL = "cell"
+AT_MARK, BETWEEN = "at ", "between "  # how the reading of a marker is told: "at A", "between phi"
+EXPANDED = 2 / 3**0.5  # uncertainty over the half-width of an even interval (JCGM 100:2008, 4.3.7)
+_DUST = 1e-6  # of the value; below the errors of a run
+_MOST_KNOWN = 256  # runs whose figures are remembered, so that an edit elsewhere costs nothing
+_UNREADABLE = (LucidError, ValueError, LookupError, StopIteration)
+
+
+class Limits(NamedTuple):
+    """How long [s] a run may take for the sake of the ledger, and its tolerances after that. What takes
+    longer keeps what it was, or is told without them."""
+
+    run: float
+    tolerances: float
+
+
+WHILE_EDITED = Limits(0.4, 0.1)
+ON_REQUEST = Limits(60.0, 60.0)
+
+
+class Figured(NamedTuple):
+    """`has_tolerances` whether what tolerances do to it is known; `problem` why it is no figure."""
+
+    estimate: Estimate | None
+    unit: str
+    conditions: str
+    has_tolerances: bool = True
+    problem: str = ""
+
+
+_known: dict[str, Mapping[Figure, Figured]] = {}
+
+
+def figures_now(
+    exercise: Exercise,
+    case: str,
+    circuit: Circuit,
+    wanted: Iterable[Figure],
+    limits: Limits = WHILE_EDITED,
+) -> dict[Figure, Figured]:
+    """Those of runs while a `case` is looked at, whose circuit is `circuit`; left out is what took too
+    long."""
+    asked = list(dict.fromkeys(wanted))
+    found: dict[Figure, Figured] = {}
+    for run in exercise.runs:
+        own = [figure for figure in asked if figure.run == run.id]
+        if own:
+            found |= _of_run(exercise, case, run, own, circuit, limits)
+    return found
+
+
+def _of_run(
+    exercise: Exercise,
+    case: str,
+    run: Run,
+    wanted: Sequence[Figure],
+    circuit: Circuit,
+    limits: Limits,
+) -> Mapping[Figure, Figured]:
+    mark = fingerprint_of(circuit, run, exercise)
+    own = case_of_run(run, case)
+    cases = [each.model_dump_json() for each in exercise.cases] if own != case else []
+    key = repr((mark, own, cases, run.markers, [w.model_dump_json() for w in wanted], limits))
+    known = _known.get(key)
+    if known is not None:
+        return known
+    began = time.monotonic()
+    result = solve(exercise, run, Watch(limits.run), case)
+    if result.problem:
+        took_too_long = time.monotonic() - began >= limits.run
+        told = {} if took_too_long else {f: _trouble(result.problem) for f in wanted}
+    else:
+        told = _figures(result, wanted, limits)
+    _known[key] = told
+    while len(_known) > _MOST_KNOWN:
+        _known.pop(next(iter(_known)), None)
+    return told
+
+
+def _trouble(problem: str) -> Figured:
+    return Figured(None, "", "", problem=problem)
+
+
+def _figures(result: Result, wanted: Sequence[Figure], limits: Limits) -> dict[Figure, Figured]:
+    read = dict(_read(result, wanted))
+    budgets = _budgets(result, read, limits)
+    found: dict[Figure, Figured] = {}
+    for figure in wanted:
+        if figure not in read:
+            found[figure] = _trouble(f"{figure.quantity} has no such reading here.")
+            continue
+        value, unit = read[figure]
+        scale, unit = (0.01, "") if unit == "%" else (1.0, unit)
+        budget = (budgets or {}).get(figure, {})
+        estimate = Estimate(
+            scale * value, UNITS.get(unit, NUMBER), {s: scale * b for s, b in budget.items()}
+        )
+        found[figure] = Figured(estimate, unit, result.conditions, budgets is not None)
+    return found
+
+
+def _budgets(
+    result: Result, read: Mapping[Figure, tuple[float, str]], limits: Limits
+) -> dict[Figure, dict[str, float]] | None:
+    """What each toleranced value does to each figure, with it at the upper end of its interval; None where
+    that takes too long, or the run is a family."""
+    circuit, analysis = result.circuit, result.analysis
+    spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
+    if not spreads:
+        return {}
+    assert analysis is not None
+    if result.members[0].role != "alone" or len(spreads) * result.seconds > limits.tolerances:
+        return None
+    until = time.monotonic() + 3 * limits.tolerances
+    found: dict[Figure, dict[str, float]] = {figure: {} for figure in read}
+    for element, key, width in spreads:
+        other = circuit.with_value(element.name, key, element.values[key] * (1 + width))
+        try:
+            watch = Watch(max(0.01, until - time.monotonic()))
+            solution = analysis.solve(other, result.settings, watch)
+        except LucidError:
+            return None
+        member = replace(result.members[0], solution=solution)
+        moved = dict(_read(replace(result, circuit=other, members=(member,)), list(read)))
+        for figure, (value, _) in read.items():
+            if figure not in moved:
+                return None
+            size = EXPANDED * (moved[figure][0] - value)
+            if abs(size) > _DUST * abs(value):
+                found[figure][source_of(element.name, key, element.main_key)] = size
+    return found
+
+
+def source_of(name: str, key: str, main: str | None) -> str:
+    """How a toleranced value is called as a source of uncertainty: R1, or Q1.beta."""
+    return name if key == main else f"{name}.{key}"
+
+
+def _read(result: Result, wanted: Sequence[Figure]) -> Iterator[tuple[Figure, tuple[float, str]]]:
+    cells: dict[str, tuple[float, str]] | None = None
+    for figure in wanted:
+        try:
+            if figure.reading == CELL:
+                cells = _cells(result) if cells is None else cells
+                yield figure, cells[figure.quantity]
+            elif figure.reading.startswith((AT_MARK, BETWEEN)):
+                yield figure, _at_marks(result, figure)
+            else:
+                yield figure, _reading(result, figure)
+        except _UNREADABLE:
+            continue
+
+
+def _reading(result: Result, figure: Figure) -> tuple[float, str]:
+    member = next(m for m in result.members if figure.member in ("", m.key))
+    assert result.analysis is not None
+    kind = next(k for k in result.analysis.readings if k.key == figure.reading)
+    if member.solution.traces is None:
+        raise KeyError(figure.quantity)
+    text = figure.quantity
+    told = kind.read(member.solution.traces.curve(parse(text), text, result.values))
+    return float(told), told.unit
+
+
+def _at_marks(result: Result, figure: Figure) -> tuple[float, str]:
+    """Of a curve at one of the run's markers, of the markers' places, or of what lies between them."""
+    look = at_marks(result, result.run.markers)
+    if figure.reading.startswith(BETWEEN):
+        symbol = figure.reading.removeprefix(BETWEEN)
+        told = next(f for f in look.between if f.key == symbol)
+        return told.value, told.unit
+    k = "AB".index(figure.reading.removeprefix(AT_MARK))
+    row = next(v for v in look.values if (v.text, v.member) == (figure.quantity, figure.member))
+    value = row.values[k]
+    if value is None:
+        raise KeyError(figure.quantity)
+    drawn = next(c for c in present(result).curves if c.text == figure.quantity)
+    return value, drawn.unit
+
+
+def _cells(result: Result) -> dict[str, tuple[float, str]]:
+    """Every figure of the run's tables, by the heads of its column and row and the table's title."""
+    found: dict[str, tuple[float, str]] = {}
+    for table in present(result).tables:
+        for row in table.rows:
+            for column, cell in zip(table.head, row, strict=False):
+                if cell.value is not None:
+                    words = ["" if column == "value" else column, row[0].text, table.title]
+                    found.setdefault(", ".join(filter(None, words)), (cell.value, cell.unit))
+    return found

@@ -1,0 +1,26 @@
+// The ledger as a table for other programs: CSV as RFC 4180 has it, or columns for the clipboard.
+import type { CaseLedger, RowLook } from "../api/types";
+
+const HEAD = [
+  "figure", "case", "unit", "hand", "hand ±", "simulated", "simulated ±", "bench", "bench ±", "verdict",
+]; // biome-ignore format: a table
+
+export function linesOf(ledgers: CaseLedger[]): string[][] {
+  const lines = ledgers.flatMap(({ name, rows }) => rows.map((row) => lineOf(row, name)));
+  return [HEAD, ...lines];
+}
+
+const lineOf = (row: RowLook, inCase: string): string[] => [
+  row.quantity,
+  inCase,
+  row.unit,
+  ...row.numbers.flatMap((told) => (told ? [`${told[0]}`, told[1] ? `${told[1]}` : ""] : ["", ""])),
+  row.verdict,
+];
+
+const quoted = (text: string) => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+
+export const csvOf = (lines: string[][]) =>
+  `${lines.map((line) => line.map(quoted).join()).join("\r\n")}\r\n`;
+
+export const columnsOf = (lines: string[][]) => lines.map((line) => line.join("\t")).join("\n");
