@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import csv
 import json
 import sys
 from pathlib import Path
@@ -15,10 +14,10 @@ from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.ledgers import CaseLedger, ledgers
 from lucidbench.core.evaluate.shapes import RowLook
+from lucidbench.core.evaluate.tables import VOICES, as_csv
 
 BAD_INPUT = 2
 ALL = "all"
-VOICES = ("hand", "simulated", "bench")
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -45,7 +44,7 @@ def main(arguments: list[str] | None = None) -> int:
         if each.problem:
             print(f"lucid compare: note: {each.name}: {each.problem}", file=sys.stderr)
     if options.csv:
-        _write_csv(found)
+        print(as_csv(found), end="")
     else:
         told = {
             "rows": [_row(row, each) for each in found for row in each.rows],
@@ -97,17 +96,6 @@ def _curve(curve: Any, case: CaseLedger) -> dict[str, Any]:
         "part": curve.part, "inside": curve.inside, "points": curve.count,
         "verdict": curve.verdict, "sentence": curve.sentence, "laid": curve.laid,
     }  # fmt: skip
-
-
-def _write_csv(found: list[CaseLedger]) -> None:
-    table = csv.writer(sys.stdout)
-    head = [word for voice in VOICES for word in (voice, f"{voice} ±")]
-    table.writerow(["figure", "case", "unit", *head, "verdict"])
-    for each in found:
-        for row in each.rows:
-            numbers = [n for told in row.numbers for n in (told or (None, None))]
-            cells = ["" if n in (None, 0.0) and k % 2 else n for k, n in enumerate(numbers)]
-            table.writerow([row.quantity, each.name, row.unit, *cells, row.verdict])
 
 
 if __name__ == "__main__":

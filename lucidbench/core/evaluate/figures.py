@@ -193,6 +193,8 @@ def _budget(row: Row) -> BudgetLook | None:
 def _difference(difference: Difference | None, unit: str) -> DifferenceLook | None:
     if difference is None:
         return None
+    if difference.is_nothing:
+        return DifferenceLook(engineering(0.0, unit), None, difference.state.value)
     relative = None
     if difference.relative is not None:
         relative = _signed(100 * difference.relative, "%", digits=2)

@@ -15,6 +15,11 @@ from lucidbench.core.units.engineering import MINUS, NO_BREAK_SPACE
 
 _SUM, _PRODUCT, _SIGN, _POWER, _ATOM = range(5)
 _LEVEL = {"+": _SUM, "-": _SUM, "*": _PRODUCT, "/": _ATOM, "^": _POWER, "∠": _PRODUCT}
+_GREEK = (
+    "alpha", "beta", "gamma", "delta", "zeta", "eta", "theta", "kappa", "lambda", "tau", "phi",
+    "omega", "Delta", "Phi", "Omega",
+)  # fmt: skip
+_READ_OFF = ("V_", "I_", "P_")  # what a reading may be written behind: V_out.pp
 _SPLIT = re.compile(r"([A-Za-zα-ωΑ-Ω]+?)_?(\d+|(?<=_)[A-Za-z0-9_]+)?")
 
 
@@ -25,10 +30,16 @@ def name_latex(name: str) -> str:
         return r"\pi"
     if name == "j":
         return r"\mathrm{j}"
+    quantity, dot, reading = name.rpartition(".")
+    if dot and quantity.startswith(_READ_OFF) and reading.islower():
+        words = reading.replace("_", r"\ ")
+        return rf"{name_latex(quantity)}\,[\text{{{words}}}]"
     match = _SPLIT.fullmatch(name)
     if not match:
         return rf"\mathrm{{{_escape(name)}}}"
     letter = match[1] if len(match[1]) == 1 else rf"\mathrm{{{match[1]}}}"
+    if match[1] in _GREEK:
+        letter = rf"\{match[1]}"
     return f"{letter}_{{\\mathrm{{{_escape(match[2])}}}}}" if match[2] else letter
 
 

@@ -49,7 +49,7 @@ def as_xlsx(look: RunLook) -> bytes:
     if look.curves:
         heads, columns = columns_of(look)
         sheet = book.create_sheet("Curves")
-        sheet.append([_harmless(head) for head in heads])
+        sheet.append([harmless(head) for head in heads])
         for row in zip(*columns, strict=True):
             sheet.append(row)
         readings = book.create_sheet("Readings")
@@ -57,21 +57,21 @@ def as_xlsx(look: RunLook) -> bytes:
         for curve in look.curves:
             name = _name(curve)
             for figure in curve.readings:
-                readings.append([_harmless(name), figure.label, figure.value, figure.unit])
+                readings.append([harmless(name), figure.label, figure.value, figure.unit])
     for k, table in enumerate(look.tables, 1):
         sheet = book.create_sheet(_sheet_name(k, table.title))
-        sheet.append([_harmless(head) for head in table.head])
+        sheet.append([harmless(head) for head in table.head])
         for cells in table.rows:
-            sheet.append([_harmless(c.text) if c.value is None else c.value for c in cells])
+            sheet.append([harmless(c.text) if c.value is None else c.value for c in cells])
     notes = book.create_sheet("Conditions")
     for line in (look.conditions, *look.notes):
-        notes.append([_harmless(line)])
+        notes.append([harmless(line)])
     whole = io.BytesIO()
     book.save(whole)
     return whole.getvalue()
 
 
-def _harmless(text: str) -> str:
+def harmless(text: str) -> str:
     """Text that no spreadsheet takes for a formula of its own."""
     return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
 

@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 from lucidbench.core.analyses import Watch
 from lucidbench.core.document.exercise import Exercise, Run
 from lucidbench.core.errors import DocumentError
+from lucidbench.core.evaluate import tables
 from lucidbench.core.evaluate.drawn import drawn_figures
 from lucidbench.core.evaluate.ledgers import CaseLedger, ledgers
 from lucidbench.core.evaluate.shapes import QuantityLook
@@ -76,13 +77,19 @@ def _run_of(document: Exercise, identity: str) -> Run:
 
 
 class LedgersTask(NamedTuple):
-    """The ledgers of an exercise in several cases."""
+    """The ledgers of an exercise in several cases, as a file where a form is told."""
 
     document: Exercise
     cases: tuple[str, ...]
+    form: FileForm | None = None
 
     def carry_out(self, tell: Tell) -> Outcome:
-        return Outcome(_ledgers.dump_json(ledgers(self.document, self.cases, tell)))
+        found = ledgers(self.document, self.cases, tell)
+        if self.form is None:
+            return Outcome(_ledgers.dump_json(found))
+        return Outcome(
+            tables.as_csv(found).encode() if self.form == "csv" else tables.as_xlsx(found)
+        )
 
 
 _ledgers = TypeAdapter(list[CaseLedger])

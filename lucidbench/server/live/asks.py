@@ -43,6 +43,7 @@ from lucidbench.server.live.schemas import (
     FileAsked,
     LayAsked,
     LeadLook,
+    LedgerFileAsked,
     LedgersAsked,
     LookAsked,
     MarksAsked,
@@ -181,6 +182,11 @@ async def _ledgers(asker: Asker, asked: LedgersAsked) -> bytes:
     return (await executor.carry_out(task, asker.tell)).answer
 
 
+async def _ledger_file(asker: Asker, asked: LedgerFileAsked) -> bytes:
+    task = LedgersTask(_document(asker.page, asked), tuple(asked.cases), asked.form)
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
 async def _file(asker: Asker, asked: FileAsked) -> bytes:
     task = FileTask(_result(asker.page, asked), asked.form)
     return (await executor.carry_out(task, asker.tell)).answer
@@ -269,5 +275,6 @@ ASKS: dict[str, Ask] = {
     "lay": Ask(LayAsked, PlacedLook, _quick(_lay)),
     "seal": Ask(SealAsked, Build, _quick(_seal)),
     "unseal": Ask(SealAsked, Build, _quick(_unseal)),
+    "ledger_file": Ask(LedgerFileAsked, None, _ledger_file, is_job=True),
     "file": Ask(FileAsked, None, _file, is_job=True),
 }

@@ -64,6 +64,12 @@ class WindowAsked(ResultAsked):
     window: tuple[float, float] | None = None
 
 
+class LedgerFileAsked(LedgersAsked):
+    """The same as a file."""
+
+    form: Literal["csv", "xlsx"]
+
+
 class MarksAsked(Sent, ResultAsked):
     """What stands at markers, on the curves of a result and on the records of a document; with `jump`, the
     last goes on to the next place of that kind first."""

@@ -2624,6 +2624,30 @@ export interface components {
             words: string;
         };
         /**
+         * LedgerFileAsked
+         * @description The same as a file.
+         */
+        LedgerFileAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Cases */
+            cases: string[];
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "csv" | "xlsx";
+        };
+        /**
          * LedgersAsked
          * @description The ledgers of these `cases`, whatever they take.
          */
@@ -3528,6 +3552,9 @@ export interface components {
             unseal: {
                 body: components["schemas"]["SealAsked"];
                 answer: components["schemas"]["Build"];
+            };
+            ledger_file: {
+                body: components["schemas"]["LedgerFileAsked"];
             };
             file: {
                 body: components["schemas"]["FileAsked"];

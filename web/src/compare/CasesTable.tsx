@@ -48,7 +48,7 @@ function CaseName({ ledger }: { ledger: CaseLedger }) {
       type="button"
       title="Look at this case"
       onClick={() => lookAtCase(ledger.case)}
-      className="text-left underline-offset-2 hover:underline"
+      className="underline-offset-2 hover:underline"
     >
       {ledger.name}
     </button>

@@ -1,16 +1,19 @@
 // Compare: the ledger. A row for each figure; hand, simulated and bench; the differences; a verdict.
 import { Copy, Download, Plus } from "lucide-react";
 import { useEffect, useState } from "react";
+import { askOnLine } from "../api/line";
 import type { CaseLedger, QuantityLook, RowLook } from "../api/types";
 import { BASE, nameOfCase, useShownCase } from "../document/cases";
+import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 import { save } from "../schematic/view/picture";
 import { Button, IconButton } from "../ui/Button";
+import { Menu, MenuItem } from "../ui/Menu";
 import { say } from "../ui/Toasts";
 import { CasesTable, type Chosen, type Figures, figuresOf } from "./CasesTable";
 import { CurvesJudged } from "./CurvesJudged";
 import { LedgerRow } from "./LedgerRow";
-import { columnsOf, csvOf, linesOf } from "./tables";
+import { columnsOf, linesOf } from "./tables";
 import { useLedgers } from "./useLedgers";
 import { VoiceHead } from "./VoiceHead";
 import { addFormulaRow } from "./writing";
@@ -111,15 +114,16 @@ export function Compare() {
           >
             <Copy size={15} />
           </IconButton>
-          <IconButton
-            label="The table as CSV"
-            className="size-8!"
-            onClick={() =>
-              save(csvOf(linesOf(shownLedgers)), `${title || "ledger"}.csv`, "text/csv")
+          <Menu
+            trigger={
+              <IconButton label="The table as a file" className="size-8!">
+                <Download size={15} />
+              </IconButton>
             }
           >
-            <Download size={15} />
-          </IconButton>
+            <MenuItem onSelect={() => void download(ids, title, "csv")}>Table (CSV)</MenuItem>
+            <MenuItem onSelect={() => void download(ids, title, "xlsx")}>Workbook (XLSX)</MenuItem>
+          </Menu>
         </span>
       </div>
       {ledgers.share !== null && (
@@ -153,6 +157,18 @@ export function Compare() {
       <CurvesJudged ledgers={shownLedgers} />
     </div>
   );
+}
+
+async function download(cases: string[], title: string, form: "csv" | "xlsx"): Promise<void> {
+  try {
+    const { document } = useExercise.getState();
+    const content = await asking(document, (sent) =>
+      askOnLine("ledger_file", { ...sent, cases, form }),
+    );
+    save(content, `${title || "ledger"}.${form}`, "application/octet-stream");
+  } catch (error) {
+    say((error as Error).message);
+  }
 }
 
 function copied(text: string): void {

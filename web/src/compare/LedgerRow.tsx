@@ -5,6 +5,7 @@ import type { DifferenceLook, RowLook } from "../api/types";
 import { useShownCase } from "../document/cases";
 import { rename } from "../document/rename";
 import { useExercise } from "../document/store";
+import { intoLedger } from "../schematic/hand/ledger";
 import { useHand } from "../schematic/hand/tools";
 import { lookAtRun } from "../simulate/runsOf";
 import { Formula } from "../ui/Formula";
@@ -44,7 +45,11 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
         </td>
         <td className="pl-1 text-right">
           <BenchField row={row} inCase={shown} />
-          {!row.measurement && row.bench && <Spread text={row.bench_uncertainty} />}
+          {!row.measurement && row.bench && (
+            <span className="voice-bench figure block pr-1">
+              <Spread text={row.bench_uncertainty} />
+            </span>
+          )}
         </td>
         <td className="pr-1 pl-3 text-right whitespace-nowrap">
           {row.verdict === "open" ? (
@@ -66,7 +71,19 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
       </tr>
       <tr>
         <td colSpan={5} className="px-1 pb-2.5 text-[13px] leading-5 text-soft">
-          {row.row && <Kept row={row} id={row.row} />}
+          {row.row ? (
+            <Kept row={row} id={row.row} />
+          ) : (
+            row.verdict === "open" && (
+              <button
+                type="button"
+                onClick={() => intoLedger(row.quantity)}
+                className="underline underline-offset-2 print:hidden"
+              >
+                Keep in the ledger
+              </button>
+            )
+          )}
           {row.hand_problem && <p className="text-fault">Hand: {row.hand_problem}.</p>}
           {row.simulated_problem && (
             <p className="text-fault">Simulated: {row.simulated_problem}.</p>

@@ -1,4 +1,4 @@
-// The ledger as a table for other programs: CSV as RFC 4180 has it, or columns for the clipboard.
+// The ledger as columns for the clipboard.
 import type { CaseLedger, RowLook } from "../api/types";
 
 const HEAD = [
@@ -17,10 +17,5 @@ const lineOf = (row: RowLook, inCase: string): string[] => [
   ...row.numbers.flatMap((told) => (told ? [`${told[0]}`, told[1] ? `${told[1]}` : ""] : ["", ""])),
   row.verdict,
 ];
-
-const quoted = (text: string) => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
-
-export const csvOf = (lines: string[][]) =>
-  `${lines.map((line) => line.map(quoted).join()).join("\r\n")}\r\n`;
 
 export const columnsOf = (lines: string[][]) => lines.map((line) => line.join("\t")).join("\n");

@@ -1,9 +1,10 @@
 // What is written into the ledger: readings, hand values, rows of one's own, notes on them.
-import type { Exercise, Figure, LedgerEntry, Measurement, RowLook } from "../api/types";
+import type { Exercise, LedgerEntry, Measurement, RowLook } from "../api/types";
 import { isSame } from "../document/figures";
 import { useExercise } from "../document/store";
+import { NO_FIGURE, PLAIN_ROW } from "../schematic/hand/ledger";
 import { freshId } from "../schematic/model/wires";
-import { freeName, PLAIN_ROW } from "../simulate/taking";
+import { freeName } from "../simulate/taking";
 
 const edit = useExercise.getState().edit;
 
@@ -56,15 +57,6 @@ export function writeByHand(name: string, inCase: string, text: string): void {
   }, `hand ${name} ${inCase}`);
 }
 
-const NOTHING: Figure = {
-  quantity: "",
-  run: "",
-  record: "",
-  reading: "",
-  member: "",
-  case: "",
-};
-
 /** A row for a formula of other figures, "A_v = V_out.pp/V_in.pp". What is wrong with it; null where it is
  * there now. */
 export function addFormulaRow(text: string): string | null {
@@ -82,29 +74,13 @@ export function addFormulaRow(text: string): string | null {
     draft.ledger.push({
       id: freshId("t", draft.ledger),
       name,
-      figure: { ...NOTHING, quantity: formula, reading: "formula" },
+      figure: { ...NO_FIGURE, quantity: formula, reading: "formula" },
       label: "",
       ...PLAIN_ROW,
       pinned: null,
     });
   });
   return null;
-}
-
-/** A quantity at rest that is to stand in the ledger whatever is compared. */
-export function addAtRest(quantity: string, label: string): void {
-  const { document } = useExercise.getState();
-  if (document.ledger.some((row) => row.name === quantity)) return;
-  edit((draft) => {
-    draft.ledger.push({
-      id: freshId("t", draft.ledger),
-      name: quantity,
-      figure: { ...NOTHING, quantity },
-      label,
-      ...PLAIN_ROW,
-      pinned: null,
-    });
-  });
 }
 
 export function changeRow(id: string, to: (row: LedgerEntry) => void, group?: string): void {

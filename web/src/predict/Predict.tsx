@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import type { LineLook } from "../api/types";
 import { BASE_NAME, useShownCase } from "../document/cases";
 import { useExercise } from "../document/store";
+import { intoLedger } from "../schematic/hand/ledger";
 import { makeParameter } from "../schematic/hand/parameters";
 import { freshId } from "../schematic/model/wires";
 import { Button } from "../ui/Button";
@@ -75,6 +76,21 @@ function AsParameter({ name, text }: { name: string; text: string }) {
   );
 }
 
+/** Puts what a line gives into the ledger, where voltages, currents and powers are by themselves. */
+function IntoLedger({ name }: { name: string }) {
+  const isThere = useExercise((state) => state.document.ledger.some((row) => row.name === name));
+  if (isThere) return null;
+  return (
+    <Pill
+      title={`Then ${name} stands in Compare, to be measured or put into formulas`}
+      onClick={() => intoLedger(name)}
+      className="px-2! text-xs! opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 focus-visible:opacity-100"
+    >
+      Into the ledger
+    </Pill>
+  );
+}
+
 interface WorkLineProps {
   id: string;
   place: number;
@@ -131,7 +147,10 @@ function WorkLine({ id, place, text, of, seen, focused, onNext }: WorkLineProps)
         />
         <OfCase id={id} of={of} />
         {seen?.target && seen.typed && !/^[VIP]_/.test(seen.target) && (
-          <AsParameter name={seen.target} text={seen.typed} />
+          <>
+            <IntoLedger name={seen.target} />
+            <AsParameter name={seen.target} text={seen.typed} />
+          </>
         )}
         <button
           type="button"

@@ -26,7 +26,7 @@ export const Settings = memo(function Settings({ run, analysis, look }: Props) {
   // In which of several states a circuit rests, only where it may have several.
   const asked = analysis.settings.filter(
     (s) =>
-      (s.key !== "over" || run.settings.vary) &&
+      (s.key !== "over" || (run.settings.vary && run.settings.vary !== "cases")) &&
       (s.reads !== "voltages" ||
         run.settings[s.key] ||
         look?.settings.find((seen) => seen.key === s.key)?.proposed),

@@ -3,6 +3,7 @@ import type { Exercise, Figure, Run, RunLook } from "../api/types";
 import { turnTo } from "../document/address";
 import { isSame } from "../document/figures";
 import { useExercise } from "../document/store";
+import { PLAIN_ROW } from "../schematic/hand/ledger";
 import { freshId } from "../schematic/model/wires";
 import { say } from "../ui/Toasts";
 
@@ -15,9 +16,6 @@ export interface Takeable {
   /** What it is of, within the run. */
   of: Pick<Figure, "quantity" | "reading" | "member">;
 }
-
-/** What a row has where nothing is said of it. */
-export const PLAIN_ROW = { note: "", group: "", is_kept: false };
 
 /** What a figure is called in the ledger: its symbol, numbered where that is taken. */
 export function freeName(symbol: string, document: Exercise): string {

@@ -16,6 +16,7 @@ import { enterBlock, makeBlock } from "../hand/blocks";
 import { asDrawn, leaveOut } from "../hand/cases";
 import { useCatalogue } from "../hand/catalogue";
 import { copyByMenu, pasteByMenu } from "../hand/clipboard";
+import { intoLedger } from "../hand/ledger";
 import { type Asked, useHand } from "../hand/tools";
 import { joinsAt } from "../model/edits";
 import { onWire } from "../model/geometry";
@@ -73,6 +74,7 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
         {chosen.size > 1 && (
           <MenuItem onSelect={() => void makeBlock(catalogue)}>Make a block</MenuItem>
         )}
+        {chosen.size < 2 && part.kind !== "ground" && <LedgerItems subject={part.name} />}
         <CaseItems of={chosen.has(part.id) ? [...chosen] : [part.id]} />
         <MenuLine />
         {removing}
@@ -87,6 +89,11 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
         <MenuItem onSelect={() => set({ card: menu.id })}>
           {label ? `Rename ${label.name} …` : "Edit the note …"}
         </MenuItem>
+        {label && (
+          <MenuItem onSelect={() => intoLedger(`V_${label.name}`)}>
+            V_{label.name} into the ledger
+          </MenuItem>
+        )}
         {removing}
       </>
     );
@@ -125,6 +132,19 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
       </MenuItem>
     </>
   );
+}
+
+/** The figures of a part that the look has, to be put into the ledger. */
+function LedgerItems({ subject }: { subject: string }) {
+  const figures = useExercise((state) => state.look?.quantities);
+  const inside = useExercise((state) => state.inside);
+  const own = figures?.filter((q) => q.subject === subject && q.kind === "current").slice(0, 1);
+  if (!own?.length || inside) return null;
+  return own.map(({ name }) => (
+    <MenuItem key={name} onSelect={() => intoLedger(name)}>
+      {name} into the ledger
+    </MenuItem>
+  ));
 }
 
 /** What a case can do with parts. */
