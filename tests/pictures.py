@@ -83,11 +83,6 @@ def stage(page: Page) -> None:
     take(page, "hydrophone-stage")
 
 
-def chain(page: Page) -> None:
-    open_exercise(page, "Attenuator chain")
-    take(page, "attenuator-chain")
-
-
 def way(page: Page, name: str) -> None:
     """A way to measure, its plan there."""
     page.get_by_role("tab", name="Measure").click()
@@ -176,12 +171,27 @@ def phasors(page: Page) -> None:
     take(page, "phasors")
 
 
-def figures_of_runs(page: Page) -> None:
-    """Figures of a run in the ledger."""
+def budget(page: Page) -> None:
+    """What decides on the bandwidth: a run's figure beside the hand's and the bench's, source by source."""
     open_exercise(page, "Time-signal filter")
     page.get_by_role("tab", name="Compare").click()
-    page.get_by_role("textbox", name=re.compile("^Name of bandwidth")).first.wait_for()
-    take(page, "figures-of-runs")
+    page.get_by_role("table", name="Curves").wait_for()
+    page.get_by_role("button", name="What decides on B").click()
+    page.get_by_role("table", name="Curves").scroll_into_view_if_needed()
+    take(page, "uncertainty-budget")
+
+
+def cases(page: Page) -> None:
+    """Four cases side by side, and one of them on the sheet."""
+    open_exercise(page, "Hydrophone stage")
+    page.get_by_role("button", name=re.compile("^Case:")).click()
+    page.get_by_role("menuitem", name="Without both").click()
+    page.get_by_role("tab", name="Compare").click()
+    page.get_by_role("button", name="All cases").click()
+    table = page.get_by_role("table", name="Ledger of all cases")
+    table.locator("tbody[data-figure='A_v']").wait_for()
+    table.locator("tbody[data-figure='V_out.ac_rms']").scroll_into_view_if_needed()
+    take(page, "four-cases")
 
 
 def main() -> None:
@@ -194,14 +204,14 @@ def main() -> None:
         ("", finding, WINDOW, "light"),
         ("", placing, WINDOW, "light"),
         ("", stage, WINDOW, "light"),
-        ("", chain, WINDOW, "light"),
         ("", meter, WINDOW, "light"),
         ("", record, WINDOW, "light"),
         ("", response, WINDOW, "light"),
         ("", curve, WINDOW, "light"),
         ("", voices, WINDOW, "light"),
         ("", phasors, WINDOW, "light"),
-        ("", figures_of_runs, WINDOW, "light"),
+        ("", budget, WINDOW, "light"),
+        ("", cases, WINDOW, "light"),
         ("", simulate, WINDOW, "light"),
         ("", pass_band, WINDOW, "light"),
         ("", sweep, PROJECTOR, "dark"),

@@ -10,6 +10,7 @@ import numpy as np
 
 from tests.benchmarks import (
     amplifier,
+    comparing,
     editing,
     engine,
     looking,
@@ -47,6 +48,7 @@ def main() -> None:
         editing.rows,
         simulating.rows,
         measuring.rows,
+        comparing.rows,
     ):
         for row in measure():
             print(row, flush=True)

@@ -13,7 +13,7 @@ import pytest
 
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.analyses.families import builds
-from lucidbench.core.cases import in_case, problems_of
+from lucidbench.core.cases import in_case, problems_of, typed_case
 from lucidbench.core.document.exercise import (
     Case,
     CaseChange,
@@ -276,3 +276,28 @@ def test_compare_prints_the_ledger_of_every_case() -> None:
     wrong = subprocess.run([*command, "--case", "No such"], capture_output=True, text=True)
     assert wrong.returncode == 2
     assert "there is no case called No such; there are As drawn" in wrong.stderr
+
+
+def test_a_case_can_be_typed() -> None:
+    told = typed_case(STAGE, "without R5, C3 shorted, R3 = 1.1k, V1 off")
+    names = {part.id: part.name for part in STAGE.schematic.parts}
+    assert [(names[c.part], c.does, c.values) for c in told] == [
+        ("R5", "open", {}), ("C3", "short", {}), ("R3", "replace", {"resistance": "1.1k"}),
+        ("V1", "short", {}),
+    ]  # fmt: skip
+    assert typed_case(STAGE, "Winter") == typed_case(STAGE, "without load") == []
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        ("without R77", "there is no part called R77"),
+        ("R3 = oops", "oops"),
+        ("R3 off", "R3 is no source"),
+        ("without R5, and so on", "“and so on” says nothing of a part"),
+        ("GND = 5", "GND has no value of its own"),
+    ],
+)
+def test_a_typed_case_that_cannot_be_is_said(text: str, told: str) -> None:
+    with pytest.raises(LucidError, match=told):
+        typed_case(STAGE, text)

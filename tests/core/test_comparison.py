@@ -10,13 +10,14 @@ from lucidbench.core.comparison import (
     State,
     Voice,
     Voices,
+    combined,
     compare,
     ledger,
     read_reading,
 )
 from lucidbench.core.errors import ValueTextError
-from lucidbench.core.formula import Known
-from lucidbench.core.units.dimensions import VOLTAGE
+from lucidbench.core.formula import Known, parse
+from lucidbench.core.units.dimensions import NUMBER, VOLTAGE
 
 
 @pytest.mark.parametrize(
@@ -83,3 +84,33 @@ def test_the_ledger_has_a_row_for_each_quantity_and_its_gravest_difference_in_wo
     assert "within the ±100\u00a0mV" in (rows["V_b"].sentence or "")
     assert rows["V_ghost"].state is State.OPEN
     assert "does not begin with a number" in (rows["V_c"].bench_problem or "")
+
+
+def test_the_budget_of_the_end_gauge() -> None:
+    """JCGM 100:2008, H.1, equation H.3 and table H.1 (from memory): contributions of 25, 9.7, 2.9 and
+    16.6 nm, two of none, u_c = 32 nm. Lengths in millimetres; each expanded by k = 2 here."""
+    told = {
+        "l_S": (50.000623, 25e-6),
+        "d": (215e-6, 9.7e-6),
+        "da": (0.0, 0.58e-6),
+        "th": (-0.1, 0.41),
+        "a_S": (11.5e-6, 1.2e-6),
+        "dth": (0.0, 0.029),
+    }
+    names = {
+        name: Estimate(value, NUMBER, {name: 2 * spread}) for name, (value, spread) in told.items()
+    }
+    length = combined(parse("l_S + d - l_S*(da*th + a_S*dth)"), names)
+    assert length.value == pytest.approx(50.000838, abs=1e-9)
+    assert length.uncertainty / 2 == pytest.approx(32e-6, abs=0.5e-6)
+    budget = {name: round(abs(size) / 2 * 1e6, 1) for name, size in length.budget.items()}
+    assert budget == {"l_S": 25.0, "d": 9.7, "da": 2.9, "th": 0.0, "a_S": 0.0, "dth": 16.7}
+    assert length.drawn is None
+
+
+def test_a_formula_that_bends_is_worked_out_by_draws() -> None:
+    """x² of x = 0 ± 2 (k = 2): one degree of freedom of chi-square, whose variance is 2, where a straight
+    line would say that nothing moves (JCGM 101:2008)."""
+    square = combined(parse("x^2"), {"x": Estimate(0.0, NUMBER, {"R1": 2.0})})
+    assert square.budget["R1"] == 0
+    assert square.uncertainty == pytest.approx(2 * 2**0.5, rel=0.1)

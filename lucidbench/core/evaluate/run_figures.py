@@ -33,7 +33,7 @@ class Limits(NamedTuple):
     tolerances: float
 
 
-WHILE_EDITED = Limits(0.4, 0.1)
+WHILE_EDITED = Limits(0.4, 0.03)
 ON_REQUEST = Limits(60.0, 60.0)
 
 

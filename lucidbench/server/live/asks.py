@@ -11,8 +11,8 @@ from typing import Any, NamedTuple, TypeVar
 
 from pydantic import BaseModel, TypeAdapter
 
-from lucidbench.core.cases import in_case
-from lucidbench.core.document.exercise import Build, Exercise
+from lucidbench.core.cases import in_case, typed_case
+from lucidbench.core.document.exercise import Build, CaseChange, Exercise
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.document.rename import rename
 from lucidbench.core.errors import DocumentError
@@ -39,6 +39,7 @@ from lucidbench.server.jobs.work import (
 from lucidbench.server.live.memory import Told, memory, new_mark
 from lucidbench.server.live.schemas import (
     BesideAsked,
+    CaseAsked,
     FiguresAsked,
     FileAsked,
     LayAsked,
@@ -73,6 +74,7 @@ BENCHES_AT_ONCE = 16  # points being measured, each of which waits for instrumen
 _threads = ThreadPoolExecutor(LOOKS_AT_ONCE, thread_name_prefix="look")
 _benches = ThreadPoolExecutor(BENCHES_AT_ONCE, thread_name_prefix="bench")
 _changes = TypeAdapter(list[Change])
+_case_changes = TypeAdapter(list[CaseChange])
 Body = TypeVar("Body", bound=BaseModel)
 
 
@@ -239,6 +241,11 @@ def _written(column: Column) -> str:
     return with_uncertainty(column.values[0], column.uncertainties[0], column.unit)
 
 
+def _case(page: str, asked: CaseAsked) -> bytes:
+    """What a case that was typed changes; nothing where the text is a name alone."""
+    return _case_changes.dump_json(typed_case(_document(page, asked), asked.text))
+
+
 def _lay(page: str, asked: LayAsked) -> bytes:
     """Where a record belongs over a simulated curve."""
     record = next((r for r in _document(page, asked).records if r.id == asked.record), None)
@@ -272,6 +279,7 @@ ASKS: dict[str, Ask] = {
     "beside": Ask(BesideAsked, BesideLook, _beside, is_job=True),
     "plan": Ask(MeasureAsked, PlanLook, _quick(_plan)),
     "take": Ask(TakeAsked, TakenLook, _take),
+    "case": Ask(CaseAsked, list[CaseChange], _quick(_case)),
     "lay": Ask(LayAsked, PlacedLook, _quick(_lay)),
     "seal": Ask(SealAsked, Build, _quick(_seal)),
     "unseal": Ask(SealAsked, Build, _quick(_unseal)),

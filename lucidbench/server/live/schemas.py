@@ -90,6 +90,12 @@ class RenameAsked(Sent):
     renamings: list[Renaming] = Field(max_length=1_000)
 
 
+class CaseAsked(Sent):
+    """What a case that was typed changes."""
+
+    text: str = Field(max_length=300)
+
+
 class BesideAsked(Sent, ResultAsked):
     """What the records of a document are beside a remembered result of its `run`; with `before`, that
     record as it was before it was taken again too."""

@@ -2262,6 +2262,25 @@ export interface components {
             contributions: components["schemas"]["ContributionLook"][];
         };
         /**
+         * CaseAsked
+         * @description What a case that was typed changes.
+         */
+        CaseAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Text */
+            text: string;
+        };
+        /**
          * CaseLedger
          * @description `problem` says why the case is of no use to the simulation, or why there are no rows.
          */
@@ -3540,6 +3559,10 @@ export interface components {
             take: {
                 body: components["schemas"]["TakeAsked"];
                 answer: components["schemas"]["TakenLook"];
+            };
+            case: {
+                body: components["schemas"]["CaseAsked"];
+                answer: components["schemas"]["CaseChange"][];
             };
             lay: {
                 body: components["schemas"]["LayAsked"];

@@ -52,7 +52,9 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
           )}
         </td>
         <td className="pr-1 pl-3 text-right whitespace-nowrap">
-          {row.verdict === "open" ? (
+          {following ? (
+            <span className="text-[13px] text-soft">working out …</span>
+          ) : row.verdict === "open" ? (
             <Verdict verdict="open" />
           ) : (
             <button
@@ -90,13 +92,9 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
           )}
           {row.bench_problem && <p className="text-fault">Bench: {row.bench_problem}.</p>}
           <Differences row={row} />
-          {row.verdict !== "open" && row.sentence && <p>{row.sentence}</p>}
-          {row.bare && row.verdict !== "open" && (
-            <p className="text-doubt">
-              {following
-                ? "Simulation and tolerances are being worked out …"
-                : "The tolerances of the parts are not reckoned in."}
-            </p>
+          {row.verdict !== "open" && !following && row.sentence && <p>{row.sentence}</p>}
+          {row.bare && row.verdict !== "open" && !following && (
+            <p className="text-doubt">The tolerances of the parts are not reckoned in.</p>
           )}
           {isOpen && row.budget && <Budget budget={row.budget} />}
         </td>

@@ -1,14 +1,8 @@
 // Cases made and changed: parts left out, shorted, with other values.
+import { askOnLine } from "../../api/line";
 import type { Case, CaseChange, Exercise, Part } from "../../api/types";
-import {
-  BASE,
-  changeOf,
-  inCase,
-  lookAtCase,
-  nameOfCase,
-  referenceTo,
-  shownCase,
-} from "../../document/cases";
+import { BASE, changeOf, inCase, lookAtCase, referenceTo, shownCase } from "../../document/cases";
+import { asking } from "../../document/sending";
 import { useExercise } from "../../document/store";
 import { freshId } from "../model/wires";
 
@@ -99,14 +93,20 @@ export function editInCase(
   }, `case ${group}`);
 }
 
-/** A new case like the circuit as it is shown, which is looked at then. */
-export function newCase(): void {
+/** A new case as it is typed, "without R5, R3 = 1.1k", or a name alone; like the circuit as it is shown. It
+ * is looked at then. Raises what the server says against it. */
+export async function newCase(text: string): Promise<void> {
+  const changes = await asking(useExercise.getState().document, (sent) =>
+    askOnLine("case", { ...sent, text }),
+  );
   const { document } = useExercise.getState();
   const shown = shownCase(useExercise.getState());
-  const like = document.cases.find((each) => each.id === shown);
+  const like = document.cases.find((each) => each.id === shown)?.changes ?? [];
+  const isKept = (old: CaseChange) =>
+    !changes.some((c) => (c.part ? c.part === old.part : c.parameter === old.parameter));
   const fresh = {
-    ...freshCase(document, like ? `${nameOfCase(document, shown)}, again` : ""),
-    changes: like ? structuredClone(like.changes) : [],
+    ...freshCase(document, text.trim()),
+    changes: [...structuredClone(like.filter(isKept)), ...changes],
   };
   useExercise.getState().edit((draft) => {
     draft.cases.push(fresh);

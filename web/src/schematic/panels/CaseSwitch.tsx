@@ -11,8 +11,9 @@ export function CaseSwitch() {
   const cases = useExercise((state) => state.document.cases);
   const shown = useShownCase();
   const name = useExercise(({ document }) => nameOfCase(document, shown));
-  const [isNaming, setNaming] = useState(false);
-  if (isNaming && shown !== BASE) return <Naming id={shown} onDone={() => setNaming(false)} />;
+  const [asked, setAsked] = useState<"name" | "new" | null>(null);
+  if (asked === "new") return <New onDone={() => setAsked(null)} />;
+  if (asked && shown !== BASE) return <Naming id={shown} onDone={() => setAsked(null)} />;
   return (
     <Menu
       trigger={
@@ -34,14 +35,14 @@ export function CaseSwitch() {
           </MenuItem>
         ))}
       {cases.length > 0 && <MenuLine />}
-      <MenuItem onSelect={newCase}>
-        {shown === BASE ? "New case" : "New case like this one"}
+      <MenuItem onSelect={() => setAsked("new")}>
+        {shown === BASE ? "New case …" : "New case like this one …"}
       </MenuItem>
       <MenuItem onSelect={before}>Keep the circuit before the last edit as a case</MenuItem>
       {shown !== BASE && (
         <>
           <MenuLine />
-          <MenuItem onSelect={() => setNaming(true)}>Rename this case …</MenuItem>
+          <MenuItem onSelect={() => setAsked("name")}>Rename this case …</MenuItem>
           <MenuItem onSelect={() => removed(shown)}>Remove this case</MenuItem>
         </>
       )}
@@ -69,6 +70,43 @@ function removed(id: string): void {
     label: "Undo",
     run: () => useExercise.getState().undo(),
   });
+}
+
+/** A new case, typed: what it changes, or a name. */
+function New({ onDone }: { onDone(): void }) {
+  const [problem, setProblem] = useState<string | null>(null);
+  return (
+    <span className="flex flex-col gap-1">
+      {problem && (
+        <span
+          role="alert"
+          className="max-w-80 rounded-md bg-fault-wash px-2 py-1 text-xs text-fault"
+        >
+          {problem.charAt(0).toUpperCase() + problem.slice(1)}.
+        </span>
+      )}
+      <input
+        aria-label="A new case"
+        aria-invalid={Boolean(problem)}
+        // biome-ignore lint/a11y/noAutofocus: it was asked for just now
+        autoFocus
+        placeholder="without R5, R3 = 1.1k"
+        maxLength={120}
+        spellCheck={false}
+        onChange={() => setProblem(null)}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === "Escape") onDone();
+          if (event.key !== "Enter") return;
+          newCase(event.currentTarget.value).then(onDone, (error: Error) =>
+            setProblem(error.message.replace(/\.$/, "")),
+          );
+        }}
+        onBlur={onDone}
+        className="h-9 w-64 rounded-lg border border-accent bg-raised px-2.5 text-sm aria-invalid:border-fault"
+      />
+    </span>
+  );
 }
 
 function Naming({ id, onDone }: { id: string; onDone(): void }) {
