@@ -37,9 +37,7 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
           {row.hand ?? ""}
           <Spread text={row.hand_uncertainty} />
         </td>
-        <td
-          className={`figure voice-simulated px-2 text-right whitespace-nowrap ${following ? "opacity-50" : ""}`}
-        >
+        <td className="figure voice-simulated px-2 text-right whitespace-nowrap">
           {row.simulated ?? ""}
           <Spread text={row.simulated_uncertainty} />
         </td>

@@ -128,7 +128,11 @@ function ownRun(record: BenchRecord, runs: Run[]): { run: Run; isOwn: boolean } 
       formulas.some((formula) => run.show.includes(formula)) &&
       (analysis !== "dc_sweep" || (run.settings.subject ?? first.quantity) === first.quantity),
   );
-  const known = fitting.find((run) => !run.without.includes(record.id)) ?? fitting[0];
+  const { begin } = begins(record);
+  const known =
+    fitting.find((run) => !run.without.includes(record.id) && run.settings.begin === begin) ??
+    fitting.find((run) => !run.without.includes(record.id)) ??
+    fitting[0];
   if (known) return { run: known, isOwn: false };
   const [low, high] = rangeOf(record);
   const settings: Record<string, string> =

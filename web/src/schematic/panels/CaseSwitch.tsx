@@ -19,7 +19,7 @@ export function CaseSwitch() {
       trigger={
         <button
           type="button"
-          aria-label={`Case: ${name}`}
+          aria-label={cases.length ? `Case: ${name}` : "Cases"}
           className={`flex h-9 max-w-52 items-center gap-1.5 rounded-lg border px-2.5 text-sm ${shown === BASE ? "border-hairline bg-raised/95 text-soft" : "border-accent bg-accent-wash font-medium text-accent"}`}
         >
           <span className="truncate">{cases.length ? name : "Cases"}</span>
