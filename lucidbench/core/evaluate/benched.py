@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from lucidbench.core.comparison import BenchEntry, Estimate
 from lucidbench.core.document.exercise import Exercise, Figure, Record
 from lucidbench.core.errors import LucidError
-from lucidbench.core.evaluate.run_figures import EXPANDED
+from lucidbench.core.evaluate.spread import EXPANDED
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VALUE, ReadingKind
 from lucidbench.core.records.content import content_of

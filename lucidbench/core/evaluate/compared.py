@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from lucidbench.core.analyses import OperatingPoint, operating_point
 from lucidbench.core.analyses.tolerance import Effects
 from lucidbench.core.comparison import Estimate, Row, Voices, Wanted, dotted, figures_in, ledger
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
 from lucidbench.core.evaluate.benched import PART, bench_entries, parts_measured
-from lucidbench.core.evaluate.run_figures import (
-    EXPANDED,
-    WHILE_EDITED,
-    Figured,
-    Limits,
-    figures_now,
-    source_of,
-)
+from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Figured, Limits, figures_now
+from lucidbench.core.evaluate.spread import EXPANDED, source_of, spreads_of
 from lucidbench.core.formula import Known, WorkedLine
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings import Quantity
@@ -34,6 +30,7 @@ _DUST = 1e-9  # of the value; far below any tolerance a part is sold with
 class AtRest:
     """The operating point: its figures, and what tolerances do to them."""
 
+    point: OperatingPoint | None
     results: Mapping[str, Quantity]
     effects: Effects
 
@@ -89,7 +86,7 @@ def compared(
     voices = Voices(
         hand=dict(_by_hand(worked)),
         simulated={
-            **dict(_at_rest(at_rest, named_at_rest(exercise))),
+            **_at_rest(at_rest, named_at_rest(exercise), limits),
             **dict(_as_taken(exercise.ledger)),
             **{name: of.estimate for name, of in now.items() if of.estimate is not None},
             **parts,
@@ -149,21 +146,39 @@ def _by_hand(worked: Sequence[WorkedLine]) -> Iterator[tuple[str, Known | Estima
             yield line.target, line.result
 
 
-def _at_rest(at_rest: AtRest, names: set[str]) -> Iterator[tuple[str, Estimate]]:
-    effects = at_rest.effects
-    rows = {name: k for k, name in enumerate(effects.names)}
-    for name in names:
-        quantity = at_rest.results.get(name)
-        if quantity is None:
-            continue
-        budget = {}
-        if name in rows:
-            for (part, key, main), size in zip(
-                effects.sources, effects.contributions[rows[name]].tolist(), strict=True
-            ):
-                if abs(size) > _DUST * abs(quantity.value):
-                    budget[source_of(part, key, main)] = size
-        yield name, Estimate(quantity.value, quantity.dimension, budget)
+def _at_rest(at_rest: AtRest, names: set[str], limits: Limits | None) -> dict[str, Estimate]:
+    """By the sensitivities of the operating point; where a figure bends over its tolerances, by draws."""
+    known = {name: at_rest.results[name] for name in names if name in at_rest.results}
+    drawn: Mapping[str, float] = {}
+    if limits is not None and limits.is_thorough and at_rest.effects.names and at_rest.point:
+        until = time.monotonic() + limits.tolerances
+        nominal = {name: quantity.value for name, quantity in known.items()}
+        spreads = spreads_of(
+            at_rest.point.circuit,
+            nominal,
+            lambda c: operating_point(c).values,
+            until,
+            is_thorough=True,
+        )
+        drawn = spreads.drawn if spreads else {}
+    return {
+        name: Estimate(
+            quantity.value, quantity.dimension, _budget(at_rest.effects, name, quantity.value),
+            drawn.get(name),
+        )
+        for name, quantity in known.items()
+    }  # fmt: skip
+
+
+def _budget(effects: Effects, name: str, value: float) -> dict[str, float]:
+    if name not in effects.names:
+        return {}
+    sizes = effects.contributions[effects.names.index(name)].tolist()
+    return {
+        source_of(part, key, main): size
+        for (part, key, main), size in zip(effects.sources, sizes, strict=True)
+        if abs(size) > _DUST * abs(value)
+    }
 
 
 def _as_taken(rows: Sequence[LedgerRow]) -> Iterator[tuple[str, Estimate]]:

@@ -11,6 +11,7 @@ from lucidbench.core.analyses import Watch
 from lucidbench.core.comparison import Estimate
 from lucidbench.core.document.exercise import Exercise, Figure, Run
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.spread import Spreads, spreads_of
 from lucidbench.core.formula import parse
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs import Result, case_of_run, fingerprint_of, present, solve
@@ -19,22 +20,22 @@ from lucidbench.core.units.dimensions import NUMBER, UNITS
 
 CELL = "cell"
 AT_MARK, BETWEEN = "at ", "between "  # how the reading of a marker is told: "at A", "between phi"
-EXPANDED = 2 / 3**0.5  # uncertainty over the half-width of an even interval (JCGM 100:2008, 4.3.7)
-_DUST = 1e-6  # of the value; below the errors of a run
 _MOST_KNOWN = 256  # runs whose figures are remembered, so that an edit elsewhere costs nothing
 _UNREADABLE = (LucidError, ValueError, LookupError, StopIteration)
 
 
 class Limits(NamedTuple):
     """How long [s] a run may take for the sake of the ledger, and its tolerances after that. What takes
-    longer keeps what it was, or is told without them."""
+    longer keeps what it was, or is told without them. Only where it `is_thorough`, figures that bend over
+    their tolerances are found and worked out by draws."""
 
     run: float
     tolerances: float
+    is_thorough: bool = False
 
 
 WHILE_EDITED = Limits(0.4, 0.03)
-ON_REQUEST = Limits(60.0, 60.0)
+ON_REQUEST = Limits(60.0, 60.0, is_thorough=True)
 
 
 class Figured(NamedTuple):
@@ -102,7 +103,7 @@ def _trouble(problem: str) -> Figured:
 
 def _figures(result: Result, wanted: Sequence[Figure], limits: Limits) -> dict[Figure, Figured]:
     read = dict(_read(result, wanted))
-    budgets = _budgets(result, read, limits)
+    spreads = _spreads(result, read, limits)
     found: dict[Figure, Figured] = {}
     for figure in wanted:
         if figure not in read:
@@ -110,49 +111,40 @@ def _figures(result: Result, wanted: Sequence[Figure], limits: Limits) -> dict[F
             continue
         value, unit = read[figure]
         scale, unit = (0.01, "") if unit == "%" else (1.0, unit)
-        budget = (budgets or {}).get(figure, {})
+        budget = spreads.budgets.get(figure, {}) if spreads else {}
+        drawn = spreads.drawn.get(figure) if spreads else None
         estimate = Estimate(
-            scale * value, UNITS.get(unit, NUMBER), {s: scale * b for s, b in budget.items()}
+            scale * value,
+            UNITS.get(unit, NUMBER),
+            {source: scale * size for source, size in budget.items()},
+            None if drawn is None else scale * drawn,
         )
-        found[figure] = Figured(estimate, unit, result.conditions, budgets is not None)
+        found[figure] = Figured(estimate, unit, result.conditions, spreads is not None)
     return found
 
 
-def _budgets(
+def _spreads(
     result: Result, read: Mapping[Figure, tuple[float, str]], limits: Limits
-) -> dict[Figure, dict[str, float]] | None:
-    """What each toleranced value does to each figure, with it at the upper end of its interval; None where
-    that takes too long, or the run is a family."""
+) -> Spreads[Figure] | None:
+    """What tolerances do to the figures of a run; None where that takes too long, or it is a family."""
     circuit, analysis = result.circuit, result.analysis
-    spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
-    if not spreads:
-        return {}
+    count = sum(a > 0 for element in circuit for a in element.spreads.values())
+    if not count:
+        return Spreads()
     assert analysis is not None
-    if result.members[0].role != "alone" or len(spreads) * result.seconds > limits.tolerances:
+    if result.members[0].role != "alone" or count * result.seconds > limits.tolerances:
         return None
     until = time.monotonic() + 3 * limits.tolerances
-    found: dict[Figure, dict[str, float]] = {figure: {} for figure in read}
-    for element, key, width in spreads:
-        other = circuit.with_value(element.name, key, element.values[key] * (1 + width))
-        try:
-            watch = Watch(max(0.01, until - time.monotonic()))
-            solution = analysis.solve(other, result.settings, watch)
-        except LucidError:
-            return None
+
+    def again(other: Circuit) -> dict[Figure, float]:
+        watch = Watch(max(0.01, until - time.monotonic()))
+        solution = analysis.solve(other, result.settings, watch)
         member = replace(result.members[0], solution=solution)
-        moved = dict(_read(replace(result, circuit=other, members=(member,)), list(read)))
-        for figure, (value, _) in read.items():
-            if figure not in moved:
-                return None
-            size = EXPANDED * (moved[figure][0] - value)
-            if abs(size) > _DUST * abs(value):
-                found[figure][source_of(element.name, key, element.main_key)] = size
-    return found
+        moved = replace(result, circuit=other, members=(member,))
+        return {figure: value for figure, (value, _) in _read(moved, list(read))}
 
-
-def source_of(name: str, key: str, main: str | None) -> str:
-    """How a toleranced value is called as a source of uncertainty: R1, or Q1.beta."""
-    return name if key == main else f"{name}.{key}"
+    nominal = {figure: value for figure, (value, _) in read.items()}
+    return spreads_of(circuit, nominal, again, until, is_thorough=limits.is_thorough)
 
 
 def _read(result: Result, wanted: Sequence[Figure]) -> Iterator[tuple[Figure, tuple[float, str]]]:

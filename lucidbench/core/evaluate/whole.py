@@ -179,7 +179,7 @@ def _toleranced(exercise: Exercise) -> set[str] | None:
     return named_at_rest(exercise)
 
 
-_NOWHERE = AtRest({}, Effects())
+_NOWHERE = AtRest(None, {}, Effects())
 
 
 def _solve(
@@ -198,7 +198,7 @@ def _solve(
         point = operating_point(grounded)
         effects = operating_point_effects(grounded, point, toleranced)
         spread = effects.uncertainty(point.values) if effects.names else {}
-        return point, AtRest(quantities(point, spread), effects), None
+        return point, AtRest(point, quantities(point, spread), effects), None
     except LucidError as error:
         return None, _NOWHERE, str(error)
 
