@@ -301,3 +301,16 @@ def test_a_case_can_be_typed() -> None:
 def test_a_typed_case_that_cannot_be_is_said(text: str, told: str) -> None:
     with pytest.raises(LucidError, match=told):
         typed_case(STAGE, text)
+
+
+def test_a_chain_of_attenuators_loads_itself() -> None:
+    """R_s in series and R_p across: the first section alone, R_p/(R_s+R_p); behind it the others, each
+    stage's load in parallel with its R_p (any network theory text)."""
+    chain = read_exercise((EXAMPLES / "attenuator-chain.json").read_text())
+    loaded = 9.0
+    across = 1 / (1 / 500 + 1 / (1e3 + 1 / (1 / 500 + 1 / 15e3)))
+    loaded *= across / (1e3 + across)
+    case = with_case(chain, CaseChange(part=part_of(chain, "X2"), does="open"))
+    for name, volts in (("", loaded), ("c", 3.0)):
+        values = {q.name: q.value for q in evaluation_of(case, case=name).quantities}
+        assert values["V_a"] == pytest.approx(volts), name

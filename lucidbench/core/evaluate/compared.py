@@ -82,6 +82,8 @@ def compared(
         {} if limits is None else figures_now(base, case, drawing.circuit, wanted.values(), limits)
     )
     now = {name: told[figure] for name, figure in wanted.items() if figure in told}
+    names = [row.name for row in exercise.ledger]
+    twice = {name for name in names if names.count(name) > 1}
     parts = parts_measured(exercise, case, drawing.circuit)
     voices = Voices(
         hand=dict(_by_hand(worked)),
@@ -92,7 +94,10 @@ def compared(
             **parts,
         },
         bench=bench_entries(exercise, case, asked),
-        troubles={name: of.problem for name, of in now.items() if of.problem},
+        troubles={
+            **{name: of.problem for name, of in now.items() if of.problem},
+            **dict.fromkeys(twice, "two rows bear this name; give one of them another"),
+        },
         given=dict(_given(exercise, drawing)),
     )
     rows = [Wanted(row.name, row.label, formulas.get(row.name, "")) for row in exercise.ledger]

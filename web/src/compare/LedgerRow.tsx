@@ -31,7 +31,14 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
     >
       <tr className="align-baseline">
         <th scope="row" title={row.meaning} className="pt-2.5 pr-2 pb-1 pl-1 text-left font-normal">
-          <Formula latex={row.latex} />
+          <button
+            type="button"
+            title={row.figure.run ? "Look at its run" : "Show it on the drawing"}
+            onClick={() => show(row)}
+            className="rounded hover:bg-ruling"
+          >
+            <Formula latex={row.latex} />
+          </button>
         </th>
         <td className="figure voice-hand px-2 text-right whitespace-nowrap">
           {row.hand ?? ""}
@@ -99,6 +106,21 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
       </tr>
     </tbody>
   );
+}
+
+/** Where a figure is from: its run, or what on the drawing it is of. */
+function show(row: RowLook): void {
+  if (row.figure.run) {
+    lookAtRun(row.figure.run);
+    return;
+  }
+  const { schematic } = useExercise.getState().document;
+  const [, kind, subject] = /^([VIP])_([A-Za-z0-9_]+)/.exec(litBy(row)) ?? [];
+  const found =
+    kind === "V"
+      ? schematic.labels.find(({ name }) => name === subject)
+      : schematic.parts.find(({ name }) => name === subject);
+  if (found) useHand.getState().choose([found.id]);
 }
 
 /** What lights up on the drawing with a row: a quantity at rest, or what a curve is of. */

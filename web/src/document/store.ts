@@ -122,7 +122,9 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
       const document = anchored();
       const before = sheetOf(document, inside);
       const schematic = change(before);
-      if (schematic !== before) replace(withSheet(document, inside, schematic), group ?? null);
+      if (schematic === before) return;
+      const now = withSheet(document, inside, schematic);
+      replace(withoutGone(now, before, schematic, inside), group ?? null);
     },
     editSheet: (change, group) => {
       const document = anchored();
@@ -202,6 +204,26 @@ function withNames(document: Exercise, unnamed: NodePlace[]): Exercise {
     return { id, name, at, style: "name" as const };
   });
   return { ...document, schematic: { ...document.schematic, labels: [...labels, ...named] } };
+}
+
+/** Cases speak no more of parts that were taken off the sheet. */
+function withoutGone(
+  document: Exercise,
+  before: Schematic,
+  now: Schematic,
+  inside: string | null,
+): Exercise {
+  if (!document.cases?.length || now.parts.length >= before.parts.length) return document;
+  const left = new Set(now.parts.map(({ id }) => id));
+  const prefix = inside ? `${inside}/` : "";
+  const gone = new Set(
+    before.parts.filter(({ id }) => !left.has(id)).map(({ id }) => `${prefix}${id}`),
+  );
+  const cases = document.cases.map((each) => ({
+    ...each,
+    changes: each.changes.filter(({ part }) => !gone.has(part)),
+  }));
+  return { ...document, cases };
 }
 
 function withSheet(document: Exercise, inside: string | null, schematic: Schematic): Exercise {

@@ -2,6 +2,7 @@
 import { X } from "lucide-react";
 import { memo, useId, useState } from "react";
 import type { Analysis, Run, RunLook } from "../api/types";
+import { useExercise } from "../document/store";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
 import { changeRun } from "./changeRun";
@@ -85,11 +86,39 @@ export const Settings = memo(function Settings({ run, analysis, look }: Props) {
             </div>
           );
         })}
+        <OfCase run={run} />
       </div>
       {because && <p className="mt-1 text-xs text-soft">Proposed: {because}.</p>}
     </div>
   );
 });
+
+/** The case a run is carried out in, where there are cases: the one looked at, or always the same. */
+function OfCase({ run }: { run: Run }) {
+  const cases = useExercise((state) => state.document.cases);
+  if (!cases.length || run.settings.vary === "cases") return null;
+  return (
+    <label className="text-xs font-medium text-soft">
+      In the case
+      <select
+        value={run.case}
+        onChange={(event) =>
+          changeRun(run.id, (own) => {
+            own.case = event.target.value;
+          })
+        }
+        className={`${field} mt-1 block h-[31px] max-w-36 font-normal`}
+      >
+        <option value="">looked at</option>
+        {cases.map(({ id, name }, k) => (
+          <option key={id} value={id}>
+            {name || `Case ${k + 1}`}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
 
 export const Shown = memo(function Shown({ run, look }: Omit<Props, "analysis">) {
   const [text, setText] = useState("");

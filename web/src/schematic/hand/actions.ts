@@ -1,5 +1,6 @@
 // What the sheet, its keys, its tray and its card can all do: the hand's moves turned into edits.
 import type { Kind, Label, Part, Placement, Point, Renaming } from "../../api/types";
+import { BASE, shownCase } from "../../document/cases";
 import { rename } from "../../document/rename";
 import { sheetOf, useExercise } from "../../document/store";
 import { say } from "../../ui/Toasts";
@@ -15,9 +16,10 @@ import {
   wire,
   without,
 } from "../model/edits";
-import { allPins, type Catalogue, onWire, same, shifted } from "../model/geometry";
+import { allPins, type Catalogue, kindOf, onWire, same, shifted } from "../model/geometry";
 import { route, simplified, surroundings } from "../model/route";
 import { freshId } from "../model/wires";
+import { editInCase } from "./cases";
 import { copyChosen, pasteText } from "./clipboard";
 import { focusSheet } from "./focus";
 import { type Tool, useHand } from "./tools";
@@ -270,7 +272,26 @@ export function space(catalogue: Catalogue): void {
 }
 
 export function replace(id: string, kind: Kind, catalogue: Catalogue): void {
-  exercise().draw((schematic) => replaced(schematic, id, kind, catalogue));
+  const shown = shownCase(exercise());
+  const part = drawing().parts.find((candidate) => candidate.id === id);
+  if (shown === BASE || !part) {
+    exercise().draw((schematic) => replaced(schematic, id, kind, catalogue));
+    return;
+  }
+  const own = kindOf(part, catalogue);
+  const places = (of: Kind | undefined) => of?.pins.map(({ x, y }) => [x, y]).join();
+  if (places(own) !== places(kind)) {
+    say(
+      `A ${kind.label} has its pins at other places: it cannot stand in for ${part.name} in a case.`,
+    );
+    return;
+  }
+  editInCase(
+    shown,
+    part,
+    (item) => Object.assign(item, { kind: kind.key, form: "", values: { ...kind.values } }),
+    `kind ${id}`,
+  );
 }
 
 export function renumber(catalogue: Catalogue): void {

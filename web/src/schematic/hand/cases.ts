@@ -30,12 +30,17 @@ const WORDS = {
 };
 
 /** Parts left out or shorted, in a case that is new or the one that is looked at. It is looked at then. */
-export function leaveOut(does: "open" | "short", parts: Part[], isNew: boolean): void {
+export function leaveOut(
+  does: "open" | "short",
+  parts: Part[],
+  isNew: boolean,
+  called = WORDS[does],
+): void {
   const { document, inside } = useExercise.getState();
   let id = isNew ? BASE : shownCase(useExercise.getState());
   const added = id === BASE;
   const names = parts.map(({ name }) => name).join(", ");
-  const fresh = freshCase(document, WORDS[does](names));
+  const fresh = freshCase(document, called(names));
   if (added) id = fresh.id;
   useExercise.getState().edit((draft) => {
     if (added) draft.cases.push(fresh);
@@ -48,6 +53,12 @@ export function leaveOut(does: "open" | "short", parts: Part[], isNew: boolean):
     }
   });
   lookAtCase(id);
+}
+
+/** A source off: of a voltage a wire is left, of a current nothing. */
+export function switchOff(source: Part, isNew: boolean): void {
+  const does = source.kind === "current_source" ? "open" : "short";
+  leaveOut(does, [source], isNew, (names) => `${names} off`);
 }
 
 /** Parts as they are drawn again, in the case that is looked at. */

@@ -13,7 +13,7 @@ import {
   turn,
 } from "../hand/actions";
 import { enterBlock, makeBlock } from "../hand/blocks";
-import { asDrawn, leaveOut } from "../hand/cases";
+import { asDrawn, leaveOut, switchOff } from "../hand/cases";
 import { useCatalogue } from "../hand/catalogue";
 import { copyByMenu, pasteByMenu } from "../hand/clipboard";
 import { intoLedger } from "../hand/ledger";
@@ -153,6 +153,7 @@ function CaseItems({ of }: { of: string[] }) {
   const shown = useShownCase();
   const parts = sheet.parts.filter((p) => of.includes(p.id) && p.kind !== "ground");
   if (!parts.length) return null;
+  const [source] = parts.length === 1 && parts[0]?.kind.endsWith("_source") ? parts : [];
   const canShort = parts.every((p) => p.kind !== "block");
   return (
     <>
@@ -167,6 +168,11 @@ function CaseItems({ of }: { of: string[] }) {
           )}
           <MenuItem onSelect={() => asDrawn(parts)}>As drawn in this case</MenuItem>
         </>
+      )}
+      {source && (
+        <MenuItem onSelect={() => switchOff(source, shown === BASE)}>
+          Switch {source.name} off in {shown === BASE ? "a new" : "this"} case
+        </MenuItem>
       )}
       <MenuItem onSelect={() => leaveOut("open", parts, true)}>Leave out in a new case</MenuItem>
       {canShort && (

@@ -1,7 +1,7 @@
 // What is drawn: wires, parts, dots, pins, texts. It knows nothing of pan and zoom.
 import { memo, useMemo } from "react";
 import type { CaseChange, Evaluation, Point, Schematic, Wire } from "../../api/types";
-import { referenceTo, useShownCase } from "../../document/cases";
+import { inCase, referenceTo, useShownCase } from "../../document/cases";
 import { useExercise } from "../../document/store";
 import { nodeWires } from "../annotations/annotate";
 import type { Annotations } from "../annotations/notes";
@@ -181,7 +181,7 @@ const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
 });
 
 /** What the case that is looked at does with each part of the open drawing, by its id. */
-function useCaseShown(): Map<string, CaseChange["does"]> {
+function useCaseShown(): Map<string, CaseChange> {
   const shown = useShownCase();
   const inside = useExercise((state) => state.inside);
   const changes = useExercise(
@@ -192,7 +192,7 @@ function useCaseShown(): Map<string, CaseChange["does"]> {
     const own = changes?.filter(
       ({ part }) => part.startsWith(before) && !part.slice(before.length).includes("/"),
     );
-    return new Map(own?.map(({ part, does }) => [part.slice(before.length), does]));
+    return new Map(own?.map((change) => [change.part.slice(before.length), change]));
   }, [changes, inside]);
 }
 
@@ -210,18 +210,20 @@ const Parts = memo(function Parts(props: PartsProps) {
   const { parts, catalogue, descriptions, chosen, lit, pointedOut, lifted } = props;
   const subject =
     lit?.startsWith("I_") || lit?.startsWith("P_") ? lit.slice(2).split(".")[0] : null;
-  const does = useCaseShown();
-  const items = parts.map((part) => ({
-    id: part.id,
-    inCase: does.get(part.id),
-    part,
-    kind: kindOf(part, catalogue),
-    description: descriptions.get(part.id) ?? part.name,
-    chosen: chosen.has(part.id),
-    lit: subject === part.name,
-    pointed: pointedOut?.has(part.id) ?? false,
-    lifted: lifted.has(part.id),
-  }));
+  const changes = useCaseShown();
+  const items = parts
+    .map((drawn) => inCase(drawn, changes.get(drawn.id)))
+    .map((part) => ({
+      id: part.id,
+      inCase: changes.get(part.id)?.does,
+      part,
+      kind: kindOf(part, catalogue),
+      description: descriptions.get(part.id) ?? part.name,
+      chosen: chosen.has(part.id),
+      lit: subject === part.name,
+      pointed: pointedOut?.has(part.id) ?? false,
+      lifted: lifted.has(part.id),
+    }));
   return <Grouped items={items} Draw={PlacedPart} />;
 });
 

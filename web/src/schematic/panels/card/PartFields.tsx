@@ -48,7 +48,7 @@ function Fields({ base, own, shown, look }: FieldsProps) {
   const kind = kindOf(part, catalogue);
   // What is written while a case is looked at is of the case.
   const change = (edit: (part: Part) => void, group: string) =>
-    shown !== BASE
+    shown !== BASE && group !== "textbook"
       ? editInCase(shown, base, edit, `${group} ${part.id}`)
       : useExercise.getState().editSheet((schematic) => {
           const item = schematic.parts.find((candidate) => candidate.id === part.id);
