@@ -92,7 +92,8 @@ def _less(one: float | None, other: float | None) -> float | None:
 
 def _curve(curve: Any, case: CaseLedger) -> dict[str, Any]:
     return {
-        "record": curve.name, "run": curve.run_name, "case": case.name, "quantity": curve.quantity,
+        "voices": curve.voices, "record": curve.name or None, "run": curve.run_name, "case": case.name,
+        "quantity": curve.quantity,
         "part": curve.part, "inside": curve.inside, "points": curve.count,
         "verdict": curve.verdict, "sentence": curve.sentence, "laid": curve.laid,
     }  # fmt: skip

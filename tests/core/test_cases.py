@@ -314,3 +314,25 @@ def test_a_chain_of_attenuators_loads_itself() -> None:
     for name, volts in (("", loaded), ("c", 3.0)):
         values = {q.name: q.value for q in evaluation_of(case, case=name).quantities}
         assert values["V_a"] == pytest.approx(volts), name
+
+
+def test_a_curve_by_hand_is_judged_beside_the_simulated_and_the_measured() -> None:
+    """The series circuit's own transfer function (any circuits text) is the simulated one; without its
+    capacitor it is not; the bench lies off both by its coil's loss near resonance, and by no more than the
+    simulation does."""
+    exact = "V_out/V_in = R1/(R1 + j*2*pi*f*L1 + 1/(j*2*pi*f*C1))"
+    wrong = "V_out/V_in = R1/(R1 + j*2*pi*f*L1)"
+    filtered = read_exercise((EXAMPLES / "time-signal-filter.json").read_text())
+    told: dict[str, dict[tuple[str, str], tuple[str, int]]] = {}
+    for text in (exact, wrong):
+        run = filtered.runs[0].model_copy(update={"show": ["V_out/V_in", text]})
+        [ledger] = ledgers(filtered.model_copy(update={"runs": [run]}), [""])
+        told[text] = {(c.voices, c.part): (c.verdict, c.inside) for c in ledger.curves}
+    assert told[exact]["simulated − hand", "magnitude"][0] == "agree"
+    assert told[exact]["simulated − hand", "phase"][0] == "agree"
+    assert told[wrong]["simulated − hand", "magnitude"][0] == "gap"
+    for part in ("magnitude", "phase"):
+        by_hand, simulated = (told[exact][v, part] for v in ("bench − hand", "bench − simulated"))
+        assert by_hand[0] == simulated[0]
+        assert by_hand[1] == pytest.approx(simulated[1], abs=2)
+        assert told[wrong]["bench − hand", part][0] == "gap"

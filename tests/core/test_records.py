@@ -169,7 +169,7 @@ def test_the_gap_in_words() -> None:
     gap = gap_between(curve, flat, [other])
     assert gap is not None
     assert gap.allowed == pytest.approx(0.05)  # 3 % and 4 %
-    assert in_words(gap, "Hz") == "Agrees at 3 of 4 points; the gap is at 3\u00a0kHz."
+    assert in_words(gap.x, gap.inside, "Hz") == "Agrees at 3 of 4 points; the gap is at 3\u00a0kHz."
     assert gap_between(curve, Curve("V_out", "V", "Hz", x + 1e6, flat.at)) is None
 
 

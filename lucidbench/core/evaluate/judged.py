@@ -1,33 +1,50 @@
-"""Curves judged like figures: each record beside the run that shows the same, in one case."""
+"""Curves judged like figures, in one case: a record beside the run that shows the same, and a curve by hand,
+"V_out = V1*(1 - exp(-t/(R1*C1)))", beside both."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Literal
+import contextlib
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any, Literal
+
+import numpy as np
+import numpy.typing as npt
 
 from lucidbench.core.analyses import Watch
+from lucidbench.core.comparison.verdict import AGREES_WITHIN
 from lucidbench.core.document.exercise import Exercise, Record, Run
-from lucidbench.core.records.curves import axis_of
-from lucidbench.core.runs import case_of_run, solve
-from lucidbench.core.runs.beside import beside
+from lucidbench.core.errors import LucidError
+from lucidbench.core.formula import Known, parse
+from lucidbench.core.records.curves import axis_of, bench_curves
+from lucidbench.core.records.gap import gap_between, in_words, verdict_of
+from lucidbench.core.runs import Result, case_of_run, solve
+from lucidbench.core.runs.beside import GapLook, beside
+from lucidbench.core.runs.traces import shown_formula
 from lucidbench.core.units import engineering
 
+Array = npt.NDArray[np.float64]
+Part = Literal["", "magnitude", "phase"]
 _ANALYSES = {"t": "transient", "f": "frequency_sweep"}
+_ANGLE = 1.0  # [°] that a phase by hand may be off, as 1 % of a magnitude
+_UNREADABLE = (LucidError, ValueError)
 _BARE = ("abs(", "arg(", "dB(")
 
 
 @dataclass(frozen=True, slots=True)
 class CurveVerdict:
-    """`part` is what is judged of phasors; `inside` of `count` points are within what tolerances and
-    uncertainties allow. `laid` says how a record in time was moved."""
+    """`voices` are the two that are compared, `part` what is judged of phasors; `inside` of `count` points
+    are within what tolerances and uncertainties allow, or of hand beside simulated, within 1 % (three-figure
+    working; common practice, no published source). `laid` says how a record in time was moved."""
 
+    voices: Literal["bench − simulated", "simulated − hand", "bench − hand"]
     record: str
     name: str
     run: str
     run_name: str
     quantity: str
-    part: Literal["", "magnitude", "phase"]
+    part: Part
     inside: int
     count: int
     verdict: Literal["agree", "near", "gap"]
@@ -37,27 +54,98 @@ class CurveVerdict:
 
 def judged_curves(exercise: Exercise, case: str, seconds: float) -> Iterator[CurveVerdict]:
     """Never raises for what a record or a run holds; a run may take so many `seconds`."""
-    names = {record.id: record for record in exercise.records if record.case == case}
+    records = [record for record in exercise.records if record.case == case]
     seen: set[tuple[str, str]] = set()
     for run in exercise.runs:
-        own = [record for record in names.values() if _belongs(record, run)]
-        if not own or case_of_run(run, case) != case:
+        own = [record for record in records if _belongs(record, run)]
+        by_hand = [text for text in run.show if "=" in text]
+        if not (own or by_hand) or case_of_run(run, case) != case:
             continue
         result = solve(exercise, run, Watch(seconds), case)
+        if result.problem or not result.members:
+            continue
         for gap in beside(result, own, run).gaps:
-            if gap.text not in run.show or (gap.record, gap.text) in seen:
-                continue
-            seen.add((gap.record, gap.text))
-            record = names[gap.record]
-            told = (gap.record, record.name, run.id, run.name, gap.text)
-            laid = _laid(record)
-            size: Literal["", "magnitude"] = "" if gap.angle_sentence is None else "magnitude"
-            yield CurveVerdict(*told, size, gap.inside, gap.count, gap.verdict, gap.sentence, laid)
-            if gap.angle_verdict and gap.angle_inside is not None and gap.angle_sentence:
-                yield CurveVerdict(
-                    *told, "phase", gap.angle_inside, gap.count, gap.angle_verdict,
-                    gap.angle_sentence, laid,
-                )  # fmt: skip
+            if gap.text in run.show and (gap.record, gap.text) not in seen:
+                seen.add((gap.record, gap.text))
+                record = next(each for each in own if each.id == gap.record)
+                yield from _of_record(record, run, gap)
+        for text in by_hand:
+            with contextlib.suppress(*_UNREADABLE):  # said where the run is shown
+                yield from _of_hand(text, result, run, own)
+
+
+def _of_record(record: Record, run: Run, gap: GapLook) -> Iterator[CurveVerdict]:
+    told = partial(
+        CurveVerdict, "bench − simulated", record.id, record.name, run.id, run.name, gap.text
+    )
+    laid = _laid(record)
+    part: Part = "" if gap.angle_sentence is None else "magnitude"
+    yield told(part, gap.inside, gap.count, gap.verdict, gap.sentence, laid)
+    if gap.angle_verdict and gap.angle_inside is not None and gap.angle_sentence:
+        yield told(
+            "phase", gap.angle_inside, gap.count, gap.angle_verdict, gap.angle_sentence, laid
+        )
+
+
+def _of_hand(text: str, result: Result, run: Run, records: list[Record]) -> Iterator[CurveVerdict]:
+    """A curve by hand beside the simulated one, and beside what was measured. Raises LucidError."""
+    traces = result.members[0].solution.traces
+    quantity = text.partition("=")[0].strip()
+    if traces is None:
+        return
+    hand = traces.curve(shown_formula(text), text, result.values)
+    simulated = traces.curve(parse(quantity), quantity, result.values)
+    x = np.asarray(hand.grid)
+    drawn, told = np.asarray(hand.at(x)), np.asarray(simulated.at(x))
+    known = np.isfinite(drawn) & np.isfinite(told)
+    by_hand = partial(CurveVerdict, "simulated − hand", "", "", run.id, run.name, quantity)
+    yield from _close(x[known], traces.unit, told[known], drawn[known], by_hand)
+    moved = [traces.curve(shown_formula(text), text, values) for values in _moved(result)]
+    for record in records:
+        for of in bench_curves(record):
+            gap = gap_between(of, hand, moved) if of.formula == quantity else None
+            if gap is not None:
+                named = (record.id, record.name, run.id, run.name, quantity)
+                told_by = partial(CurveVerdict, "bench − hand", *named)
+                parts: list[tuple[Part, npt.NDArray[np.bool_]]] = [("", gap.inside)]
+                if gap.angle_inside is not None:
+                    parts = [("magnitude", gap.inside), ("phase", gap.angle_inside)]
+                yield from _verdicts(parts, gap.x, traces.unit, told_by, _laid(record))
+
+
+def _moved(result: Result) -> Iterator[dict[str, Known]]:
+    """What names stand for, one toleranced part after the other at the end of its interval."""
+    for element in result.circuit:
+        width = element.spreads.get(element.main_key, 0.0) if element.main_key else 0.0
+        known = result.values.get(element.name)
+        if width and known is not None:
+            yield {**result.values, element.name: replace(known, value=known.value * (1 + width))}
+
+
+def _close(
+    x: Array, unit: str, simulated: npt.NDArray[Any], hand: npt.NDArray[Any],
+    told: Callable[..., CurveVerdict],
+) -> Iterator[CurveVerdict]:  # fmt: skip
+    """Whether two curves are close: over time beside the largest of them, a phasor beside its own size."""
+    has_phases = np.iscomplexobj(simulated) and np.iscomplexobj(hand)
+    size = np.abs if np.iscomplexobj(simulated) or np.iscomplexobj(hand) else np.real
+    scale = np.abs(hand) if has_phases else np.max(np.abs(hand), initial=0.0)
+    inside = np.abs(size(simulated) - size(hand)) <= AGREES_WITHIN * scale
+    parts: list[tuple[Part, npt.NDArray[np.bool_]]] = [("magnitude" if has_phases else "", inside)]
+    if has_phases:
+        turned = np.abs(np.degrees(np.angle(simulated / hand)))
+        parts.append(("phase", turned <= _ANGLE))
+    yield from _verdicts(parts, x, unit, told, "")
+
+
+def _verdicts(
+    parts: list[tuple[Part, npt.NDArray[np.bool_]]], x: Array, unit: str,
+    told: Callable[..., CurveVerdict], laid: str,
+) -> Iterator[CurveVerdict]:  # fmt: skip
+    for part, within in parts:
+        count = int(np.count_nonzero(within))
+        sentence = in_words(x, within, unit)
+        yield told(part, count, len(within), verdict_of(within), sentence, laid)
 
 
 def _belongs(record: Record, run: Run) -> bool:

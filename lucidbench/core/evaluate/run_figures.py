@@ -12,10 +12,10 @@ from lucidbench.core.comparison import Estimate
 from lucidbench.core.document.exercise import Exercise, Figure, Run
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.spread import Spreads, spreads_of
-from lucidbench.core.formula import parse
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs import Result, case_of_run, fingerprint_of, present, solve
 from lucidbench.core.runs.marks import at_marks
+from lucidbench.core.runs.traces import shown_formula
 from lucidbench.core.units.dimensions import NUMBER, UNITS
 
 CELL = "cell"
@@ -169,7 +169,7 @@ def _reading(result: Result, figure: Figure) -> tuple[float, str]:
     if member.solution.traces is None:
         raise KeyError(figure.quantity)
     text = figure.quantity
-    told = kind.read(member.solution.traces.curve(parse(text), text, result.values))
+    told = kind.read(member.solution.traces.curve(shown_formula(text), text, result.values))
     return float(told), told.unit
 
 

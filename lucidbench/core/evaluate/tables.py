@@ -52,10 +52,12 @@ def as_xlsx(ledgers: Sequence[CaseLedger]) -> bytes:
     for line in lines_of(ledgers):
         sheet.append([harmless(c) if isinstance(c, str) else c for c in line])
     curves = book.create_sheet("Curves")
-    curves.append(["curve", "part", "record", "run", "case", "points inside", "points", "verdict"])
+    curves.append(
+        ["curve", "part", "voices", "record", "run", "case", "points inside", "points", "verdict"]
+    )
     for each in ledgers:
         for curve in each.curves:
-            told = [curve.quantity, curve.part, curve.name, curve.run_name, each.name]
+            told = [curve.quantity, curve.part, curve.voices, curve.name, curve.run_name, each.name]
             curves.append([*map(harmless, told), curve.inside, curve.count, curve.verdict])
     whole = io.BytesIO()
     book.save(whole)

@@ -11,7 +11,6 @@ from pydantic import BaseModel, Field
 
 from lucidbench.core.document.exercise import Marker, Record
 from lucidbench.core.errors import LucidError
-from lucidbench.core.formula import parse
 from lucidbench.core.formula.functions import RECORDED
 from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.markers import Jump, Mark, between, next_place
@@ -21,6 +20,7 @@ from lucidbench.core.runs.kinds.rates import source_period
 from lucidbench.core.runs.looks import FigureLook
 from lucidbench.core.runs.present import to_show
 from lucidbench.core.runs.result import Member, Result
+from lucidbench.core.runs.traces import shown_formula
 from lucidbench.core.units import engineering
 
 MOST_MARKS = 2
@@ -101,7 +101,7 @@ def _drawn(result: Result) -> dict[tuple[str, str], Curve]:
             if member.role == "build" or member.solution.traces is None:
                 continue
             try:
-                curve = member.solution.traces.curve(parse(text), text, result.values)
+                curve = member.solution.traces.curve(shown_formula(text), text, result.values)
             except LucidError:
                 continue
             found[text, _key(member)] = curve

@@ -10,7 +10,7 @@ import numpy as np
 from lucidbench.core.analyses import Watch
 from lucidbench.core.document.exercise import Exercise, Run
 from lucidbench.core.errors import CircuitError, FormulaError, LucidError
-from lucidbench.core.formula import names_in, parse
+from lucidbench.core.formula import names_in
 from lucidbench.core.readings import frequency
 from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.reading import Reading
@@ -29,7 +29,7 @@ from lucidbench.core.runs.looks import (
 )
 from lucidbench.core.runs.result import Member, Result, solve
 from lucidbench.core.runs.thin import thinned
-from lucidbench.core.runs.traces import dimensions_of
+from lucidbench.core.runs.traces import dimensions_of, shown_formula
 from lucidbench.core.units import engineering
 
 MOST_SHOWN_AT_FIRST = 3
@@ -107,7 +107,7 @@ def _curves(look: RunLook, result: Result, window: tuple[float, float] | None) -
         shown = ShownLook(text=text)
         look.shown.append(shown)
         try:
-            formula = parse(text)
+            formula = shown_formula(text)
             for member in result.members:
                 of = traces[member.key]
                 assert of is not None

@@ -14,7 +14,7 @@ from lucidbench.core.analyses import Transient
 from lucidbench.core.analyses.dc_sweep import DcSweep
 from lucidbench.core.analyses.frequency import FrequencySweep
 from lucidbench.core.errors import FormulaError
-from lucidbench.core.formula import Formula, Known, names_in
+from lucidbench.core.formula import Formula, Known, names_in, parse
 from lucidbench.core.formula.functions import RECORDED
 from lucidbench.core.formula.over import dimension_of, evaluate_over
 from lucidbench.core.formula.tree import Name, Node, calls_of, replaced
@@ -35,6 +35,13 @@ from lucidbench.core.units.dimensions import (
 
 Array = npt.NDArray[np.float64]
 Samples = Callable[[Collection[str], Array], Mapping[str, Any]]
+
+
+def shown_formula(text: str) -> Formula:
+    """What of a shown text is drawn: behind an = stands what is said by hand of the quantity before it.
+    Raises FormulaError."""
+    _, equals, behind = text.partition("=")
+    return parse(behind if equals else text)
 
 
 @dataclass(frozen=True)

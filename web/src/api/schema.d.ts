@@ -2363,10 +2363,16 @@ export interface components {
         };
         /**
          * CurveVerdict
-         * @description `part` is what is judged of phasors; `inside` of `count` points are within what tolerances and
-         *     uncertainties allow. `laid` says how a record in time was moved.
+         * @description `voices` are the two that are compared, `part` what is judged of phasors; `inside` of `count` points
+         *     are within what tolerances and uncertainties allow, or of hand beside simulated, within 1 % (three-figure
+         *     working; common practice, no published source). `laid` says how a record in time was moved.
          */
         CurveVerdict: {
+            /**
+             * Voices
+             * @enum {string}
+             */
+            voices: "bench − simulated" | "simulated − hand" | "bench − hand";
             /** Record */
             record: string;
             /** Name */

@@ -16,7 +16,7 @@ export function CurvesJudged({ ledgers }: { ledgers: CaseLedger[] }) {
             Curve
           </th>
           <th scope="col" className="px-2 font-medium">
-            Bench beside simulated
+            Beside one another
           </th>
           <th scope="col" className="px-2 text-right font-medium">
             Within
@@ -29,7 +29,7 @@ export function CurvesJudged({ ledgers }: { ledgers: CaseLedger[] }) {
       <tbody>
         {curves.map(({ name, curve }) => (
           <tr
-            key={`${name} ${curve.record} ${curve.quantity} ${curve.part}`}
+            key={`${name} ${curve.voices} ${curve.run} ${curve.record} ${curve.quantity} ${curve.part}`}
             className="border-b border-ruling align-baseline"
           >
             <th scope="row" className="py-2 text-left font-normal whitespace-nowrap">
@@ -44,7 +44,12 @@ export function CurvesJudged({ ledgers }: { ledgers: CaseLedger[] }) {
               {curve.part && <span className="block text-[13px] text-soft">{curve.part}</span>}
             </th>
             <td className="px-2 text-[13px] text-soft">
-              <span className="voice-bench">{curve.name}</span>
+              <span className={curve.name ? "voice-bench" : "voice-simulated"}>
+                {curve.name || curve.run_name}
+              </span>
+              {curve.voices !== "bench − simulated" && (
+                <span className="voice-hand"> beside the formula by hand</span>
+              )}
               {several && `, ${name}`}. {curve.sentence}
               {curve.laid && ` The record is ${curve.laid}.`}
             </td>
