@@ -1,4 +1,5 @@
 // All cases side by side: for each figure a line a case, or for one voice a column a case.
+import { useState } from "react";
 import type { CaseLedger, RowLook } from "../api/types";
 import { lookAtCase } from "../document/cases";
 import { useExercise } from "../document/store";
@@ -48,7 +49,7 @@ function CaseName({ ledger }: { ledger: CaseLedger }) {
       type="button"
       title="Look at this case"
       onClick={() => lookAtCase(ledger.case)}
-      className="underline-offset-2 hover:underline"
+      className="text-left underline-offset-2 hover:underline"
     >
       {ledger.name}
     </button>
@@ -57,52 +58,54 @@ function CaseName({ ledger }: { ledger: CaseLedger }) {
 
 function ByFigure({ ledgers, figures }: Omit<Props, "voice">) {
   return (
-    <table className="w-full border-collapse text-[15px]">
-      <caption className="sr-only">Ledger of all cases</caption>
-      <thead>
-        <tr className="border-b-2 border-ink/70 text-left text-[13px] text-soft">
-          <th scope="col" className="py-1.5 font-medium">
-            Case
-          </th>
-          {(["hand", "simulated", "bench"] as const).map((each) => (
-            <th key={each} scope="col" className="px-2 text-right font-medium">
-              <VoiceHead voice={each} />
+    <div className="overflow-x-auto">
+      <table className="w-full border-collapse text-[15px]">
+        <caption className="sr-only">Ledger of all cases</caption>
+        <thead>
+          <tr className="border-b-2 border-ink/70 text-left text-[13px] text-soft">
+            <th scope="col" className="py-1.5 font-medium">
+              Case
             </th>
-          ))}
-          <th scope="col" className="pl-2 text-right font-medium">
-            Verdict
-          </th>
-        </tr>
-      </thead>
-      {figures.map(({ row, of }) => (
-        <tbody key={row.quantity} data-figure={row.quantity} className="border-b border-ruling">
-          <tr>
-            <th
-              scope="rowgroup"
-              colSpan={5}
-              title={row.meaning}
-              className="pt-2.5 text-left font-normal"
-            >
-              <Formula latex={row.latex} />
-              <span className="ml-2 text-[13px] text-soft">{row.meaning}</span>
+            {(["hand", "simulated", "bench"] as const).map((each) => (
+              <th key={each} scope="col" className="px-2 text-right font-medium">
+                <VoiceHead voice={each} />
+              </th>
+            ))}
+            <th scope="col" className="pl-2 text-right font-medium">
+              Verdict
             </th>
           </tr>
-          {ledgers.map((ledger, k) => (
-            <tr key={ledger.case} className="align-baseline">
-              <th scope="row" className="py-1 pl-3 text-left text-[13px] font-normal text-soft">
-                <CaseName ledger={ledger} />
+        </thead>
+        {figures.map(({ row, of }) => (
+          <tbody key={row.quantity} data-figure={row.quantity} className="border-b border-ruling">
+            <tr>
+              <th
+                scope="rowgroup"
+                colSpan={5}
+                title={row.meaning}
+                className="pt-2.5 text-left font-normal"
+              >
+                <Formula latex={row.latex} />
+                <span className="ml-2 text-[13px] text-soft">{row.meaning}</span>
               </th>
-              <Cells
-                row={of[k]}
-                name={row.quantity}
-                inCase={ledger.case}
-                problem={ledger.problem}
-              />
             </tr>
-          ))}
-        </tbody>
-      ))}
-    </table>
+            {ledgers.map((ledger, k) => (
+              <tr key={ledger.case} className="align-baseline">
+                <th scope="row" className="py-1 pl-3 text-left text-[13px] font-normal text-soft">
+                  <CaseName ledger={ledger} />
+                </th>
+                <Cells
+                  row={of[k]}
+                  name={row.quantity}
+                  inCase={ledger.case}
+                  problem={ledger.problem}
+                />
+              </tr>
+            ))}
+          </tbody>
+        ))}
+      </table>
+    </div>
   );
 }
 
@@ -135,7 +138,7 @@ function Cells({ row, name, inCase, problem }: CellsProps) {
         )}
       </td>
       <td className="w-34 text-right">
-        <BenchField row={row} inCase={inCase} />
+        <BenchField row={row} inCase={inCase} isWhole />
       </td>
       <td title={row.sentence ?? undefined} className="py-0.5 pl-2 text-right whitespace-nowrap">
         {row.verdict === "open" ? (
@@ -197,18 +200,24 @@ function ByCase({ ledgers, figures, voice }: Props & { voice: Exclude<Chosen, "a
 function HandField({ row, name, inCase }: { row: RowLook; name: string; inCase: string }) {
   const line = useExercise((state) => handLineOf(state.document, name, inCase)?.text);
   const text = line?.slice(line.indexOf("=") + 1).trim() ?? "";
+  const [isWritten, setWritten] = useState(false);
   return (
     <input
       aria-label={`Hand value of ${name}`}
       aria-invalid={Boolean(row.hand_problem)}
-      title={row.hand_problem ?? row.hand ?? undefined}
-      value={text}
+      title={row.hand_problem ?? (text || undefined)}
+      // What it comes to, and while it is written in, what was written.
+      value={isWritten || !row.hand || !text ? text : row.hand}
       maxLength={200}
       spellCheck={false}
       autoComplete="off"
       placeholder={row.hand ?? "—"}
+      onFocus={() => setWritten(true)}
       onChange={(event) => writeByHand(name, inCase, event.target.value)}
-      onBlur={() => useExercise.getState().endGroup()}
+      onBlur={() => {
+        setWritten(false);
+        useExercise.getState().endGroup();
+      }}
       className={`figure voice-hand w-full min-w-16 rounded-md border border-transparent bg-transparent px-1 py-0.5 text-right ${row.hand ? "placeholder:text-hand" : "placeholder:text-soft"} hover:border-hairline focus:border-accent focus:bg-raised focus:outline-none aria-invalid:border-fault`}
     />
   );

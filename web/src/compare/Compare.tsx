@@ -57,7 +57,7 @@ export function Compare() {
       ];
   const voiced = shownLedgers.flatMap((ledger) => ledger.rows);
   return (
-    <div className="px-5 py-4">
+    <div className="@container px-5 py-4">
       <Summary rows={voiced} unsolved={isTable ? null : look.unsolved} />
       <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[13px] text-soft print:hidden">
         {cases.length > 0 && (
@@ -215,44 +215,46 @@ function OneCase({ rows: voiced, quantities, all, isFiltered, order, isFollowing
     return isFiltered && voiced.length ? <p className="text-soft">Nothing differs.</p> : null;
   const groups = order === "set" ? [...new Set(rows.map(({ group }) => group))] : [null];
   return (
-    <table className="w-full border-collapse text-[15px]">
-      <caption className="sr-only">Ledger</caption>
-      <thead>
-        <tr className="border-b-2 border-ink/70 text-left text-[13px] text-soft">
-          <th scope="col" className="py-1.5 pr-2 font-medium">
-            Quantity
-          </th>
-          {(["hand", "simulated", "bench"] as const).map((voice) => (
-            <th key={voice} scope="col" className="px-2 text-right font-medium">
-              <VoiceHead voice={voice} />
+    <div className="overflow-x-auto">
+      <table className="w-full border-collapse text-[15px]">
+        <caption className="sr-only">Ledger</caption>
+        <thead>
+          <tr className="border-b-2 border-ink/70 text-left text-[13px] text-soft">
+            <th scope="col" className="py-1.5 pr-2 font-medium">
+              Quantity
             </th>
-          ))}
-          <th scope="col" className="pr-2 pl-3 text-right font-medium">
-            Verdict
-          </th>
-        </tr>
-      </thead>
-      {groups.flatMap((group) => [
-        group ? (
-          <tbody key={`group ${group}`}>
-            <tr>
-              <th
-                colSpan={5}
-                scope="rowgroup"
-                className="pt-4 pb-1 text-left font-serif text-base font-medium"
-              >
-                {group}
+            {(["hand", "simulated", "bench"] as const).map((voice) => (
+              <th key={voice} scope="col" className="px-2 text-right font-medium">
+                <VoiceHead voice={voice} />
               </th>
-            </tr>
-          </tbody>
-        ) : null,
-        ...rows
-          .filter((row) => group === null || row.group === group)
-          .map((row) => (
-            <LedgerRow key={row.quantity} row={row} following={isFollowing && row.bare} />
-          )),
-      ])}
-    </table>
+            ))}
+            <th scope="col" className="pr-2 pl-3 text-right font-medium">
+              Verdict
+            </th>
+          </tr>
+        </thead>
+        {groups.flatMap((group) => [
+          group ? (
+            <tbody key={`group ${group}`}>
+              <tr>
+                <th
+                  colSpan={5}
+                  scope="rowgroup"
+                  className="pt-4 pb-1 text-left font-serif text-base font-medium"
+                >
+                  {group}
+                </th>
+              </tr>
+            </tbody>
+          ) : null,
+          ...rows
+            .filter((row) => group === null || row.group === group)
+            .map((row) => (
+              <LedgerRow key={row.quantity} row={row} following={isFollowing && row.bare} />
+            )),
+        ])}
+      </table>
+    </div>
   );
 }
 

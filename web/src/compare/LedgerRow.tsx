@@ -40,11 +40,11 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
             <Formula latex={row.latex} />
           </button>
         </th>
-        <td className="figure voice-hand px-2 text-right whitespace-nowrap">
+        <td className="figure voice-hand px-2 text-right whitespace-nowrap @max-[28rem]:px-1">
           {row.hand ?? ""}
           <Spread text={row.hand_uncertainty} />
         </td>
-        <td className="figure voice-simulated px-2 text-right whitespace-nowrap">
+        <td className="figure voice-simulated px-2 text-right whitespace-nowrap @max-[28rem]:px-1">
           {row.simulated ?? ""}
           <Spread text={row.simulated_uncertainty} />
         </td>
@@ -262,7 +262,14 @@ function Differences({ row }: { row: RowLook }) {
 }
 
 /** The reading as it was written down, changed where it stands. */
-export function BenchField({ row, inCase }: { row: RowLook; inCase: string }) {
+interface BenchProps {
+  row: RowLook;
+  inCase: string;
+  /** Whether the uncertainty stands in it, too, of what was worked out. */
+  isWhole?: boolean;
+}
+
+export function BenchField({ row, inCase, isWhole = false }: BenchProps) {
   const id = useExercise((s) => readingOf(s.document, row, inCase)?.id);
   const note = useExercise((s) => s.document.measurements.find((item) => item.id === id));
   return (
@@ -274,7 +281,9 @@ export function BenchField({ row, inCase }: { row: RowLook; inCase: string }) {
       maxLength={60}
       spellCheck={false}
       autoComplete="off"
-      placeholder={row.bench ?? "—"}
+      placeholder={
+        isWhole && row.bench ? `${row.bench} ${row.bench_uncertainty ?? ""}` : (row.bench ?? "—")
+      }
       onChange={(event) => writeReading(row, inCase, event.target.value)}
       onBlur={() => useExercise.getState().endGroup()}
       className={`figure voice-bench field-sizing-content w-full min-w-16 rounded-md border border-transparent bg-transparent px-1 py-0.5 text-right ${row.bench ? "placeholder:text-bench" : "placeholder:text-soft"} hover:border-hairline focus:border-accent focus:bg-raised focus:outline-none aria-invalid:border-fault`}

@@ -4,7 +4,13 @@ const HEADS = { hand: "Hand", simulated: "Simulated", bench: "Bench" } as const;
 export function VoiceHead({ voice }: { voice: keyof typeof HEADS }) {
   return (
     <span className={`inline-flex items-center gap-1.5 voice-${voice}`}>
-      <svg aria-hidden="true" width="22" height="10" viewBox="0 0 22 10">
+      <svg
+        aria-hidden="true"
+        width="22"
+        height="10"
+        viewBox="0 0 22 10"
+        className="@max-[28rem]:hidden"
+      >
         {voice === "hand" && (
           <path d="M1 5H21" stroke="currentColor" strokeWidth="2" strokeDasharray="4 3" />
         )}

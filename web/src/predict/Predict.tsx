@@ -123,7 +123,7 @@ function WorkLine({ id, place, text, of, seen, focused, onNext }: WorkLineProps)
   };
   return (
     <li
-      className={`${isElsewhere ? "opacity-60" : ""} group rounded-lg border border-hairline bg-raised px-4 pt-2 pb-3 focus-within:border-accent`}
+      className={`group rounded-lg border border-hairline px-4 pt-2 pb-3 focus-within:border-accent ${isElsewhere ? "border-dashed" : "bg-raised"}`}
     >
       <div className="flex items-center gap-2">
         <input

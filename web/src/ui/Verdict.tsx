@@ -9,7 +9,7 @@ const VERDICTS = {
   open: { word: "not compared", Mark: Minus, tone: "text-soft" },
 } as const;
 
-/** Where it `isSmall` the mark alone is seen. */
+/** Where it `isSmall`, or the container is narrow, the mark alone is seen. */
 export function Verdict({
   verdict,
   isSmall = false,
@@ -20,10 +20,10 @@ export function Verdict({
   const { word, Mark, tone } = VERDICTS[verdict];
   return (
     <span
-      className={`inline-flex items-center gap-1.5 rounded-full py-0.5 text-[13px] font-medium ${isSmall ? "px-1.5" : "px-2.5"} ${tone}`}
+      className={`inline-flex items-center gap-1.5 rounded-full py-0.5 text-[13px] font-medium ${isSmall ? "px-1.5" : "px-2.5 @max-[28rem]:px-1.5"} ${tone}`}
     >
       <Mark size={14} aria-hidden="true" />
-      <span className={isSmall ? "sr-only" : ""}>{word}</span>
+      <span className={isSmall ? "sr-only" : "@max-[28rem]:sr-only"}>{word}</span>
     </span>
   );
 }
