@@ -190,7 +190,7 @@ def cases(page: Page) -> None:
     page.get_by_role("button", name="All cases").click()
     table = page.get_by_role("table", name="Ledger of all cases")
     table.locator("tbody[data-figure='A_v']").wait_for()
-    table.locator("tbody[data-figure='V_out.ac_rms']").scroll_into_view_if_needed()
+    table.locator("tbody[data-figure='phi']").scroll_into_view_if_needed()
     take(page, "four-cases")
 
 
