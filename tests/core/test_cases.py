@@ -336,3 +336,15 @@ def test_a_curve_by_hand_is_judged_beside_the_simulated_and_the_measured() -> No
         assert by_hand[0] == simulated[0]
         assert by_hand[1] == pytest.approx(simulated[1], abs=2)
         assert told[wrong]["bench − hand", part][0] == "gap"
+
+
+def test_rows_of_one_name_and_of_what_was_thrown_away_say_so() -> None:
+    rows = [
+        LedgerRow(
+            id=f"k{k}", name=name, figure=Figure(quantity="V_out", run=run, reading="maximum")
+        )
+        for k, (name, run) in enumerate((("a", "gone"), ("b", "r3"), ("b", "r3")))
+    ]
+    told = rows_of(STAGE.model_copy(update={"ledger": rows}), "")
+    assert told["a"].simulated_problem == "its run is not there any more"
+    assert told["b"].simulated_problem == "two rows bear this name; give one of them another"

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from lucidbench.core.analyses import OperatingPoint, operating_point
 from lucidbench.core.analyses.tolerance import Effects
+from lucidbench.core.cases import BASE
 from lucidbench.core.comparison import Estimate, Row, Voices, Wanted, dotted, figures_in, ledger
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
 from lucidbench.core.evaluate.benched import PART, bench_entries, parts_measured
@@ -89,13 +90,14 @@ def compared(
         hand=dict(_by_hand(worked)),
         simulated={
             **_at_rest(at_rest, named_at_rest(exercise), limits),
-            **dict(_as_taken(exercise.ledger)),
+            **dict(_as_taken(exercise.ledger, case)),
             **{name: of.estimate for name, of in now.items() if of.estimate is not None},
             **parts,
         },
         bench=bench_entries(exercise, case, asked),
         troubles={
             **{name: of.problem for name, of in now.items() if of.problem},
+            **dict(_gone(exercise)),
             **dict.fromkeys(twice, "two rows bear this name; give one of them another"),
         },
         given=dict(_given(exercise, drawing)),
@@ -114,6 +116,17 @@ def _noted(exercise: Exercise, case: str) -> Iterator[str]:
         is_read = figure.reading not in ("", PART) and not figure.member
         if figure.case == case and is_read and (figure.quantity, figure.reading) not in rows:
             yield f"{figure.quantity}.{figure.reading}"
+
+
+def _gone(exercise: Exercise) -> Iterator[tuple[str, str]]:
+    """(row, why it has no figure) of those whose run or record was thrown away."""
+    runs = {run.id for run in exercise.runs}
+    records = {record.id for record in exercise.records}
+    for row in exercise.ledger:
+        if row.figure.run and row.figure.run not in runs:
+            yield row.name, "its run is not there any more"
+        elif row.figure.record and row.figure.record not in records:
+            yield row.name, "its record is not there any more"
 
 
 _LABELS = {kind.key: kind.label for kind in (*OVER_VALUE, *OVER_FREQUENCY, *OVER_TIME)}
@@ -186,10 +199,11 @@ def _budget(effects: Effects, name: str, value: float) -> dict[str, float]:
     }
 
 
-def _as_taken(rows: Sequence[LedgerRow]) -> Iterator[tuple[str, Estimate]]:
-    """Per cent are compared as plain numbers, which is what a formula gives."""
+def _as_taken(rows: Sequence[LedgerRow], case: str) -> Iterator[tuple[str, Estimate]]:
+    """What was taken of the circuit as drawn, and in any case what shall be kept. Per cent are compared as
+    plain numbers, which is what a formula gives."""
     for row in rows:
-        if row.pinned is not None:
+        if row.pinned is not None and (row.is_kept or case == BASE):
             value, unit = row.pinned.value, row.pinned.unit
             value, unit = (value / 100, "") if unit == "%" else (value, unit)
             yield row.name, Estimate(value, UNITS.get(unit, NUMBER))

@@ -4,6 +4,7 @@ import type { CaseLedger, RowLook } from "../api/types";
 import { lookAtCase } from "../document/cases";
 import { useExercise } from "../document/store";
 import { Formula } from "../ui/Formula";
+import { Named } from "../ui/Named";
 import { Verdict } from "../ui/Verdict";
 import { BenchField } from "./LedgerRow";
 import { VoiceHead } from "./VoiceHead";
@@ -86,7 +87,9 @@ function ByFigure({ ledgers, figures }: Omit<Props, "voice">) {
                 className="pt-2.5 text-left font-normal"
               >
                 <Formula latex={row.latex} />
-                <span className="ml-2 text-[13px] text-soft">{row.meaning}</span>
+                <span className="ml-2 text-[13px] text-soft">
+                  <Named text={row.meaning} />
+                </span>
               </th>
             </tr>
             {ledgers.map((ledger, k) => (

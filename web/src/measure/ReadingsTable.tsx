@@ -1,6 +1,7 @@
 // Single readings as they were taken: what, how, and the same again.
 import { RotateCw, Trash2 } from "lucide-react";
 import type { Measurement } from "../api/types";
+import { BASE, lookAtCase, nameOfCase } from "../document/cases";
 import { useExercise } from "../document/store";
 import { useHand } from "../schematic/hand/tools";
 import { IconButton } from "../ui/Button";
@@ -37,6 +38,7 @@ const KINDS: Record<string, string> = { ac_rms: ", AC, RMS", part: ", taken out"
 
 function Row({ reading }: { reading: Measurement }) {
   const { figure, text, note, recipe } = reading;
+  const caseName = useExercise(({ document }) => nameOfCase(document, figure.case));
   const point = (lit: string | null) => useHand.getState().set({ lit });
   const remove = () =>
     useExercise.getState().edit((document) => {
@@ -55,14 +57,20 @@ function Row({ reading }: { reading: Measurement }) {
         {KINDS[figure.reading] ?? ""}
       </th>
       <td className="figure voice-bench pr-3 whitespace-nowrap">{text}</td>
-      <td className="pr-3 text-soft">{recipe ? note : `written down${note ? `; ${note}` : ""}`}</td>
+      <td className="pr-3 text-soft">
+        {recipe ? note : `written down${note ? `; ${note}` : ""}`}
+        {figure.case !== BASE && `, in the case ${caseName}`}
+      </td>
       <td className="pr-3 text-xs text-soft">{recipe?.taken ? when(recipe.taken) : ""}</td>
       <td className="text-right whitespace-nowrap">
         {recipe && (
           <IconButton
             label={`Read ${figure.quantity} again`}
             className="size-7!"
-            onClick={() => void measure(recipe, () => "")}
+            onClick={() => {
+              lookAtCase(figure.case);
+              void measure(recipe, () => "");
+            }}
           >
             <RotateCw size={14} />
           </IconButton>

@@ -2,6 +2,7 @@
 import { Copy, Download, RotateCw, Trash2 } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { BenchRecord, Run } from "../api/types";
+import { lookAtCase, nameOfCase, useShownCase } from "../document/cases";
 import { newRun } from "../document/runs";
 import { useExercise } from "../document/store";
 import { save } from "../schematic/view/picture";
@@ -26,6 +27,8 @@ export function RecordPage({ record }: { record: BenchRecord }) {
   const rename = (name: string) => change(record.id, (own) => Object.assign(own, { name }), "name");
   const formulas = [...new Set(record.columns.slice(1).map((c) => formulaOf(c.quantity)))];
   const own = useMemo(() => ownRun(record, runs), [record, runs]);
+  const shown = useShownCase();
+  const caseName = useExercise(({ document }) => nameOfCase(document, record.case));
   const [isCompared, setCompared] = useState(false);
   const count = record.columns[0]?.values.length ?? 0;
   return (
@@ -80,6 +83,18 @@ export function RecordPage({ record }: { record: BenchRecord }) {
         {count} points
         {record.recipe?.taken && `, taken ${when(record.recipe.taken)}`}
         {record.recipe && ` on ${record.recipe.bench || "the stand-in bench"}`}
+        {record.case !== shown && (
+          <>
+            {", in the case "}
+            <button
+              type="button"
+              className="underline underline-offset-2"
+              onClick={() => lookAtCase(record.case)}
+            >
+              {caseName}
+            </button>
+          </>
+        )}
         {record.note && `. ${record.note[0]?.toUpperCase()}${record.note.slice(1)}`}
         {record.earlier.length > 0 && (
           <>
@@ -285,8 +300,9 @@ function takeSettings({ recipe }: BenchRecord): void {
 }
 
 /** Take it again as it was taken. */
-function repeat({ recipe, name, id }: BenchRecord): void {
+function repeat({ recipe, name, id, case: own }: BenchRecord): void {
   if (!recipe) return;
+  lookAtCase(own);
   useBench.setState({ way: recipe.way as WayKey });
   void measure(recipe, () => name, id);
 }
