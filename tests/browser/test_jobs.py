@@ -187,6 +187,7 @@ def test_a_block_with_two_parameters_three_times_in_cascade(stranger: Stranger) 
     for k, at in ((2, (0, 6)), (3, (0, 16))):
         hand.type("Block 1")
         hand.press("Enter")
+        expect(page.get_by_role("combobox", name="Type to place")).to_have_count(0)
         hand.page.mouse.move(*hand.spot(at))
         hand.at(at)
         expect(hand.part(f"X{k}")).to_be_visible()

@@ -77,6 +77,9 @@ export function Parameters() {
   );
 }
 
+/** A number with a prefix at most, and no unit: 2k, 4k7, 1.5e3. */
+const BARE = /^\s*[-+]?\d[\d.]*(?:e[-+]?\d+)?\s*[fpnuµmkKMGT]?\d*\s*$/;
+
 function Row({ named, seen }: { named: NamedValue; seen: NamedLook | undefined }) {
   const write = (text: string) =>
     edit((list) => {
@@ -114,9 +117,10 @@ function Row({ named, seen }: { named: NamedValue; seen: NamedLook | undefined }
             unit.current = seen?.unit ?? "";
           }}
           onBlur={() => {
-            // It keeps its unit where a plain number was typed over it.
-            const isBare = seen && !seen.unit && !seen.problem && /^[-+\d]/.test(named.text);
-            if (isBare && unit.current) write(`${named.text.trim()} ${unit.current}`);
+            // It keeps its unit where a plain number was typed over it. What was understood may be of an
+            // earlier text still, so the text itself decides.
+            if (unit.current && BARE.test(named.text))
+              write(`${named.text.trim()} ${unit.current}`);
           }}
           onChange={(event) => write(event.target.value)}
           className={`${field} min-w-0 grow`}
