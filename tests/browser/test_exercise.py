@@ -215,6 +215,7 @@ def test_two_tabs_clash_and_nothing_is_lost(notebook: Page, choice: str) -> None
     open_exercise(notebook, "Battery sense")
     other = notebook.context.new_page()
     other.goto(notebook.url)
+    expect(other.get_by_role("region", name="Findings")).to_contain_text("complete")
     set_value(other, "R1", "Resistance", "2M")
     saved(other)
     set_value(notebook, "R2", "Resistance", "100k")

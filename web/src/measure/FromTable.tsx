@@ -95,9 +95,18 @@ function Reader({ onDone }: { onDone(): void }) {
     setTold(UNTOLD);
     setTable({ file, name });
   };
-  const change = (to: Partial<Told>) => setTold({ ...told, columns: look?.choices ?? [], ...to });
+  // What was told stands, though the answer to it may be on its way still.
+  const columnsOf = (before: Told) => {
+    const read = look?.choices ?? [];
+    return before.columns.length === read.length ? before.columns : read;
+  };
+  const change = (to: Partial<Told>) =>
+    setTold((before) => ({ ...before, columns: columnsOf(before), ...to }));
   const changeColumn = (k: number, to: Partial<ColumnChoice>) =>
-    change({ columns: (look?.choices ?? []).map((c, n) => (n === k ? { ...c, ...to } : c)) });
+    setTold((before) => ({
+      ...before,
+      columns: columnsOf(before).map((c, n) => (n === k ? { ...c, ...to } : c)),
+    }));
   const keep = () => {
     if (!look || !table) return;
     const { document, edit } = useExercise.getState();
