@@ -11,7 +11,6 @@ from playwright.sync_api import Page, expect, sync_playwright
 from tests.browser.conftest import CHROMIUM
 from tests.browser.hands import (
     begin_empty,
-    new_run,
     open_exercise,
     place,
     set_value,
@@ -145,20 +144,13 @@ def sweep(page: Page) -> None:
     take(page, "frequency-sweep")
 
 
-def pass_band(page: Page) -> None:
-    """A formula in letters over the simulated curve, its pass band and slopes marked."""
+def component(page: Page) -> None:
+    """The coil taken out: its inductance, and the loss that is the missing piece."""
     open_exercise(page, "Time-signal filter")
-    page.get_by_role("tab", name="Simulate").click()
-    new_run(page, "Transfer function")
-    page.get_by_role("button", name="Draw it over the simulated one").click()
-    page.get_by_role("button", name="Reading", exact=True).click()
-    page.get_by_role("menuitem", name="pass band").click()
-    page.get_by_role("list", name="Readings").get_by_role("listitem").nth(1).wait_for()
-    page.get_by_role("group", name="Plot of").hover()
-    page.mouse.wheel(0, -2000)
-    page.wait_for_timeout(200)
-    page.mouse.wheel(0, 190)
-    take(page, "pass-band")
+    way(page, "Component")
+    page.get_by_role("button", name="Read", exact=True).click()
+    page.get_by_role("table", name="Readings").wait_for()
+    take(page, "measure-component")
 
 
 def phasors(page: Page) -> None:
@@ -213,7 +205,7 @@ def main() -> None:
         ("", budget, WINDOW, "light"),
         ("", cases, WINDOW, "light"),
         ("", simulate, WINDOW, "light"),
-        ("", pass_band, WINDOW, "light"),
+        ("", component, WINDOW, "light"),
         ("", sweep, PROJECTOR, "dark"),
         ("", layers, PROJECTOR, "dark"),
     )
