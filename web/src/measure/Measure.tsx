@@ -54,8 +54,9 @@ export function Measure() {
       </div>
       <FromTable open={isImporting} onClose={() => setImporting(false)} />
       {way ? <WayPage key={way} way={way} /> : nothing ? <Nothing onOpen={open} /> : null}
+      {(way === "meter" || way === "component") && <ReadingsTable />}
       <RecordsList />
-      {(!way || way === "meter" || way === "component") && <ReadingsTable />}
+      {!way && <ReadingsTable />}
     </div>
   );
 }
