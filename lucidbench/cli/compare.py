@@ -12,6 +12,7 @@ from lucidbench.cli.files import is_document, text_of
 from lucidbench.core.cases import BASE, name_of
 from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.judged import CurveVerdict
 from lucidbench.core.evaluate.ledgers import CaseLedger, ledgers
 from lucidbench.core.evaluate.shapes import RowLook
 from lucidbench.core.evaluate.tables import VOICES, as_csv
@@ -90,7 +91,7 @@ def _less(one: float | None, other: float | None) -> float | None:
     return None if one is None or other is None else one - other
 
 
-def _curve(curve: Any, case: CaseLedger) -> dict[str, Any]:
+def _curve(curve: CurveVerdict, case: CaseLedger) -> dict[str, Any]:
     return {
         "voices": curve.voices, "record": curve.name or None, "run": curve.run_name, "case": case.name,
         "quantity": curve.quantity,

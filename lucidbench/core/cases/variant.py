@@ -6,19 +6,16 @@ Whatever is drawn, solved, checked or measured of an exercise is so of a case, a
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import TypeVar
 
 from lucidbench.core.document.exercise import Case, CaseChange, Exercise
 from lucidbench.core.errors import LucidError
-from lucidbench.core.schematic.document import Block, Part, Schematic
+from lucidbench.core.schematic.document import Part, Schematic
 from lucidbench.core.schematic.geometry import pin_points
 from lucidbench.core.schematic.kinds import kind_of_part, kinds_with
 
 BASE = ""  # the id of the circuit as it is drawn
 BASE_NAME = "As drawn"
 WITHIN = "/"  # in a reference, between a block and a part of its drawing
-
-Kept = TypeVar("Kept", Part, Block)
 
 
 def case_of(exercise: Exercise, case: str) -> Case | None:

@@ -15,8 +15,8 @@ import numpy as np
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Formula, Known, evaluate, names_in
 from lucidbench.core.units.dimensions import NUMBER, Dimension
+from lucidbench.core.units.uncertain import COVERAGE
 
-COVERAGE = 2.0
 _BENT = 0.1  # of the change by a source: what a straight line may miss of it
 _DRAWS = 2000
 _MOST_LOST = 0.1  # share of the draws that may have no value

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from lucidbench.core.comparison.bench import BenchReading, read_reading
@@ -106,7 +106,6 @@ class _Book:
         self, voices: Voices, written: Mapping[str, BenchEntry], rows: Mapping[str, Wanted]
     ) -> None:
         self._voices, self._written, self._rows = voices, written, rows
-        self._read: dict[str, BenchReading] = {}
         self._formulas: dict[str, Formula | FormulaError] = {}
         for row in rows.values():
             if row.formula:
@@ -256,7 +255,7 @@ def dotted(name: str) -> tuple[str, str] | None:
     return (quantity, reading) if dot and kind_of(quantity) else None
 
 
-def figures_in(formulas: Iterator[str] | Sequence[str]) -> set[str]:
+def figures_in(formulas: Iterable[str]) -> set[str]:
     """Every name that formulas of figures use; of one that cannot be read, none."""
     found: set[str] = set()
     for text in formulas:

@@ -7,14 +7,13 @@ from collections.abc import Iterator, Mapping
 from lucidbench.core.comparison import BenchEntry, Estimate
 from lucidbench.core.document.exercise import Exercise, Figure, Record
 from lucidbench.core.errors import LucidError
-from lucidbench.core.evaluate.spread import EXPANDED
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VALUE, ReadingKind
 from lucidbench.core.records.content import content_of
 from lucidbench.core.records.curves import axis_of, bench_curves
 from lucidbench.core.records.uncertain import reading_of
 from lucidbench.core.units.dimensions import UNITS
-from lucidbench.core.units.uncertain import with_uncertainty
+from lucidbench.core.units.uncertain import EXPANDED, with_uncertainty
 
 PART = "part"  # the reading of a part's own value
 _KINDS = {"t": OVER_TIME, "f": OVER_FREQUENCY}

@@ -13,7 +13,7 @@ from lucidbench.core.comparison import Estimate, Row, Voices, Wanted, dotted, fi
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
 from lucidbench.core.evaluate.benched import PART, bench_entries, parts_measured
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Figured, Limits, figures_now
-from lucidbench.core.evaluate.spread import EXPANDED, source_of, spreads_of
+from lucidbench.core.evaluate.spread import source_of, spreads_of
 from lucidbench.core.formula import Known, WorkedLine
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings import Quantity
@@ -21,6 +21,7 @@ from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VA
 from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.core.schematic import Reading, values_by_name
 from lucidbench.core.units.dimensions import NUMBER, UNITS
+from lucidbench.core.units.uncertain import EXPANDED
 
 FORMULA = "formula"
 HAND = "the line's own ±"
@@ -74,7 +75,7 @@ def compared(
     are as they were taken."""
     formulas = {row.name: text for row in exercise.ledger if (text := formula_of(row))}
     noted = sorted(set(_noted(exercise, case)))
-    read = dict(_dotted(exercise, {*figures_in(list(formulas.values())), *noted}))
+    read = dict(_dotted(exercise, {*figures_in(formulas.values()), *noted}))
     figures = {row.name: row.figure for row in exercise.ledger if row.name not in formulas}
     asked = {**figures, **read}
     live = {row.name for row in exercise.ledger if not row.is_kept} | read.keys()

@@ -17,16 +17,14 @@ import numpy as np
 from lucidbench.core.analyses.families import builds
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit
+from lucidbench.core.units.uncertain import COVERAGE, EXPANDED
 
-EXPANDED = 2 / 3**0.5  # uncertainty over the half-width of an even interval (JCGM 100:2008, 4.3.7)
-_COVERAGE = 2.0
 _DUST = 1e-6  # of the value; below the errors of a run
 _BENT = 0.1  # of all that is uncertain: what straight lines may miss
 _DRAWS, _FEWEST = 200, 30
 _DRAWING = 5.0  # s that draws may take
 
 Name = TypeVar("Name", bound=Hashable)
-Read = Callable[[Circuit], Mapping[Name, float]]  # raises LucidError
 
 
 @dataclass(frozen=True)
@@ -51,8 +49,9 @@ def spreads_of(
     *,
     is_thorough: bool,
 ) -> Spreads[Name] | None:
-    """Of the figures `nominal`, which `read` gives of any circuit. One way only unless `is_thorough`, which
-    looks for bends too; None where it cannot be done for all until the clock says `until` [s]."""
+    """Of the figures `nominal`, which `read` gives of any circuit, or raises LucidError. One way only unless
+    `is_thorough`, which looks for bends too; None where it cannot be done for all until the clock says
+    `until` [s]."""
     spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
     found = Spreads[Name]({name: {} for name in nominal})
     bends: dict[Name, dict[str, float]] = {name: {} for name in nominal}
@@ -108,7 +107,7 @@ def _drawn(
             if name in figures:
                 told[name].append(figures[name])
     return {
-        name: _COVERAGE * float(np.std(values, ddof=1))
+        name: COVERAGE * float(np.std(values, ddof=1))
         for name, values in told.items()
         if len(values) >= _FEWEST
     }

@@ -16,10 +16,10 @@ from lucidbench.core.formula.parser import parse
 from lucidbench.core.formula.tree import Formula, Negation, Number
 from lucidbench.core.formula.typeset import latex, name_latex
 from lucidbench.core.units.dimensions import CURRENT, POWER, VOLTAGE, Dimension
+from lucidbench.core.units.uncertain import EXPANDED
 
 PLUS_MINUS = "±"
-# Half a digit either way is even; expanded (JCGM 100:2008, 4.3.7 and 6.2).
-_LAST_DIGIT = 2 / 3**0.5 / 2
+_LAST_DIGIT = EXPANDED / 2  # half a digit either way is even
 _TARGETS: dict[str, Dimension] = {"V": VOLTAGE, "I": CURRENT, "P": POWER}
 
 

@@ -12,10 +12,10 @@ import numpy.typing as npt
 from lucidbench.core.readings.curve import Curve
 from lucidbench.core.records.curves import BenchCurve
 from lucidbench.core.units import engineering
+from lucidbench.core.units.uncertain import EXPANDED
 
 Array = npt.NDArray[np.float64]
 AGREES_FROM, NEAR_FROM = 0.95, 0.8
-_EVEN = 2 / np.sqrt(3)  # expanded uncertainty over the half-width of an even interval
 
 
 @dataclass(frozen=True)
@@ -59,13 +59,13 @@ def gap_between(
     size = np.abs if is_complex else np.real
     spread = sum((size(other) - size(by_simulation)) ** 2 for other in others)
     own = np.hypot(of.errors[within], of.common * size(bench))
-    allowed = np.sqrt(_EVEN**2 * spread + own**2)
+    allowed = np.sqrt(EXPANDED**2 * spread + own**2)
     less = size(bench) - size(by_simulation)
     if of.angle_errors is None or not with_phase or not np.iscomplexobj(by_simulation):
         return Gap(x, np.asarray(less), np.asarray(allowed))
     turned = np.degrees(np.angle(bench / by_simulation))
     turns = sum(np.degrees(np.angle(other / by_simulation)) ** 2 for other in others)
-    angle_allowed = np.sqrt(_EVEN**2 * turns + of.angle_errors[within] ** 2)
+    angle_allowed = np.sqrt(EXPANDED**2 * turns + of.angle_errors[within] ** 2)
     return Gap(x, np.asarray(less), np.asarray(allowed), turned, np.asarray(angle_allowed))
 
 

@@ -1,4 +1,5 @@
-"""A value with its uncertainty, both to the same place: 2.597 V ± 0.015 V (JCGM 100:2008, 7.2.6)."""
+"""Expanded uncertainty: its factors, and a value with it, both to the same place: 2.597 V ± 0.015 V
+(JCGM 100:2008, 7.2.6)."""
 
 from __future__ import annotations
 
@@ -6,6 +7,8 @@ import math
 
 from lucidbench.core.units.prefixes import BY_EXPONENT
 
+COVERAGE = 2.0  # of every expanded uncertainty (JCGM 100:2008, 6.2)
+EXPANDED = COVERAGE / 3**0.5  # over the half-width of an even interval (JCGM 100:2008, 4.3.7)
 _DIGITS = 2  # of the uncertainty
 
 

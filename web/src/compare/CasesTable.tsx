@@ -7,7 +7,7 @@ import { Formula } from "../ui/Formula";
 import { Named } from "../ui/Named";
 import { Verdict } from "../ui/Verdict";
 import { BenchField } from "./LedgerRow";
-import { VoiceHead } from "./VoiceHead";
+import { VoiceHead, VoiceHeads } from "./VoiceHead";
 import { handLineOf, writeByHand } from "./writing";
 
 export type Chosen = "all" | "hand" | "simulated" | "bench";
@@ -67,11 +67,7 @@ function ByFigure({ ledgers, figures }: Omit<Props, "voice">) {
             <th scope="col" className="py-1.5 font-medium">
               Case
             </th>
-            {(["hand", "simulated", "bench"] as const).map((each) => (
-              <th key={each} scope="col" className="px-2 text-right font-medium">
-                <VoiceHead voice={each} />
-              </th>
-            ))}
+            <VoiceHeads />
             <th scope="col" className="pl-2 text-right font-medium">
               Verdict
             </th>

@@ -15,7 +15,7 @@ import { CurvesJudged } from "./CurvesJudged";
 import { LedgerRow } from "./LedgerRow";
 import { columnsOf, linesOf } from "./tables";
 import { useLedgers } from "./useLedgers";
-import { VoiceHead } from "./VoiceHead";
+import { VoiceHeads } from "./VoiceHead";
 import { addFormulaRow } from "./writing";
 
 type Order = "set" | "name" | "gravest";
@@ -223,11 +223,7 @@ function OneCase({ rows: voiced, quantities, all, isFiltered, order, isFollowing
             <th scope="col" className="py-1.5 pr-2 font-medium">
               Quantity
             </th>
-            {(["hand", "simulated", "bench"] as const).map((voice) => (
-              <th key={voice} scope="col" className="px-2 text-right font-medium">
-                <VoiceHead voice={voice} />
-              </th>
-            ))}
+            <VoiceHeads />
             <th scope="col" className="pr-2 pl-3 text-right font-medium">
               Verdict
             </th>

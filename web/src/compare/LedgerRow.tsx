@@ -136,7 +136,6 @@ function Kept({ row, id }: { row: RowLook; id: string }) {
   const pinned = () => {
     const [, simulated] = row.numbers;
     if (!simulated) return;
-    const circuit = useExercise.getState().look?.runs.find((run) => run.id === row.figure.run);
     changeRow(id, (own) => {
       own.is_kept = !own.is_kept;
       if (own.is_kept)
@@ -144,7 +143,7 @@ function Kept({ row, id }: { row: RowLook; id: string }) {
           value: simulated[0],
           unit: row.unit,
           conditions: row.conditions,
-          fingerprint: own.pinned?.fingerprint ?? circuit?.fingerprint ?? "",
+          fingerprint: own.pinned?.fingerprint ?? "",
         };
     });
   };
@@ -261,7 +260,6 @@ function Differences({ row }: { row: RowLook }) {
   );
 }
 
-/** The reading as it was written down, changed where it stands. */
 interface BenchProps {
   row: RowLook;
   inCase: string;
@@ -269,6 +267,7 @@ interface BenchProps {
   isWhole?: boolean;
 }
 
+/** The reading as it was written down, changed where it stands. */
 export function BenchField({ row, inCase, isWhole = false }: BenchProps) {
   const id = useExercise((s) => readingOf(s.document, row, inCase)?.id);
   const note = useExercise((s) => s.document.measurements.find((item) => item.id === id));

@@ -1,6 +1,17 @@
 // A voice's own mark: pencil dashes, an ink line, copper dots with error bars.
 const HEADS = { hand: "Hand", simulated: "Simulated", bench: "Bench" } as const;
 
+/** The heads of the three columns. */
+export const VoiceHeads = () => (
+  <>
+    {(["hand", "simulated", "bench"] as const).map((voice) => (
+      <th key={voice} scope="col" className="px-2 text-right font-medium">
+        <VoiceHead voice={voice} />
+      </th>
+    ))}
+  </>
+);
+
 export function VoiceHead({ voice }: { voice: keyof typeof HEADS }) {
   return (
     <span className={`inline-flex items-center gap-1.5 voice-${voice}`}>
