@@ -10,11 +10,8 @@ from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.browser.conftest import CHROMIUM
 from tests.browser.hands import (
-    begin_empty,
     open_exercise,
-    place,
     set_value,
-    sheet,
 )
 from tests.serving import HOME, Server
 
@@ -65,18 +62,6 @@ def layers(page: Page) -> None:
     take(page, "projector-dark")
 
 
-def placing(page: Page) -> None:
-    begin_empty(page)
-    sheet(page).focus()
-    place(page, "5V")
-    page.keyboard.press("Enter")
-    for _ in range(2):
-        page.keyboard.press("Shift+ArrowRight")
-    page.keyboard.type("4k7")
-    expect(page.get_by_role("option").first).to_contain_text("4.7 k")
-    take(page, "type-to-place")
-
-
 def stage(page: Page) -> None:
     open_exercise(page, "Hydrophone stage")
     take(page, "hydrophone-stage")
@@ -111,14 +96,6 @@ def response(page: Page) -> None:
     take(page, "measure-response")
 
 
-def curve(page: Page) -> None:
-    """Two currents over the supply, on the plot of the sweep, and what is left between."""
-    open_exercise(page, "Lamp curve")
-    page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("region", name="Bench", exact=True).wait_for()
-    take(page, "bench-on-a-sweep")
-
-
 def voices(page: Page) -> None:
     """The formula in pencil, the simulation in ink, the bench in copper."""
     open_exercise(page, "Flow integrator")
@@ -144,23 +121,55 @@ def sweep(page: Page) -> None:
     take(page, "frequency-sweep")
 
 
-def component(page: Page) -> None:
-    """The coil taken out: its inductance, and the loss that is the missing piece."""
+def working(page: Page) -> None:
+    """A bridge by superposition, one step pointed at."""
+    open_exercise(page, "Level bridge")
+    page.get_by_role("tab", name="Predict").click()
+    region = page.get_by_role("region", name="Show the working")
+    region.get_by_label("Figure to work out").select_option("V_left")
+    region.get_by_role("button", name="Show the working", exact=True).click()
+    region.get_by_role("radio", name="Superposition").click()
+    steps = region.get_by_role("list", name="Steps by Superposition").get_by_role("listitem")
+    steps.filter(has_text="V2 alone").scroll_into_view_if_needed()
+    together = steps.filter(has_text="R5 and R13 are in series").first
+    together.scroll_into_view_if_needed()
+    together.hover()
+    take(page, "working")
+
+
+def sought(page: Page) -> None:
+    """An integrator's resistor from its specification."""
+    open_exercise(page, "Flow integrator")
+    page.get_by_role("tab", name="Predict").click()
+    for text in ("f_low = 15 Hz ± 10 %", "R2 = ?"):
+        page.get_by_role("button", name="Line", exact=True).click()
+        page.keyboard.type(text)
+        page.keyboard.press("Escape")
+    table = page.get_by_role("list", name="Working").get_by_role("table")
+    expect(table).to_contain_text("of builds meet it", timeout=20_000)
+    page.get_by_role("button", name="Sentence").scroll_into_view_if_needed()
+    take(page, "design")
+
+
+def why(page: Page) -> None:
+    """A gap and its causes."""
     open_exercise(page, "Time-signal filter")
-    way(page, "Component")
-    page.get_by_role("button", name="Read", exact=True).click()
-    page.get_by_role("table", name="Readings").wait_for()
-    take(page, "measure-component")
+    page.get_by_role("tab", name="Compare").click()
+    page.get_by_role("button", name="Why? Q, bench − simulated").click()
+    sheet_of = page.get_by_role("region", name="Why", exact=True)
+    first = sheet_of.get_by_role("list", name="Causes", exact=True).get_by_role("listitem").first
+    expect(sheet_of).to_contain_text("What would tell them apart")
+    first.hover()
+    take(page, "why")
 
 
-def phasors(page: Page) -> None:
-    """A Kirchhoff sum laid head to tail."""
-    open_exercise(page, "Feed line")
-    page.get_by_role("tab", name="Simulate").click()
-    page.get_by_role("button", name="Show phasors").click()
-    page.get_by_role("button", name="Currents at the feed", exact=True).click()
-    page.get_by_role("img", name=re.compile("^Currents leaving feed")).wait_for()
-    take(page, "phasors")
+def why_by_hand(page: Page) -> None:
+    open_exercise(page, "Hydrophone stage")
+    page.get_by_role("tab", name="Compare").click()
+    page.get_by_role("button", name="Why? V_e, simulated − hand").click()
+    sheet_of = page.get_by_role("region", name="Why", exact=True)
+    expect(sheet_of).to_contain_text("0.7 V above", timeout=60_000)
+    take(page, "why-by-hand")
 
 
 def budget(page: Page) -> None:
@@ -194,18 +203,18 @@ def main() -> None:
         ("", compare, WINDOW, "light"),
         ("", gap, WINDOW, "light"),
         ("", finding, WINDOW, "light"),
-        ("", placing, WINDOW, "light"),
         ("", stage, WINDOW, "light"),
         ("", meter, WINDOW, "light"),
         ("", record, WINDOW, "light"),
         ("", response, WINDOW, "light"),
-        ("", curve, WINDOW, "light"),
+        ("", why, WINDOW, "light"),
         ("", voices, WINDOW, "light"),
-        ("", phasors, WINDOW, "light"),
+        ("", why_by_hand, WINDOW, "light"),
         ("", budget, WINDOW, "light"),
         ("", cases, WINDOW, "light"),
         ("", simulate, WINDOW, "light"),
-        ("", component, WINDOW, "light"),
+        ("", working, WINDOW, "light"),
+        ("", sought, WINDOW, "light"),
         ("", sweep, PROJECTOR, "dark"),
         ("", layers, PROJECTOR, "dark"),
     )

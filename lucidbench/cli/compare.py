@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,8 @@ from lucidbench.cli.files import is_document, text_of
 from lucidbench.core.cases import BASE, name_of
 from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.exact_shapes import Exactness
+from lucidbench.core.evaluate.exactness import exactness
 from lucidbench.core.evaluate.judged import CurveVerdict
 from lucidbench.core.evaluate.ledgers import CaseLedger, ledgers
 from lucidbench.core.evaluate.shapes import RowLook
@@ -47,8 +50,19 @@ def main(arguments: list[str] | None = None) -> int:
     if options.csv:
         print(as_csv(found), end="")
     else:
+        exact = {each.case: exactness(exercise, each.case) for each in found}
         told = {
-            "rows": [_row(row, each) for each in found for row in each.rows],
+            "rows": [
+                _row(row, each, {e.figure: e for e in exact[each.case] if not e.line})
+                for each in found
+                for row in each.rows
+            ],
+            "curves_by_hand": [
+                {"quantity": held.figure, "case": each.name, **_exact(held)}
+                for each in found
+                for held in exact[each.case]
+                if held.line
+            ],
             "curves": [_curve(curve, each) for each in found for curve in each.curves],
         }
         print(json.dumps(told, ensure_ascii=False, allow_nan=False))
@@ -67,7 +81,7 @@ def _cases(exercise: Exercise, asked: str) -> list[str]:
     return found[:1]
 
 
-def _row(row: RowLook, case: CaseLedger) -> dict[str, Any]:
+def _row(row: RowLook, case: CaseLedger, exact: Mapping[str, Exactness]) -> dict[str, Any]:
     """A voice that says nothing is null."""
     told: dict[str, Any] = {"figure": row.quantity, "case": case.name}
     for voice, numbers in zip(VOICES, row.numbers, strict=True):
@@ -82,9 +96,22 @@ def _row(row: RowLook, case: CaseLedger) -> dict[str, Any]:
         "bench_less_simulated": _less(bench, simulated),
         "bench_less_hand": _less(bench, by_hand),
     }
+    told |= _exact(exact.get(row.quantity))
     told["verdict"] = row.verdict
     told["sentence"] = row.sentence
     return told
+
+
+def _exact(held: Exactness | None) -> dict[str, Any]:
+    """How a hand line stands to the exact result; all null where that is not known."""
+    return {
+        "against_exact": held.state if held else None,
+        "against_exact_sentence": held.sentence if held else None,
+        "relative_error": held.relative_error if held else None,
+        "worst_error": held.worst if held else None,
+        "error_over_tolerances": held.box if held else None,
+        "exact_by": held.reference if held else None,
+    }
 
 
 def _less(one: float | None, other: float | None) -> float | None:

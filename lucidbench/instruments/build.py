@@ -9,20 +9,20 @@ from dataclasses import replace
 from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.document.exercise import Build, Exercise, Fault
 from lucidbench.core.errors import CircuitError, ValueTextError
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, value_fault
-from lucidbench.core.schematic import read_drawing
-from lucidbench.core.units import parse_value
-from lucidbench.instruments.imperfections import (
+from lucidbench.core.imperfections import (
     BIAS,
+    BRIDGED,
+    BROKEN,
     CONTACT,
     STRAY,
     Imperfection,
     imperfections_of,
 )
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, value_fault
+from lucidbench.core.schematic import read_drawing
+from lucidbench.core.units import parse_value
 
 _SIGMAS = 3.0  # of a normal draw within its width
-_BROKEN = 1e9  # [Ω] of a part that is open
-_BRIDGED = 0.01  # [Ω] of one that is short
 # Which form of a part is the real one, where the drawn form is a textbook's.
 _REAL_FORMS = {"opamp": "limited", "powered_opamp": "limited", "diode": "exponential",
                "npn": "gummel_poon", "pnp": "gummel_poon"}  # fmt: skip
@@ -187,11 +187,11 @@ def _wrong(element: Element, fault: Fault, other: Element | None) -> Iterator[El
             yield replace(element, nodes=tuple(reversed(nodes)))
         case "short":
             pins = (nodes[0], nodes[-1])
-            yield Element(element.name, "resistor", pins, {"resistance": _BRIDGED})
+            yield Element(element.name, "resistor", pins, {"resistance": BRIDGED})
         case "open":
             inner = f"{element.name} open"
             yield replace(element, nodes=(inner, *nodes[1:]))
-            yield Element(inner, "resistor", (nodes[0], inner), {"resistance": _BROKEN})
+            yield Element(inner, "resistor", (nodes[0], inner), {"resistance": BROKEN})
         case _:
             if fault.pin >= len(nodes) or not fault.node:
                 raise CircuitError(f"The misplaced wire of {element.name} has no pin or no node.")

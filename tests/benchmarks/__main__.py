@@ -13,9 +13,11 @@ from tests.benchmarks import (
     comparing,
     editing,
     engine,
+    explaining,
     looking,
     measuring,
     notebook,
+    predicting,
     simulating,
     switching,
 )
@@ -49,6 +51,8 @@ def main() -> None:
         simulating.rows,
         measuring.rows,
         comparing.rows,
+        explaining.rows,
+        predicting.rows,
     ):
         for row in measure():
             print(row, flush=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from re import Pattern
 
 from playwright.sync_api import Locator, Page, expect
@@ -94,3 +95,16 @@ def asks_of(page: Page) -> list[str]:
 
 def saved(page: Page) -> None:
     expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")
+
+
+def way(page: Page, name: str) -> Locator:
+    """The form of a way to measure, opened by its button."""
+    page.get_by_role("tab", name="Measure").click()
+    page.get_by_role("list", name="Ways to measure").get_by_role("button", name=name).click()
+    return page.get_by_role("region", name=name, exact=True)
+
+
+def build_panel(page: Page) -> Locator:
+    """What stands on the bench, opened from the form of a way to measure."""
+    page.get_by_role("button", name=re.compile("^Build")).click()
+    return page.get_by_role("dialog", name="What stands on the bench")

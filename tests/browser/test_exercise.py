@@ -64,7 +64,7 @@ def test_a_bench_reading_and_a_hand_line_make_a_verdict(notebook: Page) -> None:
     bench.fill("9.8 V")
     expect(row(notebook, "I_R2")).to_contain_text("a unit of another kind")
     notebook.get_by_role("tab", name="Predict").click()
-    notebook.get_by_role("textbox", name="Line 5").fill("I_R2 = V_out/R7")
+    notebook.get_by_role("combobox", name="Line 5").fill("I_R2 = V_out/R7")
     expect(notebook.get_by_text("Nothing is called “R7” here")).to_be_visible()
 
 

@@ -11,15 +11,8 @@ from contextlib import contextmanager
 
 from playwright.sync_api import FilePayload, Locator, Page, expect
 
-from tests.browser.hands import open_exercise, part, saved, sheet
+from tests.browser.hands import build_panel, open_exercise, part, saved, sheet, way
 from tests.serving import HOME, Server
-
-
-def way(page: Page, name: str) -> Locator:
-    """The form of a way to measure, opened by its button."""
-    page.get_by_role("tab", name="Measure").click()
-    page.get_by_role("list", name="Ways to measure").get_by_role("button", name=name).click()
-    return page.get_by_role("region", name=name, exact=True)
 
 
 def middle(locator: Locator) -> tuple[float, float]:
@@ -235,8 +228,7 @@ def test_a_real_bench_is_switched_off_and_on_in_the_middle(notebook: Page, serve
 def test_a_fault_is_planted_sealed_and_found_by_measuring(notebook: Page) -> None:
     open_exercise(notebook, "Battery sense")
     form = way(notebook, "Meter")
-    form.get_by_role("button", name=re.compile("^Build")).click()
-    panel = notebook.get_by_role("dialog", name="What stands on the bench")
+    panel = build_panel(notebook)
     panel.get_by_role("button", name="Plant a fault").click()
     panel.get_by_label("Part that is wrong").select_option("R2")
     panel.get_by_label("What is wrong with it").select_option("is open")

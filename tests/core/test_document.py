@@ -43,6 +43,11 @@ def test_a_demo_document_of_version_1_opens_as_the_one_of_today(name: str) -> No
     old = read_exercise((OLD / f"{name}.json").read_text())
     if name == "anti-alias-ladder":  # whose pulse repeats since
         old.schematic.parts[0].values["period"] = "1.5 ms"
+    if (
+        name == "time-signal-filter"
+    ):  # whose parts are known closer since, so that a lossy coil shows
+        for part, share in zip(old.schematic.parts[1:4], ("2 %", "1 %", "1 %"), strict=True):
+            part.values["tolerance"] = share
     assert old.model_copy(update=since) == today
 
 

@@ -97,7 +97,7 @@ def test_the_kernel_reads_every_shape_as_it_is_told(shape: Waveform) -> None:
         drive(tables, float(t), b)
         told.append(b.max() if abs(b.max()) > abs(b.min()) else b.min())
     assert told == pytest.approx(shape.value(times), abs=1e-9)
-    opposite = shape.negated()
+    opposite = shape.scaled(-1.0)
     assert opposite.value(times) == pytest.approx(-shape.value(times))
 
 

@@ -254,7 +254,7 @@ def test_a_formula_is_checked_for_equivalence_not_for_its_looks() -> None:
     wrong = compare(exact, "1/(1 + 2*s*R1*C1)")
     assert not wrong.equivalent
     assert wrong.error == pytest.approx(abs(1 - (1 + 1j) / (1 + 2j)), rel=1e-6)
-    with pytest.raises(RunRefused, match="nothing is called r9"):
+    with pytest.raises(RunRefused, match="nothing is called “R9”"):
         compare(exact, "1/R9")
 
 

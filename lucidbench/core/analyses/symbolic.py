@@ -13,7 +13,9 @@ from typing import Any
 from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.analyses.states import linear_equivalent
 from lucidbench.core.equations.system import System, assemble, refuse_reactances
-from lucidbench.core.errors import CircuitError
+from lucidbench.core.errors import CircuitError, FormulaError
+from lucidbench.core.formula import parse
+from lucidbench.core.formula.letters import symbolic
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 
 LARGEST = 14  # unknowns: beyond it expressions fill pages and take minutes
@@ -117,6 +119,30 @@ def dc_quantity(circuit: Circuit, output: str, reference: str = GROUND_NODE) -> 
         drive[row] += _exact(imposed.dc)
     numerator, denominator = _solved(system, matrix, drive, output, reference)
     return Transfer(numerator, denominator, sympy.Symbol("s"), values)
+
+
+def dc_voltages(circuit: Circuit) -> dict[str, Any]:
+    """Every node's DC voltage in part names, sources by their names. Raises CircuitError, RunRefused."""
+    import sympy
+    from sympy.polys.matrices import DomainMatrix
+    from sympy.polys.matrices.exceptions import DMNonInvertibleMatrixError
+
+    refuse_reactances(circuit, "a DC formula")
+    if not assemble(circuit).is_linear:
+        raise CircuitError("A circuit with nonlinear parts has no DC formula in letters.")
+    lettered, _ = in_letters(circuit, sources=True)
+    system = assemble(lettered)
+    drive = sympy.zeros(system.size, 1)
+    for row, imposed in system.drives:
+        drive[row] += _exact(imposed.dc)
+    matrix = _matrix(system, system.conductances)
+    both = DomainMatrix.from_Matrix(matrix.row_join(drive)).to_field()
+    a, b = both[:, : system.size], both[:, system.size :]
+    try:
+        solved = a.lu_solve(b).to_Matrix()
+    except DMNonInvertibleMatrixError as error:
+        raise system.singular(None) from error
+    return {n: solved[row] if row >= 0 else sympy.Integer(0) for n, row in system.rows.items()}
 
 
 def in_letters(circuit: Circuit, sources: bool = False) -> tuple[Circuit, dict[Any, float]]:
@@ -251,11 +277,11 @@ def compare(exact: Transfer, given: str) -> Comparison:
     """
     import sympy
 
-    from lucidbench.core.netlist.expressions import parse_expression
-
-    known = {str(symbol).lower(): symbol for symbol in exact.values}
-    known["s"] = exact.s
-    formula = _as_sympy(parse_expression(given), known)
+    known = {str(symbol): symbol for symbol in exact.values} | {"s": exact.s}
+    try:
+        formula = symbolic(parse(given).body, known)
+    except FormulaError as error:
+        raise RunRefused(str(error)) from error
     difference = sympy.cancel(sympy.together(exact.expression - formula))
     same = difference == 0 or sympy.simplify(difference) == 0
     at = {**exact.values, exact.s: 1j * _typical(exact)}
@@ -273,33 +299,3 @@ def _typical(exact: Transfer) -> float:
     sizes = [abs(complex(r)) for r in np.roots([complex(c) for c in poly.all_coeffs()])]
     sizes = [size for size in sizes if size > 0]
     return float(np.exp(np.mean(np.log(sizes)))) if sizes else 0.0
-
-
-def _as_sympy(ops: list[Any], known: Mapping[str, Any]) -> Any:
-    import sympy
-
-    functions = {"sqrt": sympy.sqrt, "exp": sympy.exp, "ln": sympy.log, "abs": sympy.Abs}
-    stack: list[Any] = []
-    for op in ops:
-        if op.code == "constant":
-            stack.append(sympy.nsimplify(op.value))
-        elif op.code == "name":
-            if op.names[0] not in known:
-                raise RunRefused(
-                    f"nothing is called {op.names[0]} here; known are {', '.join(map(str, known.values()))}"
-                )
-            stack.append(known[op.names[0]])
-        elif op.code == "negate":
-            stack.append(-stack.pop())
-        elif op.code in functions:
-            stack.append(functions[op.code](stack.pop()))
-        elif op.code in "+-*/^":
-            b, a = stack.pop(), stack.pop()
-            stack.append(
-                {"+": a + b, "-": a - b, "*": a * b, "^": a**b}.get(op.code)
-                if op.code != "/"
-                else a / b
-            )
-        else:
-            raise RunRefused(f"{op.code} cannot stand in a formula to be compared")
-    return stack[0]

@@ -53,7 +53,7 @@ def driven(device: Device, given: Given, key: str) -> Drive:
 
 def negated(drive: Drive) -> Drive:
     """The same the other way round."""
-    waveform = drive.waveform.negated() if drive.waveform else None
+    waveform = drive.waveform.scaled(-1.0) if drive.waveform else None
     return Drive(-drive.dc, -drive.phasor, waveform)
 
 

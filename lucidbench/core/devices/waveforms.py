@@ -45,8 +45,8 @@ class Waveform(ABC):
         """The times in (start, stop) at which it is not smooth."""
 
     @abstractmethod
-    def negated(self) -> Waveform:
-        """The same with its sign changed."""
+    def scaled(self, factor: float) -> Waveform:
+        """The same, so many times as large."""
 
     @property
     def period(self) -> float | None:
@@ -83,8 +83,8 @@ class Sine(Waveform):
             self.phase,
         )
 
-    def negated(self) -> Sine:
-        return replace(self, offset=-self.offset, amplitude=-self.amplitude)
+    def scaled(self, factor: float) -> Sine:
+        return replace(self, offset=factor * self.offset, amplitude=factor * self.amplitude)
 
     def corners(self, start: float, stop: float) -> Array:
         return np.array([self.delay]) if start < self.delay < stop else np.zeros(0)
@@ -121,8 +121,8 @@ class Exponential(Waveform):
             self.fall_constant,
         )
 
-    def negated(self) -> Exponential:
-        return replace(self, first=-self.first, second=-self.second)
+    def scaled(self, factor: float) -> Exponential:
+        return replace(self, first=factor * self.first, second=factor * self.second)
 
     def corners(self, start: float, stop: float) -> Array:
         both = np.array([self.rise_delay, self.fall_delay])
@@ -156,8 +156,8 @@ class Pieces(Waveform):
         head = (self.delay, self.repeats, float(len(self.times)))
         return Shape.PIECES, (*head, *self.times, *self.values)
 
-    def negated(self) -> Pieces:
-        return replace(self, values=tuple(-v for v in self.values))
+    def scaled(self, factor: float) -> Pieces:
+        return replace(self, values=tuple(factor * v for v in self.values))
 
     def corners(self, start: float, stop: float) -> Array:
         one = np.unique(np.array(self.times)) + self.delay

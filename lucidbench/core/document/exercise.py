@@ -85,11 +85,13 @@ class Case(OpenModel):
 
 
 class HandLine(OpenModel):
-    """A line of working in the formula language: of a `case`, or where that is None of all of them."""
+    """A line of working in the formula language: of a `case`, or where that is None of all of them. A heading
+    or a sentence stands between, and is worked out by nobody."""
 
     id: Identifier
     text: Line
     case: Reference | None = None
+    role: Literal["line", "heading", "sentence"] = "line"
 
 
 class Measurement(OpenModel):
@@ -280,6 +282,7 @@ class Exercise(OpenModel):
     blocks: list[Block] = Field(default=[], max_length=100)
     cases: list[Case] = Field(default=[], max_length=40)
     hand: list[HandLine] = Field(default=[], max_length=MOST_LINES)
+    digits: int = Field(default=4, ge=2, le=8)  # significant ones that hand lines are written with
     runs: list[Run] = Field(default=[], max_length=MOST_RUNS)
     records: list[Record] = Field(default=[], max_length=MOST_RUNS)
     measurements: list[Measurement] = Field(default=[], max_length=MOST_LINES)
@@ -287,6 +290,8 @@ class Exercise(OpenModel):
     ledger: list[LedgerRow] = Field(default=[], max_length=MOST_LINES)
     # A difference of that share counts as agreement, whatever the uncertainties say.
     allowed: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] | None = None
+    # The causes that gaps may be explained by, by their keys; all of them where none is named.
+    causes: list[ShortText] = Field(default=[], max_length=100)
 
     @model_validator(mode="before")
     @classmethod

@@ -67,7 +67,8 @@ def mentions(document: Exercise, settings: SettingReads) -> Iterator[Mention]:
             for key, text in change.values.items():
                 yield Mention(f"{at}/values/{_escaped(key)}", text, Speech.FORMULA)
     for k, line in enumerate(document.hand):
-        yield Mention(f"/hand/{k}/text", line.text, Speech.FORMULA)
+        spoken = Speech.FORMULA if line.role == "line" else Speech.PROSE
+        yield Mention(f"/hand/{k}/text", line.text, spoken)
     for k, run in enumerate(document.runs):
         at = f"/runs/{k}"
         reads = settings.get(run.analysis, {})

@@ -156,7 +156,12 @@ def _dotted(exercise: Exercise, names: set[str]) -> Iterator[tuple[str, Figure]]
 
 def _by_hand(worked: Sequence[WorkedLine]) -> Iterator[tuple[str, Known | Estimate]]:
     for line in worked:
-        if not line.target or line.result is None or line.result.simulated:
+        if (
+            not line.target
+            or line.result is None
+            or line.result.simulated
+            or line.role != "formula"
+        ):
             continue
         value = complex(line.result.value)
         if line.spread and not value.imag:

@@ -148,6 +148,12 @@ def _verdicts(
         yield told(part, count, len(within), verdict_of(within), sentence, laid)
 
 
+def run_of_record(exercise: Exercise, record: Record, wanted: str = "") -> Run | None:
+    """The run that shows what a record is of: the one `wanted` by its id if it does, else the first."""
+    runs = [run for run in exercise.runs if _belongs(record, run)]
+    return next((run for run in runs if run.id == wanted), runs[0] if runs else None)
+
+
 def _belongs(record: Record, run: Run) -> bool:
     """Whether a run is of the record's kind, shows something of it and does not leave it away."""
     axis, _ = axis_of(record)

@@ -7,6 +7,7 @@ from typing import Literal
 
 from lucidbench.core.document.anchors import NodePlace
 from lucidbench.core.document.exercise import Figure
+from lucidbench.core.formula.worksheet import Role
 from lucidbench.core.schematic import Finding
 from lucidbench.core.schematic.document import Point
 from lucidbench.core.schematic.kinds import KindLook
@@ -85,7 +86,8 @@ class QuantityLook:
 
 @dataclass(frozen=True, slots=True)
 class LineLook:
-    """A line of working: `target` is the name it gives, `typed` its result as it could be typed."""
+    """A line of working: `target` is the name it gives, `typed` its result as it could be typed, `role` what
+    kind of line it is; of an equation or a condition `holds` says whether it does."""
 
     id: str
     latex: str | None
@@ -97,6 +99,8 @@ class LineLook:
     problem: str | None
     at: int
     length: int
+    role: Role
+    holds: bool | None
 
 
 @dataclass(frozen=True, slots=True)

@@ -44,7 +44,13 @@ from lucidbench.core.schematic import (
     values_by_name,
 )
 from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
-from lucidbench.core.units.engineering import engineering, phasor, rectangular, typed
+from lucidbench.core.units.engineering import (
+    SIGNIFICANT_DIGITS,
+    engineering,
+    phasor,
+    rectangular,
+    typed,
+)
 
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
 # A fault of this kind concerns an island that the rest can be solved without.
@@ -98,7 +104,10 @@ def evaluation_of(
         findings=[*drawing.findings, *_balancing(point, whole)],
         quantities=[quantity_look(q, meanings.get(name, "")) for name, q in shown.items()],
         unsolved=unsolved,
-        lines=[_line(note.id, line) for note, line in zip(exercise.hand, worked, strict=True)],
+        lines=[
+            _line(note.id, line, exercise.digits)
+            for note, line in zip(exercise.hand, worked, strict=True)
+        ],
         compared=compared,
         ledger=rows,
         runs=list(_run_marks(base, case, whole.circuit)),
@@ -234,7 +243,8 @@ def _work_out(
     own = {_target(line.text) for line in exercise.hand if line.case == case}
     lines = [
         line.text
-        if line.case == case or (line.case is None and _target(line.text) not in own)
+        if line.role == "line"
+        and (line.case == case or (line.case is None and _target(line.text) not in own))
         else ""
         for line in exercise.hand
     ]
@@ -261,17 +271,18 @@ def _named(named: NamedValue, drawing: Reading) -> NamedLook:
     )
 
 
-def _shown(known: Known) -> str:
+def shown_value(known: Known, digits: int = SIGNIFICANT_DIGITS) -> str:
+    """With its unit; a complex one in both forms."""
     value, unit = complex(known.value), known.dimension.unit
     if not value.imag:
-        return engineering(value.real, unit)
-    return f"{rectangular(value, unit)} = {phasor(value, unit)}"
+        return engineering(value.real, unit, digits)
+    return f"{rectangular(value, unit, digits)} = {phasor(value, unit, digits)}"
 
 
-def _line(identifier: str, line: WorkedLine) -> LineLook:
+def _line(identifier: str, line: WorkedLine, digits: int) -> LineLook:
     result, as_typed = None, None
     if line.result:
-        result = _shown(line.result)
+        result = shown_value(line.result, digits)
         value = complex(line.result.value)
         as_typed = None if value.imag else typed(value.real, line.result.dimension.unit)
     return LineLook(
@@ -285,4 +296,6 @@ def _line(identifier: str, line: WorkedLine) -> LineLook:
         problem=str(line.error) if line.error else None,
         at=line.error.at if line.error else 0,
         length=line.error.length if line.error else 0,
+        role=line.role,
+        holds=line.holds,
     )

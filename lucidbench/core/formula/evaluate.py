@@ -11,7 +11,16 @@ from fractions import Fraction
 
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula.functions import FUNCTIONS, Scalar
-from lucidbench.core.formula.tree import Call, Formula, Name, Negation, Node, Number, Operation
+from lucidbench.core.formula.tree import (
+    PARALLEL,
+    Call,
+    Formula,
+    Name,
+    Negation,
+    Node,
+    Number,
+    Operation,
+)
 from lucidbench.core.units.dimensions import NUMBER, UNITS, Dimension
 
 _LARGEST_EXPONENT = 100
@@ -107,9 +116,14 @@ def _call(node: Call, argument: Known) -> Known:
 
 def _operation(node: Operation, left: Known, right: Known) -> Known:
     simulated = left.simulated or right.simulated
-    if node.operator in "+-":
+    if node.operator in ("+", "-", PARALLEL):
         if left.dimension != right.dimension:
             raise FormulaError(_mixed(node, left, right), node.operator_at)
+        if node.operator == PARALLEL:
+            total = left.value + right.value
+            if total == 0:
+                raise FormulaError("here is a division by zero", node.operator_at)
+            return Known(left.value * right.value / total, left.dimension, simulated)
         sign = 1 if node.operator == "+" else -1
         return Known(left.value + sign * right.value, left.dimension, simulated)
     if node.operator == "*":
@@ -143,8 +157,9 @@ def _power(node: Operation, base: Known, exponent: Known) -> tuple[Scalar, Dimen
 
 
 def _mixed(node: Operation, left: Known, right: Known) -> str:
-    verb = "added to" if node.operator == "+" else "subtracted from"
-    first, second = (left, right) if node.operator == "+" else (right, left)
+    verbs = {"+": "added to", "-": "subtracted from", PARALLEL: "in parallel with"}
+    verb = verbs[node.operator]
+    first, second = (right, left) if node.operator == "-" else (left, right)
     sentence = f"{first.dimension.quantity} cannot be {verb} {second.dimension.quantity}"
     for side, known, other in ((node.left, left, right), (node.right, right, left)):
         if isinstance(side, Number) and known.dimension == NUMBER:

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.errors import FormulaError
+from lucidbench.core.formula import tree
 from lucidbench.core.formula.evaluate import CONSTANTS, Known, evaluate
 from lucidbench.core.formula.functions import FUNCTIONS
 from lucidbench.core.formula.tree import Call, Formula, Name, Negation, Node, Number, Operation
@@ -56,6 +57,8 @@ def _node(node: Node, names: Mapping[str, Values | complex]) -> Any:
                     return np.divide(left, right)
                 case "∠":
                     return left * np.exp(1j * right)
+                case tree.PARALLEL:
+                    return np.divide(left * right, left + right)
                 case _:
                     return np.power(left, right)
 

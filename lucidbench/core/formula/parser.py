@@ -1,16 +1,19 @@
 """Textbook expressions to trees: recursive descent over a few token kinds. Nothing is evaluated here.
 
     line    = [ name "=" ] sum
+    sides   = sum "=" sum
     sum     = product { ("+" | "-") product }
-    product = signed { ("*" | "/") signed }
+    product = shunt { ("*" | "/") shunt }
+    shunt   = signed { "||" signed }
     signed  = [ "-" | "+" ] phasor
     phasor  = power [ "∠" [ "-" | "+" ] number ]
     power   = atom [ "^" signed ]
-    atom    = number [ unit ] | name | function "(" sum { "," sum } ")" | "(" sum ")"
+    atom    = number [ unit ] | name | function "(" sum { "," sum } ")" | "(" sum ")" | "√" atom
 
 A number may carry a unit, close up or after a space: `0.7 V`, `10 mA`, `4k7`, `4.7 kΩ`; it may be
-imaginary, `j4`, `4j`, or an angle, `30°`, `30 deg`. Behind ∠ a plain number is in degrees. A name goes on
-behind a dot for a pin, or for what is within a block: `I_Q1.C`, `V_X1.mid`.
+imaginary, `j4`, `4j`, or an angle, `30°`, `30 deg`. Behind ∠ a plain number is in degrees. `R1 || R2` is
+what two in parallel come to, and binds closer than a product. A name goes on behind a dot for a pin, or for
+what is within a block: `I_Q1.C`, `V_X1.mid`.
 """
 
 from __future__ import annotations
@@ -23,6 +26,7 @@ from dataclasses import dataclass, replace
 from lucidbench.core.errors import FormulaError, ValueTextError
 from lucidbench.core.formula.functions import FUNCTIONS
 from lucidbench.core.formula.tree import (
+    PARALLEL,
     Call,
     Formula,
     Name,
@@ -50,12 +54,12 @@ _TOKEN = re.compile(
           (?:\s?[{_PREFIXES}]?(?:{_UNIT})(?![A-Za-z0-9_]) | [{_PREFIXES}](?![A-Za-z0-9_]))?
       )
     | (?P<name>[A-Za-zα-ωΑ-Ω][A-Za-z0-9α-ωΑ-Ω]*(?:_[A-Za-z0-9_]+(?:\.[A-Za-z0-9_]+)*)?)
-    | (?P<symbol>[-+*/^()=∠]|·|×|−|÷)
+    | (?P<symbol>[-+*/^()=∠∥√]|\|\||·|×|−|÷)
     )""",
     re.VERBOSE,
 )
 _ANGLE = re.compile(r"([\d.]+)\s?(?:°|deg(?:rees?)?)")
-_PLAIN_SYMBOL = {"·": "*", "×": "*", "−": "-", "÷": "/", "**": "^"}
+_PLAIN_SYMBOL = {"·": "*", "×": "*", "−": "-", "÷": "/", "**": "^", "||": PARALLEL}
 
 
 @dataclass(frozen=True)
@@ -88,6 +92,11 @@ class Dialect:
 def parse(text: str) -> Formula:
     """Parse one line. Raises FormulaError pointing at the character."""
     return _Parser(text, TEXTBOOK).line()
+
+
+def sides_of(text: str) -> tuple[Formula, Formula]:
+    """The two sides of an equation. Raises FormulaError where there is no one =."""
+    return _Parser(text, TEXTBOOK).sides()
 
 
 def parse_sum(text: str, dialect: Dialect) -> Node:
@@ -143,6 +152,13 @@ class _Parser:
             self.take()
         return Formula(target, self.whole(), self.text)
 
+    def sides(self) -> tuple[Formula, Formula]:
+        left = self.sum()
+        if self.here.text != "=":
+            raise FormulaError("an equation has an = between its sides", self.here.at)
+        self.take()
+        return Formula(None, left, self.text), Formula(None, self.whole(), self.text)
+
     def whole(self) -> Node:
         body = self.sum()
         if self.here.kind != "end":
@@ -164,8 +180,15 @@ class _Parser:
         return left
 
     def product(self) -> Node:
-        left = self.signed()
+        left = self.shunt()
         while self.here.text in ("*", "/"):
+            operator = self.take()
+            left = _operation(operator, left, self.shunt())
+        return left
+
+    def shunt(self) -> Node:
+        left = self.signed()
+        while self.here.text == PARALLEL:
             operator = self.take()
             left = _operation(operator, left, self.signed())
         return left
@@ -232,6 +255,9 @@ class _Parser:
             inner = self.sum()
             self._close(token)
             return inner
+        if token.text == "√":
+            under = self.atom()
+            return Call("sqrt", (under,), token.at, under.end)
         if token.kind == "end":
             raise FormulaError("something is missing at the end", max(token.at - 1, 0))
         raise FormulaError(f"a number or a name should stand before “{token.text}”", token.at)

@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 
 from lucidbench.core.units.dimensions import Dimension
 
+PARALLEL = "∥"  # as an operator; written ||
+
 
 @dataclass(frozen=True)
 class Number:
@@ -36,7 +38,7 @@ class Negation:
 
 @dataclass(frozen=True)
 class Operation:
-    operator: str  # + - * / ^ ∠
+    operator: str  # + - * / ^ ∠ ∥
     left: Node
     right: Node
     operator_at: int

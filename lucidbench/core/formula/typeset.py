@@ -9,18 +9,26 @@ from functools import lru_cache
 
 from lucidbench.core.formula.evaluate import Known
 from lucidbench.core.formula.functions import FUNCTIONS
-from lucidbench.core.formula.tree import Call, Name, Negation, Node, Number, Operation
+from lucidbench.core.formula.tree import PARALLEL, Call, Name, Negation, Node, Number, Operation
 from lucidbench.core.units import engineering
 from lucidbench.core.units.engineering import MINUS, NO_BREAK_SPACE
 
 _SUM, _PRODUCT, _SIGN, _POWER, _ATOM = range(5)
-_LEVEL = {"+": _SUM, "-": _SUM, "*": _PRODUCT, "/": _ATOM, "^": _POWER, "∠": _PRODUCT}
+_LEVEL = {
+    "+": _SUM,
+    "-": _SUM,
+    "*": _PRODUCT,
+    "/": _ATOM,
+    "^": _POWER,
+    "∠": _PRODUCT,
+    PARALLEL: _SUM,
+}
 _GREEK = (
     "alpha", "beta", "gamma", "delta", "zeta", "eta", "theta", "kappa", "lambda", "tau", "phi",
     "omega", "Delta", "Phi", "Omega",
 )  # fmt: skip
 _READ_OFF = ("V_", "I_", "P_")  # what a reading may be written behind: V_out.pp
-_SPLIT = re.compile(r"([A-Za-zα-ωΑ-Ω]+?)_?(\d+|(?<=_)[A-Za-z0-9_]+)?")
+_HEAD = re.compile(r"([A-Za-zα-ωΑ-Ω]+?)(\d*)")
 
 
 @lru_cache(maxsize=4096)
@@ -34,13 +42,18 @@ def name_latex(name: str) -> str:
     if dot and quantity.startswith(_READ_OFF) and reading.islower():
         words = reading.replace("_", r"\ ")
         return rf"{name_latex(quantity)}\,[\text{{{words}}}]"
-    match = _SPLIT.fullmatch(name)
+    head, _, tail = name.partition("_")
+    match = _HEAD.fullmatch(head)
     if not match:
         return rf"\mathrm{{{_escape(name)}}}"
     letter = match[1] if len(match[1]) == 1 else rf"\mathrm{{{match[1]}}}"
     if match[1] in _GREEK:
         letter = rf"\{match[1]}"
-    return f"{letter}_{{\\mathrm{{{_escape(match[2])}}}}}" if match[2] else letter
+    pieces = [each for each in (match[2], *tail.split("_")) if each]
+    index = r",\,".join(
+        rf"\{each}" if each in ("pi", *_GREEK) else rf"\mathrm{{{each}}}" for each in pieces
+    )
+    return f"{letter}_{{{index}}}" if index else letter
 
 
 def quantity_latex(text: str) -> str:
@@ -89,6 +102,10 @@ def _operation(node: Operation, values: Mapping[str, Known] | None) -> str:
         return f"{{{base}}}^{{{latex(node.right, values)}}}"
     if node.operator == "∠":
         return rf"{_wrapped(node.left, _ATOM, values)} \angle {latex(node.right)}"
+    if node.operator == PARALLEL:
+        chain = isinstance(node.left, Operation) and node.left.operator == PARALLEL
+        left = latex(node.left, values) if chain else _wrapped(node.left, _PRODUCT, values)
+        return rf"{left} \parallel {_wrapped(node.right, _PRODUCT, values)}"
     level = _LEVEL[node.operator]
     left = _wrapped(node.left, level, values, leading=True)
     right = _wrapped(node.right, level + (node.operator == "-"), values)

@@ -2,23 +2,37 @@
 
 A line `V_out = V1*R2/(R1+R2)` gives a hand value for V_out. Names resolve first to earlier lines,
 then to parts, then to simulated quantities; a line that draws on a simulation is no hand value.
+
+A line `V_a/R1 + V_b/R2 = I1` is an equation: it holds, or does not. A line `R2 = ?` asks for a value; while
+one
+does, parts may be given other values by lines (`C1 = 10 nF`), and a name may be worked out a second time:
+that is then a condition, which the value that is sought has to meet. A line with t or f in it, where nothing
+is called so, is a curve: it has no value, and is drawn over time or frequency.
 """
 
 from __future__ import annotations
 
 import re
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 from lucidbench.core.errors import FormulaError
-from lucidbench.core.formula.evaluate import Known, evaluate, names_in
-from lucidbench.core.formula.parser import parse
-from lucidbench.core.formula.tree import Formula, Negation, Number
+from lucidbench.core.formula.evaluate import CONSTANTS, Known, evaluate, names_in
+from lucidbench.core.formula.parser import parse, sides_of
+from lucidbench.core.formula.tree import Formula, Negation, Node, Number, Operation
 from lucidbench.core.formula.typeset import latex, name_latex
-from lucidbench.core.units.dimensions import CURRENT, POWER, VOLTAGE, Dimension
+from lucidbench.core.units.dimensions import CURRENT, FREQUENCY, POWER, TIME, VOLTAGE, Dimension
 from lucidbench.core.units.uncertain import EXPANDED
 
 PLUS_MINUS = "±"
+SOUGHT = "?"
+Role = Literal["formula", "equation", "sought", "condition", "curve"]
+VARIABLES = {
+    "t": Known(1.0, TIME),
+    "f": Known(1.0, FREQUENCY),
+}  # with a value at which units are checked
+_HOLDS = 1e-3  # relative: what three-figure working agrees within
 _LAST_DIGIT = EXPANDED / 2  # half a digit either way is even
 _TARGETS: dict[str, Dimension] = {"V": VOLTAGE, "I": CURRENT, "P": POWER}
 
@@ -27,7 +41,8 @@ _TARGETS: dict[str, Dimension] = {"V": VOLTAGE, "I": CURRENT, "P": POWER}
 class WorkedLine:
     """One line worked out, or the error that stopped it. `latex` is there whenever it parsed. `spread` is the
     expanded uncertainty it was given behind a ±, or that of the last digit of a figure that was written
-    down."""
+    down. `role` is what kind of line it is; of an equation or a condition, `holds` is whether it does, None
+    where that is not known."""
 
     text: str
     target: str | None = None
@@ -36,6 +51,8 @@ class WorkedLine:
     substituted: str | None = None
     error: FormulaError | None = None
     spread: float | None = None
+    role: Role = "formula"
+    holds: bool | None = None
 
 
 def work_out(
@@ -50,13 +67,21 @@ def work_out(
     out as well: that is where their values come from.
     """
     fixed = set(parts) - set(parameters)
+    is_design = any(sought_in(text) for text in lines)
     names: dict[str, Known] = {**simulated, **parts}
     worked: dict[str, int] = {}
+    moving = {name: known for name, known in VARIABLES.items() if name not in parts}
     page: list[WorkedLine] = []
     for number, text in enumerate(lines, start=1):
-        line = _line(text, names, fixed, worked)
+        line = _line(text, names, fixed, worked, is_design)
+        if line.error or line.role == "equation":
+            line = _over_a_variable(line, names, moving)
         page.append(line)
-        if line.target and line.target not in worked and line.target not in fixed:
+        if line.role not in ("formula", "condition") or not line.target:
+            continue
+        if is_design and line.target in fixed and line.result:
+            names[line.target] = line.result
+        elif line.target not in worked and line.target not in fixed:
             worked[line.target] = number
             names.pop(line.target, None)  # a failed line must not let the simulation answer for it
             if line.result:
@@ -64,11 +89,48 @@ def work_out(
     return page
 
 
+def _over_a_variable(
+    line: WorkedLine, names: Mapping[str, Known], moving: dict[str, Known]
+) -> WorkedLine:
+    """The same line as a curve, where that is what it is. `moving` are the names that are none but curves."""
+    text = line.text.partition(PLUS_MINUS)[0]
+    try:
+        is_equation = _is_equation(text)
+        formula = sides_of(text)[1] if is_equation else parse(text)
+        used = names_in(formula.body)
+        if not used & set(moving) - set(names) or used - set(names) - set(moving) - set(CONSTANTS):
+            return line
+        at = {**names, **{n: k for n, k in moving.items() if n not in names}}
+        sample = evaluate(formula, at)
+        if not is_equation:
+            _check_dimension(formula, sample)
+    except FormulaError as error:
+        return line if line.role == "equation" or not line.latex else replace(line, error=error)
+    if formula.target:
+        moving[formula.target] = sample
+    return replace(line, error=None, role="curve", target=formula.target)
+
+
+def sought_in(text: str) -> str | None:
+    """The name that a line asks for: R2 of `R2 = ?`."""
+    name, sign, behind = text.partition("=")
+    return name.strip() if sign and behind.strip() == SOUGHT and name.strip() else None
+
+
 def _line(
-    text: str, names: Mapping[str, Known], parts: Collection[str], worked: Mapping[str, int]
+    text: str,
+    names: Mapping[str, Known],
+    parts: Collection[str],
+    worked: Mapping[str, int],
+    is_design: bool,
 ) -> WorkedLine:
     if not text.strip():
         return WorkedLine(text)
+    sought = sought_in(text)
+    if sought:
+        return _sought(text, sought)
+    if _is_equation(text):
+        return _equation(text, names)
     said, sign, behind = text.partition(PLUS_MINUS)
     try:
         formula = parse(said)
@@ -79,15 +141,76 @@ def _line(
     shown = head + latex(formula.body)
     if sign:
         shown += r" \pm " + (latex(spread.body) if spread else behind.strip().replace("%", r"\,\%"))
+    role: Role = "formula"
+    if is_design and (formula.target in parts or formula.target in worked):
+        role = "condition"
     try:
-        _check_target(formula, parts, worked)
+        if role == "formula":
+            _check_target(formula, parts, worked)
         result = evaluate(formula, names)
         _check_dimension(formula, result)
         uncertainty = _spread(formula, result, spread, behind if sign else "", names)
     except FormulaError as error:
+        if role == "condition" and names_in(formula.body):
+            return WorkedLine(text, formula.target, latex=shown, role=role)  # of what is sought
         return WorkedLine(text, formula.target, latex=shown, error=error)
     substituted = latex(formula.body, names) if names_in(formula.body) else None
-    return WorkedLine(text, formula.target, result, shown, substituted, spread=uncertainty)
+    holds = None
+    before = names.get(formula.target or "") if formula.target in worked else None
+    if role == "condition" and before is not None:
+        holds = _agree(result, before)
+    return WorkedLine(
+        text, formula.target, result, shown, substituted, spread=uncertainty, role=role, holds=holds
+    )
+
+
+def _sought(text: str, name: str) -> WorkedLine:
+    try:
+        target = parse(f"{name} = 1").target
+    except FormulaError as error:
+        return WorkedLine(text, error=error, role="sought")
+    return WorkedLine(text, target, latex=f"{name_latex(name)} = {SOUGHT}", role="sought")
+
+
+def _is_equation(text: str) -> bool:
+    """Whether more than a name stands before its =."""
+    before, sign, _ = text.partition("=")
+    return bool(sign and before.strip()) and not re.fullmatch(
+        r"[^\W\d]\w*(?:\.\w+)*", before.strip()
+    )
+
+
+def _equation(text: str, names: Mapping[str, Known]) -> WorkedLine:
+    try:
+        left, right = sides_of(text)
+    except FormulaError as error:
+        return WorkedLine(text, error=error, role="equation")
+    shown = f"{latex(left.body)} = {latex(right.body)}"
+    if (names_in(left.body) | names_in(right.body)) - set(names) - set(CONSTANTS):
+        return WorkedLine(text, latex=shown, role="equation")
+    try:
+        one, other = evaluate(left, names), evaluate(right, names)
+        if one.dimension != other.dimension:
+            raise FormulaError(
+                f"left of = stands {one.dimension.quantity}, and right of it {other.dimension.quantity}",
+                text.find("="),
+            )
+    except FormulaError as error:
+        return WorkedLine(text, latex=shown, error=error, role="equation")
+    scale = max(_largest_term(left.body, names), _largest_term(right.body, names))
+    holds = abs(complex(one.value) - complex(other.value)) <= _HOLDS * scale
+    return WorkedLine(text, latex=shown, role="equation", holds=holds)
+
+
+def _largest_term(node: Node, names: Mapping[str, Known]) -> float:
+    if isinstance(node, Operation) and node.operator in ("+", "-"):
+        return max(_largest_term(node.left, names), _largest_term(node.right, names))
+    return abs(complex(evaluate(Formula(None, node, ""), names).value))
+
+
+def _agree(one: Known, other: Known) -> bool:
+    a, b = complex(one.value), complex(other.value)
+    return one.dimension == other.dimension and abs(a - b) <= _HOLDS * max(abs(a), abs(b))
 
 
 def _spread(

@@ -39,6 +39,8 @@ from lucidbench.core.netlist.requests import OperatingPointRequest, Request
 from lucidbench.core.netlist.sources import read_source
 
 DEEPEST_INSTANCES = 30
+TOLERANCE = "tol"
+_SHARE = re.compile(r"(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+)(%?)")
 _BY_FORMULA = ("formula_voltage", "formula_current")
 _NODE = re.compile(r"[A-Za-z0-9_.+\-/#$]{1,64}")
 _NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,63}")
@@ -175,11 +177,33 @@ class _Reader:
         if len(rest) == 1 or rest[1] != "=":
             values[device.description.parameters[0].key] = self.number(rest[0], scope, statement)
             rest = rest[1:]
+        rest, spreads = self.spreads(statement, rest, device)
         values |= self.keyed_values(statement, rest, ELEMENT_KEYS[letter], scope)
         if device.description.parameters[0].key not in values:
             raise NetlistError(statement.line, f"{name} needs a value")
         kind = device.description.kind
-        return Element(full, kind, self.nodes(statement, words[:2], scope), values)
+        return Element(full, kind, self.nodes(statement, words[:2], scope), values, spreads)
+
+    def spreads(
+        self, statement: Statement, words: list[str], device: Device
+    ) -> tuple[list[str], dict[str, float]]:
+        """(the words without it, the tolerance told as tol=5%) of the device's value."""
+        lowered = [word.lower() for word in words]
+        of = next((p for p in device.description.parameters if p.tolerance_of), None)
+        if of is None or of.tolerance_of is None or TOLERANCE not in lowered:
+            return words, {}
+        at = lowered.index(TOLERANCE)
+        told = words[at + 2] if words[at + 1 : at + 2] == ["="] and len(words) > at + 2 else ""
+        match = _SHARE.fullmatch(told)
+        if not match or (at > 0 and words[at - 1] == "="):
+            raise NetlistError(
+                statement.line, f"{statement.words[0]}: a tolerance is told as tol=5%"
+            )
+        share = float(match[1]) / (100 if match[2] else 1)
+        fault = value_fault(device.description.kind, of.key, share)
+        if fault:
+            raise NetlistError(statement.line, f"{statement.words[0]}: {fault}")
+        return [*words[:at], *words[at + 3 :]], {of.tolerance_of: share} if share else {}
 
     def keyed_values(
         self, statement: Statement, words: list[str], names: Mapping[str, str], scope: _Scope
@@ -353,7 +377,8 @@ class _Reader:
                 f"{name} needs {pins} nodes before its kind ({', '.join(description.pins)}); "
                 f"{len(plain) - 1} are given",
             )
-        texts = keyed(statement.line, words[len(plain) :])
+        rest, spreads = self.spreads(statement, words[len(plain) :], device)
+        texts = keyed(statement.line, rest)
         form = texts.pop("form", "").lower()
         forms = [f.key for f in description.forms]
         if form and form not in forms:
@@ -366,7 +391,8 @@ class _Reader:
         for parameter in description.of_form(form):
             if parameter.default and not parameter.optional and not parameter.tolerance_of:
                 values.setdefault(parameter.key, device.defaults[parameter.key])
-        return Element(full, kind, self.nodes(statement, plain[:-1], scope), values, form=form)
+        nodes = self.nodes(statement, plain[:-1], scope)
+        return Element(full, kind, nodes, values, spreads, form)
 
     # --- subcircuits ------------------------------------------------------------------------------
 

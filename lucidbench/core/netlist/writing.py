@@ -109,11 +109,16 @@ def _line(element: Element, names: dict[str, str], models: list[str]) -> str:
     if letter == "Y":
         keys = [f"{key}={_number(value)}" for key, value in values.items()]
         form = [f"form={element.form}"] if element.form else []
-        return " ".join([*head, element.kind, *form, *keys])
+        return " ".join([*head, element.kind, *form, *keys, *_tolerance(element)])
     main = element.device.description.parameters[0].key
     words = {key: word for word, key in reversed(ELEMENT_KEYS[letter].items())}
     more = [f"{words[k].upper()}={_number(v)}" for k, v in values.items() if k != main]
-    return " ".join([*head, _number(values[main]), *more])
+    return " ".join([*head, _number(values[main]), *more, *_tolerance(element)])
+
+
+def _tolerance(element: Element) -> Iterable[str]:
+    for share in element.spreads.values():
+        yield f"tol={share * 100:.12g}%"
 
 
 def _source(element: Element) -> Iterable[str]:

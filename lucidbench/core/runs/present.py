@@ -116,6 +116,9 @@ def _curves(look: RunLook, result: Result, window: tuple[float, float] | None) -
                 by_hand.add(text)
         except FormulaError as error:
             shown.problem = str(error)
+    for curve in _by_hand(result, [curve for _, curve in drawn]):
+        drawn.append((result.members[0], curve))
+        by_hand.add(curve.name)
     grid = first.grid
     if len(result.members) > 1:  # each has a point wherever one of them has
         grid = np.unique(np.concatenate([t.grid for t in traces.values() if t is not None]))
@@ -154,6 +157,25 @@ def _curves(look: RunLook, result: Result, window: tuple[float, float] | None) -
         if window is not None:  # as many as can be told apart
             few = {"nominal", *(f"build {k}" for k in range(1, BUILDS + 1))}
             look.curves = [c for c in look.curves if c.member and c.member.key in few]
+
+
+def _by_hand(result: Result, drawn: Sequence[Curve]) -> Iterator[Curve]:
+    """The curves of the working that are over this axis, and of something that is drawn: by its name, or
+    where that is a name of their own (H), by its unit."""
+    traces = result.members[0].solution.traces
+    assert traces is not None
+    names = {curve.name.replace(" ", "") for curve in drawn}
+    units = {curve.unit for curve in drawn}
+    for hand in result.by_hand:
+        if hand.over != traces.axis:
+            continue
+        try:
+            curve = traces.curve(hand.formula, hand.formula.text, result.values)
+        except FormulaError:  # said at its line
+            continue
+        is_own = hand.of.split("_")[0] not in ("V", "I", "P", "arg(V", "dB(V")
+        if hand.of in names or (is_own and curve.unit in units):
+            yield curve
 
 
 def _member_look(member: Member) -> MemberLook | None:

@@ -17,6 +17,7 @@ from lucidbench.core.formula.functions import RECORDED
 from lucidbench.core.netlist import Circuit, FaultKind
 from lucidbench.core.records.content import content_of
 from lucidbench.core.records.curves import axis_of, bench_curves
+from lucidbench.core.runs.by_hand import HandCurve, hand_curves
 from lucidbench.core.runs.families import Role, Variant, variants
 from lucidbench.core.runs.kinds import ANALYSES, AnalysisKind, Solution
 from lucidbench.core.runs.settings import CASES, ResolvedSettings, resolved
@@ -60,6 +61,7 @@ class Result:
     seconds: float = 0.0
     case: str = ""
     remarks: tuple[str, ...] = ()
+    by_hand: tuple[HandCurve, ...] = ()
 
     @property
     def conditions(self) -> str:
@@ -94,6 +96,9 @@ def fingerprint_of(circuit: Circuit, run: Run, exercise: Exercise) -> str:
     )  # fmt: skip
     if any(f"{RECORDED}(" in text for text in run.show):
         recipe = (*recipe, *map(content_of, exercise.records))
+    by_hand = hand_curves(exercise, run.case or BASE)
+    if by_hand:
+        recipe = (*recipe, *((curve.of, repr(curve.formula.body)) for curve in by_hand))
     if is_of_all(run):
         recipe = (*recipe, *(case.model_dump_json() for case in exercise.cases))
     return blake2b(repr((circuit.fingerprint, recipe)).encode(), digest_size=8).hexdigest()
@@ -148,7 +153,7 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = 
     seconds = time.thread_time() - began
     return Result(
         run, analysis, circuit, settings, mark, values, labels, tuple(members), problem, seconds,
-        case, tuple(remarks),
+        case, tuple(remarks), tuple(hand_curves(base, case)),
     )  # fmt: skip
 
 

@@ -248,3 +248,11 @@ def _preferred(parameter: Parameter, value: Value) -> Offer | None:
     return Offer(
         f"{nearest.echo} ({parameter.preferred})", nearest.echo.replace(NO_BREAK_SPACE, " ")
     )
+
+
+def values_in_form(part: Part, form: str, **told: str) -> dict[str, str]:
+    """The values of a part in a form: its own, those it needs there and lacks as usual, and those `told`."""
+    device = DEVICES.get(part.kind)
+    wanted = device.description.of_form(form) if device else ()
+    usual = {p.key: p.default for p in wanted if p.default and not p.optional}
+    return {**usual, **part.values, **told}

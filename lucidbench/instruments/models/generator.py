@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 
 from lucidbench.core.devices.waveforms import Sine, Waveform, pulse, triangle
+from lucidbench.core.imperfections import GENERATOR
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.kinds.rates import likely_source
-from lucidbench.instruments.imperfections import GENERATOR
 from lucidbench.instruments.models.driving import Driving
 from lucidbench.instruments.scpi.errors import ScpiError
 from lucidbench.instruments.scpi.instrument import Answer, command

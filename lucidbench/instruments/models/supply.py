@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from lucidbench.core.analyses import operating_point
+from lucidbench.core.imperfections import SUPPLY
 from lucidbench.core.netlist import Circuit, Element
-from lucidbench.instruments.imperfections import SUPPLY
 from lucidbench.instruments.models.accuracy import Statement
 from lucidbench.instruments.models.driving import Driving
 from lucidbench.instruments.scpi.errors import ScpiError

@@ -63,7 +63,7 @@ class JobProcess:
             while True:
                 if self._line.poll(_LOOKS_UP):
                     told = self._line.recv()
-                    if isinstance(told, float):
+                    if isinstance(told, (float, bytes)):
                         tell(told)
                     elif isinstance(told, Outcome):
                         return told
@@ -126,12 +126,15 @@ def _outcome(task: Task, tell: Tell) -> Outcome | Exception:
 def _now_and_then(tell: Tell) -> Tell:
     last = 0.0
 
-    def throttled(share: float) -> None:
+    def throttled(told: float | bytes) -> None:
         nonlocal last
+        if isinstance(told, bytes):
+            tell(told)  # what is known so far: whoever tells that takes care not to do so often
+            return
         now = time.monotonic()
         if now - last > _OFTEN:
             last = now
-            tell(float(share))
+            tell(float(told))
 
     return throttled
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pickle
+import time
 from collections.abc import Callable
 from typing import Literal, NamedTuple
 
@@ -12,13 +13,25 @@ from lucidbench.core.analyses import Watch
 from lucidbench.core.document.exercise import Exercise, Run
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.evaluate import tables
+from lucidbench.core.evaluate.designed import DesignLook, designed
 from lucidbench.core.evaluate.drawn import drawn_figures
+from lucidbench.core.evaluate.exact_shapes import Exactness
+from lucidbench.core.evaluate.exactness import exactness
+from lucidbench.core.evaluate.explained import ExplanationLook, Question, explanation
 from lucidbench.core.evaluate.ledgers import CaseLedger, ledgers
+from lucidbench.core.evaluate.seek import Free, SeekLook, Target, sought
 from lucidbench.core.evaluate.shapes import QuantityLook
+from lucidbench.core.evaluate.worked_out import TurnLook, WorkingLook, working_of, your_turn
 from lucidbench.core.runs import SECONDS, Result, as_csv, as_xlsx, present, solve
 from lucidbench.core.runs.beside import as_it_was, beside
+from lucidbench.core.working import How
 
-Tell = Callable[[float], None]
+# How far it has come, 0 to 1, or what is known so far: JSON.
+Tell = Callable[[float | bytes], None]
+EXPLAINED_WITHIN = 120.0  # s
+WORKED_OUT_WITHIN = 20.0  # s
+SOUGHT_WITHIN = 60.0  # s
+_OFTEN = 0.2  # s between two states of an answer that grows
 FileForm = Literal["csv", "xlsx"]
 
 
@@ -123,7 +136,125 @@ class BesideTask(NamedTuple):
         return Outcome(look.model_dump_json().encode())
 
 
-Task = RunTask | FiguresTask | FileTask | BesideTask | LedgersTask
+class ExplainTask(NamedTuple):
+    """Why two voices differ; what is known so far is told as it grows. Raises LucidError where there is
+    nothing to be explained."""
+
+    document: Exercise
+    question: Question
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        last = 0.0
+
+        def grows(so_far: ExplanationLook) -> None:
+            nonlocal last
+            now = time.monotonic()
+            if now - last > _OFTEN:
+                last = now
+                tell(_explanation.dump_json(so_far))
+
+        watch = Watch(EXPLAINED_WITHIN, tell)
+        return Outcome(
+            _explanation.dump_json(explanation(self.document, self.question, watch, grows))
+        )
+
+
+_explanation = TypeAdapter(ExplanationLook)
+
+
+class ExactTask(NamedTuple):
+    """Whether the figures by hand are the circuit's own, in a case."""
+
+    document: Exercise
+    case: str
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        return Outcome(_exact.dump_json(exactness(self.document, self.case)))
+
+
+_exact = TypeAdapter(list[Exactness])
+
+
+class WorkingTask(NamedTuple):
+    """How a figure comes about. Raises LucidError where it is none that can be worked out."""
+
+    document: Exercise
+    figure: str
+    how: How
+    case: str
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        watch = Watch(WORKED_OUT_WITHIN, tell)
+        return Outcome(
+            _working.dump_json(working_of(self.document, self.figure, self.how, self.case, watch))
+        )
+
+
+_working = TypeAdapter(WorkingLook)
+
+
+class TurnTask(NamedTuple):
+    """Whether a line is the one of a step. Raises LucidError where it cannot be worked out."""
+
+    document: Exercise
+    figure: str
+    how: How
+    case: str
+    way: str
+    step: int
+    text: str
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        return Outcome(_turn.dump_json(your_turn(*self)))
+
+
+_turn = TypeAdapter(TurnLook)
+
+
+class DesignTask(NamedTuple):
+    """What lines with a question mark come to, and preferred values near it."""
+
+    document: Exercise
+    case: str
+    series: str
+    pairs: bool
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        return Outcome(_design.dump_json(designed(*self)))
+
+
+_design = TypeAdapter(DesignLook)
+
+
+class SeekTask(NamedTuple):
+    """Values sought so that simulated figures are met. Raises DocumentError for what cannot be sought."""
+
+    document: Exercise
+    free: tuple[Free, ...]
+    targets: tuple[Target, ...]
+    case: str
+
+    def carry_out(self, tell: Tell) -> Outcome:
+        watch = Watch(SOUGHT_WITHIN, tell)
+        found = sought(self.document, self.free, self.targets, self.case, watch)
+        return Outcome(_seek.dump_json(found))
+
+
+_seek = TypeAdapter(SeekLook)
+
+Task = (
+    RunTask
+    | FiguresTask
+    | FileTask
+    | BesideTask
+    | LedgersTask
+    | ExplainTask
+    | ExactTask
+    | WorkingTask
+    | TurnTask
+    | DesignTask
+    | SeekTask
+)
 
 
 def result_of(pickled: bytes) -> Result:

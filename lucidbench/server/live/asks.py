@@ -17,8 +17,13 @@ from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.document.rename import rename
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.evaluate import EvaluationDelta, delta, evaluation_of
+from lucidbench.core.evaluate.designed import DesignLook
+from lucidbench.core.evaluate.exact_shapes import Exactness
+from lucidbench.core.evaluate.explained import ExplanationLook, Question
 from lucidbench.core.evaluate.ledgers import CaseLedger
+from lucidbench.core.evaluate.seek import SeekLook
 from lucidbench.core.evaluate.shapes import QuantityLook
+from lucidbench.core.evaluate.worked_out import TurnLook, WorkingLook
 from lucidbench.core.runs import SETTING_READS, RunLook, present
 from lucidbench.core.runs.beside import BesideLook, placed
 from lucidbench.core.runs.marks import MarksLook, at_marks
@@ -29,17 +34,26 @@ from lucidbench.server.benches.sessions import STAND_IN, instrument_settings, pl
 from lucidbench.server.jobs.executor import executor
 from lucidbench.server.jobs.work import (
     BesideTask,
+    DesignTask,
+    ExactTask,
+    ExplainTask,
     FiguresTask,
     FileTask,
     LedgersTask,
     RunTask,
+    SeekTask,
     Tell,
+    TurnTask,
+    WorkingTask,
     result_of,
 )
 from lucidbench.server.live.memory import Told, memory, new_mark
 from lucidbench.server.live.schemas import (
     BesideAsked,
     CaseAsked,
+    DesignAsked,
+    ExactAsked,
+    ExplainAsked,
     FiguresAsked,
     FileAsked,
     LayAsked,
@@ -56,11 +70,14 @@ from lucidbench.server.live.schemas import (
     ResultAsked,
     RunAsked,
     SealAsked,
+    SeekAsked,
     Sent,
     TakeAsked,
     TakenColumn,
     TakenLook,
+    TurnAsked,
     WindowAsked,
+    WorkingAsked,
 )
 from lucidbench.server.problems import Forgotten
 
@@ -184,6 +201,51 @@ async def _ledgers(asker: Asker, asked: LedgersAsked) -> bytes:
     return (await executor.carry_out(task, asker.tell)).answer
 
 
+async def _explain(asker: Asker, asked: ExplainAsked) -> bytes:
+    """Why two voices differ: causes, ranked. The answer grows until the search is over."""
+    question = Question(
+        asked.voices, asked.row, asked.case, asked.run, tuple(asked.left), tuple(asked.without)
+    )
+    task = ExplainTask(_document(asker.page, asked), question)
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
+async def _exact(asker: Asker, asked: ExactAsked) -> bytes:
+    """Whether the figures by hand are equal to the circuit's own, near them or wrong."""
+    task = ExactTask(_document(asker.page, asked), asked.case)
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
+async def _working(asker: Asker, asked: WorkingAsked) -> bytes:
+    """How a figure comes about, in every way that leads there."""
+    document = _document(asker.page, asked)
+    task = WorkingTask(document, asked.figure, asked.how, asked.case)
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
+async def _turn(asker: Asker, asked: TurnAsked) -> bytes:
+    """Whether a line of one's own is the one of a step."""
+    document = _document(asker.page, asked)
+    task = TurnTask(
+        document, asked.figure, asked.how, asked.case, asked.way, asked.step, asked.text
+    )
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
+async def _design(asker: Asker, asked: DesignAsked) -> bytes:
+    """What is sought by lines with a question mark, and the preferred values near it."""
+    document = _document(asker.page, asked)
+    task = DesignTask(document, asked.case, asked.series, asked.pairs)
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
+async def _seek(asker: Asker, asked: SeekAsked) -> bytes:
+    """Values sought so that simulated figures are met."""
+    document = _document(asker.page, asked)
+    task = SeekTask(document, tuple(asked.free), tuple(asked.targets), asked.case)
+    return (await executor.carry_out(task, asker.tell)).answer
+
+
 async def _ledger_file(asker: Asker, asked: LedgerFileAsked) -> bytes:
     task = LedgersTask(_document(asker.page, asked), tuple(asked.cases), asked.form)
     return (await executor.carry_out(task, asker.tell)).answer
@@ -274,6 +336,12 @@ ASKS: dict[str, Ask] = {
     "run": Ask(RunAsked, RunLook, _run, is_job=True),
     "figures": Ask(FiguresAsked, list[QuantityLook], _figures, is_job=True),
     "ledgers": Ask(LedgersAsked, list[CaseLedger], _ledgers, is_job=True),
+    "explain": Ask(ExplainAsked, ExplanationLook, _explain, is_job=True),
+    "exact": Ask(ExactAsked, list[Exactness], _exact, is_job=True),
+    "working": Ask(WorkingAsked, WorkingLook, _working, is_job=True),
+    "turn": Ask(TurnAsked, TurnLook, _turn, is_job=True),
+    "design": Ask(DesignAsked, DesignLook, _design, is_job=True),
+    "seek": Ask(SeekAsked, SeekLook, _seek, is_job=True),
     "closer": Ask(WindowAsked, RunLook, _quick(_closer)),
     "marks": Ask(MarksAsked, MarksLook, _quick(_marks)),
     "beside": Ask(BesideAsked, BesideLook, _beside, is_job=True),

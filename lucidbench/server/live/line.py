@@ -2,7 +2,8 @@
 
 The page sends text messages, each a JSON object: `{"id", "ask", "body"}`, or `{"id", "cancel": true}` of an
 ask under way. It is sent messages whose first line is a JSON object with the `id`: with a `status` as
-HTTP has them, after which the answer follows, a problem where it is refused; or with a `progress`, 0 to 1.
+HTTP has them, after which the answer follows, a problem where it is refused; or with a `progress`, 0 to 1;
+or with `so_far`, after which follows what is known of the answer by then.
 Text messages carry JSON, binary ones a file. What is no such message ends the line.
 """
 
@@ -11,6 +12,7 @@ from __future__ import annotations
 import asyncio
 import json
 import time
+from collections.abc import Mapping
 from secrets import token_hex
 from typing import Any, NamedTuple
 
@@ -95,8 +97,12 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
     async def answer(self, key: int, name: str, body: Any) -> None:
         loop = asyncio.get_running_loop()
 
-        def tell(share: float) -> None:  # from another thread
-            asyncio.run_coroutine_threadsafe(self._send(key, {"progress": share}), loop)
+        def tell(told: float | bytes) -> None:  # from another thread
+            if isinstance(told, bytes):
+                sending = self._send(key, {"so_far": True}, told)
+            else:
+                sending = self._send(key, {"progress": told})
+            asyncio.run_coroutine_threadsafe(sending, loop)
 
         problem, told = None, b""
         try:
@@ -127,7 +133,7 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
         await self._send(key, {"status": problem.status}, told)
 
     async def _send(
-        self, key: int, head: dict[str, float], body: bytes = b"", is_file: bool = False
+        self, key: int, head: Mapping[str, float], body: bytes = b"", is_file: bool = False
     ) -> None:
         first = json.dumps({"id": key, **head}).encode() + b"\n"
         try:

@@ -9,9 +9,14 @@ from pydantic import BaseModel, Field
 from lucidbench.core.document.exercise import Exercise, Marker, Recipe, Run
 from lucidbench.core.document.patch import Change
 from lucidbench.core.document.rename import Renaming
+from lucidbench.core.evaluate.explained import Voices
+from lucidbench.core.evaluate.seek import MOST_SOUGHT, Free, Target
 from lucidbench.core.readings.markers import Jump
 from lucidbench.core.runs.looks import SettingLook
 from lucidbench.core.runs.marks import MOST_MARKS
+from lucidbench.core.working import How
+
+Series = Literal["E6", "E12", "E24", "E48", "E96"]
 
 
 class Sent(BaseModel):
@@ -44,6 +49,58 @@ class LedgersAsked(Sent):
     """The ledgers of these `cases`, whatever they take."""
 
     cases: list[str] = Field(max_length=41)
+
+
+class ExactAsked(Sent):
+    """Whether the figures by hand of a `case` are the circuit's own."""
+
+    case: str = ""
+
+
+class WorkingAsked(Sent):
+    """How a `figure` (V_out, I_R1, V_a - V_b) comes about, `how` it is meant, in a `case`."""
+
+    figure: Annotated[str, Field(min_length=1, max_length=140)]
+    how: How = "rest"
+    case: str = ""
+
+
+class TurnAsked(WorkingAsked):
+    """Whether a line says the same as the `step` of a `way`."""
+
+    way: Annotated[str, Field(max_length=40)]
+    step: int
+    text: Annotated[str, Field(max_length=500)]
+
+
+class DesignAsked(Sent):
+    """What the lines with a question mark come to in a `case`, and which values of a `series` are near;
+    with `pairs`, two in series or in parallel too."""
+
+    case: str = ""
+    series: Series = "E24"
+    pairs: bool = False
+
+
+class SeekAsked(Sent):
+    """Which values of `free` parts make simulated figures what the `targets` say, in a `case`."""
+
+    case: str = ""
+    free: list[Free] = Field(max_length=MOST_SOUGHT)
+    targets: list[Target] = Field(max_length=MOST_SOUGHT)
+
+
+class ExplainAsked(Sent):
+    """Why two `voices` differ: the bench and the simulation in all that was measured but what is `left` away,
+    records by the `run` meant; or of a hand figure, its `row` in a `case`. `without` are causes that were
+    ruled out, "cause part"."""
+
+    voices: Voices = "bench-simulated"
+    row: Annotated[str, Field(max_length=64)] = ""
+    case: str = ""
+    run: str = ""
+    left: list[str] = Field(default=[], max_length=600)
+    without: list[str] = Field(default=[], max_length=200)
 
 
 class FiguresAsked(RunAsked):

@@ -44,13 +44,15 @@ const isObject = (value: unknown): value is Record<string, unknown> =>
 
 const escaped = (key: string) => key.replace(/~/g, "~0").replace(/\//g, "~1");
 
-/** Carries out changes that only replace what is there, in a draft that may be changed. */
-export function replaceIn(draft: object, changes: Change[]): void {
-  for (const { path, value } of changes) {
+/** Carries out changes that replace what is there or add to the end of a list, in a draft that may be
+ * changed. */
+export function carryOut(draft: object, changes: Change[]): void {
+  for (const { op, path, value } of changes) {
     const steps = path.split("/").slice(1).map(plain);
     const last = steps.pop() as string;
     const place = steps.reduce((held, step) => held[step] as Held, draft as Held);
-    place[last] = value;
+    if (op === "add" && Array.isArray(place)) place.push(value);
+    else place[last] = value;
   }
 }
 

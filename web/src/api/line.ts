@@ -5,11 +5,13 @@ import type { components } from "./schema";
 import type { Problem } from "./types";
 
 type Line = components["schemas"]["Line"];
-type Head = { id: number } & ({ status: number } | { progress: number });
+type Head = { id: number } & ({ status: number } | { progress: number } | { so_far: true });
 
 export interface Follow {
   /** How much of it is done, 0 to 1, told now and then. */
   progress?(share: number): void;
+  /** What is known of the answer by now, of what grows. */
+  soFar?(known: unknown): void;
   /** Ends it: what was asked is then refused. */
   signal?: AbortSignal;
 }
@@ -60,6 +62,7 @@ function opening(): Open {
     const [head, body] = typeof data === "string" ? parted(data) : partedFile(data);
     const asker = waiting.get(head.id);
     if ("progress" in head) asker?.progress?.(head.progress);
+    else if ("so_far" in head) asker?.soFar?.(JSON.parse(body as string));
     else asker?.answer(head.status, body);
   };
   return line;

@@ -1122,6 +1122,11 @@ export interface components {
              */
             hand: components["schemas"]["HandLine"][];
             /**
+             * Digits
+             * @default 4
+             */
+            digits: number;
+            /**
              * Runs
              * @default []
              */
@@ -1156,6 +1161,11 @@ export interface components {
             ledger: components["schemas"]["LedgerRow"][];
             /** Allowed */
             allowed?: number | null;
+            /**
+             * Causes
+             * @default []
+             */
+            causes: string[];
         } & {
             [key: string]: unknown;
         };
@@ -1253,7 +1263,8 @@ export interface components {
         };
         /**
          * HandLine
-         * @description A line of working in the formula language: of a `case`, or where that is None of all of them.
+         * @description A line of working in the formula language: of a `case`, or where that is None of all of them. A heading
+         *     or a sentence stands between, and is worked out by nobody.
          */
         HandLine: {
             /** Id */
@@ -1262,6 +1273,12 @@ export interface components {
             text: string;
             /** Case */
             case?: string | null;
+            /**
+             * Role
+             * @default line
+             * @enum {string}
+             */
+            role: "line" | "heading" | "sentence";
         } & {
             [key: string]: unknown;
         };
@@ -2126,6 +2143,20 @@ export interface components {
             text: string;
         };
         /**
+         * Band
+         * @description The relative error over something: the frequency f, the time t, or the value of a part.
+         */
+        Band: {
+            /** Of */
+            of: string;
+            /** Unit */
+            unit: string;
+            /** X */
+            x: number[];
+            /** Errors */
+            errors: number[];
+        };
+        /**
          * BandLook
          * @description The pass band of a curve: its corners [axis], and the straight lines it falls off along beside
          *     them: through its size at either end of the sweep, so steep [dB a decade].
@@ -2262,6 +2293,20 @@ export interface components {
             contributions: components["schemas"]["ContributionLook"][];
         };
         /**
+         * CandidateLook
+         * @description A value that can be had. `changes` put it in; none where it is no part and no parameter.
+         */
+        CandidateLook: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /** Gives */
+            gives: components["schemas"]["GivenLook"][];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /**
          * CaseAsked
          * @description What a case that was typed changes.
          */
@@ -2297,6 +2342,34 @@ export interface components {
             curves: components["schemas"]["CurveVerdict"][];
         };
         /**
+         * CauseLook
+         * @description `label` heads the kind, `part` is a part's name, or where nothing is to be shown on the sheet, empty.
+         *     `explains` is the share of the gap it takes away. `changes` put it into the model, `case` is the same as a
+         *     case of its own; either may be empty. `ruled_by` is by what it is ruled out: cause and part.
+         */
+        CauseLook: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Part */
+            part: string;
+            /** Sentence */
+            sentence: string;
+            /** Probability */
+            probability: number;
+            /** Explains */
+            explains: number;
+            /** Group */
+            group: number;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Case */
+            case: components["schemas"]["CaseChange"][];
+            /** Ruled By */
+            ruled_by: string[];
+        };
+        /**
          * CellLook
          * @description A cell of a table: a word, or a figure with its `value` in `unit`.
          */
@@ -2325,6 +2398,30 @@ export interface components {
             path: string;
             /** Value */
             value?: unknown;
+        };
+        /**
+         * ChartLook
+         * @description Dots with error bars, expanded, and curves through them: of tolerances alone, then of each cause.
+         */
+        ChartLook: {
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Axis */
+            axis: string;
+            /** Axis Unit */
+            axis_unit: string;
+            /** Is Log */
+            is_log: boolean;
+            /** X */
+            x: number[];
+            /** Values */
+            values: number[];
+            /** Errors */
+            errors: number[];
+            /** Curves */
+            curves: number[][];
         };
         /**
          * ContributionLook
@@ -2402,6 +2499,50 @@ export interface components {
             /** Laid */
             laid: string;
         };
+        /**
+         * DesignAsked
+         * @description What the lines with a question mark come to in a `case`, and which values of a `series` are near;
+         *     with `pairs`, two in series or in parallel too.
+         */
+        DesignAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+            /**
+             * Series
+             * @default E24
+             * @enum {string}
+             */
+            series: "E6" | "E12" | "E24" | "E48" | "E96";
+            /**
+             * Pairs
+             * @default false
+             */
+            pairs: boolean;
+        };
+        /**
+         * DesignLook
+         * @description `trouble` is why there is no solution, "" where there is.
+         */
+        DesignLook: {
+            /** Sought */
+            sought: components["schemas"]["SoughtLook"][];
+            /** Trouble */
+            trouble: string;
+        };
         /** DifferenceLook */
         DifferenceLook: {
             /** Absolute */
@@ -2456,6 +2597,150 @@ export interface components {
             runs: (components["schemas"]["Span"] | components["schemas"]["RunMark"])[];
             /** Unnamed */
             unnamed: components["schemas"]["NodePlace"][];
+        };
+        /**
+         * ExactAsked
+         * @description Whether the figures by hand of a `case` are the circuit's own.
+         */
+        ExactAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+        };
+        /**
+         * Exactness
+         * @description Of the hand figure `figure`: its `relative_error` at the values as drawn, the `worst` there and at
+         *     others, and over the tolerances (`box`, None where there are none). `reference` is what it is held
+         *     against: the circuit's own equations, or where parts are not linear, the simulation in numbers. A curve
+         *     has the id of its `line`, and its errors are shares of its largest value.
+         */
+        Exactness: {
+            /** Figure */
+            figure: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "equal" | "approximate" | "wrong";
+            /** Sentence */
+            sentence: string;
+            /** Relative Error */
+            relative_error: number;
+            /** Worst */
+            worst: number;
+            /**
+             * Reference
+             * @enum {string}
+             */
+            reference: "circuit" | "simulation";
+            /** Box */
+            box?: number | null;
+            band?: components["schemas"]["Band"] | null;
+            /**
+             * Line
+             * @default
+             */
+            line: string;
+        };
+        /**
+         * ExplainAsked
+         * @description Why two `voices` differ: the bench and the simulation in all that was measured but what is `left` away,
+         *     records by the `run` meant; or of a hand figure, its `row` in a `case`. `without` are causes that were
+         *     ruled out, "cause part".
+         */
+        ExplainAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /**
+             * Voices
+             * @default bench-simulated
+             * @enum {string}
+             */
+            voices: "bench-simulated" | "hand-simulated" | "bench-hand";
+            /**
+             * Row
+             * @default
+             */
+            row: string;
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+            /**
+             * Run
+             * @default
+             */
+            run: string;
+            /**
+             * Left
+             * @default []
+             */
+            left: string[];
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
+         * ExplanationLook
+         * @description `is_all` once the search is over; before, the list grows. `groups` are numbers of `causes`.
+         */
+        ExplanationLook: {
+            /** Answer */
+            answer: string;
+            /** Agrees */
+            agrees: boolean;
+            /** Is Known */
+            is_known: boolean;
+            /** Is All */
+            is_all: boolean;
+            /** Chi Square */
+            chi_square: number | null;
+            /** Points */
+            points: number;
+            /** Causes */
+            causes: components["schemas"]["CauseLook"][];
+            /** Groups */
+            groups: number[][];
+            /** Charts */
+            charts: components["schemas"]["ChartLook"][];
+            /** Likely */
+            likely: components["schemas"]["LikelyLook"][];
+            next: components["schemas"]["NextLook"] | null;
+            /** Sources */
+            sources: components["schemas"]["SourceLook"][];
+            /** Notes */
+            notes: string[];
+            /** Planted */
+            planted: string[];
+            /** Is Sealed */
+            is_sealed: boolean;
+            /** Kinds */
+            kinds: components["schemas"]["KindOfCause"][];
         };
         /**
          * FigureLook
@@ -2563,6 +2848,24 @@ export interface components {
             beside: string;
         };
         /**
+         * Free
+         * @description A part whose main value is sought, between two limits as they are typed; "" is none.
+         */
+        Free: {
+            /** Part */
+            part: string;
+            /**
+             * Lowest
+             * @default
+             */
+            lowest: string;
+            /**
+             * Highest
+             * @default
+             */
+            highest: string;
+        };
+        /**
          * GapLook
          * @description Bench `less` simulated at `x`, and half the width of the band `allowed`; of phases likewise [°].
          *     Each is judged by how many of the `count` points are within its band.
@@ -2606,6 +2909,33 @@ export interface components {
              * @default true
              */
             by_tolerances: boolean;
+        };
+        /**
+         * GivenLook
+         * @description What a figure of the working then comes to: its `text`, how far `off` what is wanted, the `band` over
+         *     the tolerances, and the `share` of builds that meet the specification, None where there is none.
+         */
+        GivenLook: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Off */
+            off: string;
+            /** Band */
+            band: string;
+            /** Share */
+            share: number | null;
+        };
+        /**
+         * KindOfCause
+         * @description A kind of cause that gaps of an exercise may be explained by.
+         */
+        KindOfCause: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
         };
         /**
          * LayAsked
@@ -2692,8 +3022,25 @@ export interface components {
             cases: string[];
         };
         /**
+         * LikelyLook
+         * @description What a value within its tolerance is most likely; `fixed` as in LikelyValue.
+         */
+        LikelyLook: {
+            /** Part */
+            part: string;
+            /** Nominal */
+            nominal: string;
+            /** Text */
+            text: string;
+            /** Fixed */
+            fixed: number;
+            /** Assumed */
+            assumed: boolean;
+        };
+        /**
          * LineLook
-         * @description A line of working: `target` is the name it gives, `typed` its result as it could be typed.
+         * @description A line of working: `target` is the name it gives, `typed` its result as it could be typed, `role` what
+         *     kind of line it is; of an equation or a condition `holds` says whether it does.
          */
         LineLook: {
             /** Id */
@@ -2716,6 +3063,13 @@ export interface components {
             at: number;
             /** Length */
             length: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "formula" | "equation" | "sought" | "condition" | "curve";
+            /** Holds */
+            holds: boolean | null;
         };
         /**
          * LookAsked
@@ -2892,6 +3246,22 @@ export interface components {
             ][];
             /** Wires */
             wires: string[];
+        };
+        /**
+         * NextLook
+         * @description What to measure next: the recipe for it, and what each of the leading causes would show.
+         */
+        NextLook: {
+            /** Sentence */
+            sentence: string;
+            /** Way */
+            way: string;
+            /** Settings */
+            settings: {
+                [key: string]: string;
+            };
+            /** Expected */
+            expected: string[];
         };
         /**
          * NodePlace
@@ -3347,6 +3717,49 @@ export interface components {
             /** Word */
             word: string;
         };
+        /**
+         * SeekAsked
+         * @description Which values of `free` parts make simulated figures what the `targets` say, in a `case`.
+         */
+        SeekAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+            /** Free */
+            free: components["schemas"]["Free"][];
+            /** Targets */
+            targets: components["schemas"]["Target"][];
+        };
+        /**
+         * SeekLook
+         * @description `is_met` is whether every target is; `sentence` says so, or how near it comes. `changes` put the values
+         *     in.
+         */
+        SeekLook: {
+            /** Is Met */
+            is_met: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Values */
+            values: string[];
+            /** Reached */
+            reached: string[];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
         /** SettingLook */
         SettingLook: {
             /** Key */
@@ -3387,6 +3800,60 @@ export interface components {
             problem?: string | null;
         };
         /**
+         * SmallDrawing
+         * @description The circuit as it then is, to be drawn without figures; what `values` say stands at its parts.
+         */
+        SmallDrawing: {
+            schematic: components["schemas"]["Schematic"];
+            /** Joints */
+            joints: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * SolutionLook
+         * @description `latex` is the formula with its value; `refused` why it is none, "" where it is.
+         */
+        SolutionLook: {
+            /** Name */
+            name: string;
+            /** Latex */
+            latex: string;
+            /** Text */
+            text: string;
+            /** Refused */
+            refused: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /**
+         * SoughtLook
+         * @description What one line asks for: every solution, and of the first the values that can be had near it.
+         */
+        SoughtLook: {
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /** Solutions */
+            solutions: components["schemas"]["SolutionLook"][];
+            /** Candidates */
+            candidates: components["schemas"]["CandidateLook"][];
+        };
+        /**
+         * SourceLook
+         * @description Something that was measured, and whether it is explained from.
+         */
+        SourceLook: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Used */
+            used: boolean;
+        };
+        /**
          * Span
          * @description Entries from `first` up to, not including, `end`.
          */
@@ -3395,6 +3862,28 @@ export interface components {
             first: number;
             /** End */
             end: number;
+        };
+        /**
+         * StepLook
+         * @description `line` is the formula as it could be typed, "" of a sentence alone; an equation has no `result`.
+         *     `parts` are the names of those that it speaks of.
+         */
+        StepLook: {
+            /** Sentence */
+            sentence: string;
+            /** Line */
+            line: string;
+            /** Latex */
+            latex: string | null;
+            /** Substituted */
+            substituted: string | null;
+            /** Result */
+            result: string | null;
+            /** Parts */
+            parts: string[];
+            /** Heading */
+            heading: boolean;
+            drawing: components["schemas"]["SmallDrawing"] | null;
         };
         /** TableLook */
         TableLook: {
@@ -3469,6 +3958,64 @@ export interface components {
             taken: string;
         };
         /**
+         * Target
+         * @description A row of the ledger, and what its simulated figure shall be, as it is typed.
+         */
+        Target: {
+            /** Row */
+            row: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * TurnAsked
+         * @description Whether a line says the same as the `step` of a `way`.
+         */
+        TurnAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Figure */
+            figure: string;
+            /**
+             * How
+             * @default rest
+             * @enum {string}
+             */
+            how: "rest" | "phasor" | "gain" | "step";
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+            /** Way */
+            way: string;
+            /** Step */
+            step: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * TurnLook
+         * @description What a line of one's own comes to beside a step: `state` is right, other or wrong.
+         */
+        TurnLook: {
+            /** Is Right */
+            is_right: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Latex */
+            latex: string | null;
+        };
+        /**
          * ValueAtMark
          * @description Of one curve at each marker: its value, of a phasor the magnitude, with the `phases` [°].
          */
@@ -3521,6 +4068,73 @@ export interface components {
                 number
             ] | null;
         };
+        /**
+         * WorkedWay
+         * @description One way to work it out; where it does not lead there, `reason` says why. `asymptotes` and `curve` are
+         *     (frequency [Hz], dB).
+         */
+        WorkedWay: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Reason */
+            reason: string;
+            /** Steps */
+            steps: components["schemas"]["StepLook"][];
+            /** Asymptotes */
+            asymptotes: [
+                number,
+                number
+            ][];
+            /** Curve */
+            curve: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * WorkingAsked
+         * @description How a `figure` (V_out, I_R1, V_a - V_b) comes about, `how` it is meant, in a `case`.
+         */
+        WorkingAsked: {
+            document?: components["schemas"]["Exercise"] | null;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Figure */
+            figure: string;
+            /**
+             * How
+             * @default rest
+             * @enum {string}
+             */
+            how: "rest" | "phasor" | "gain" | "step";
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+        };
+        /**
+         * WorkingLook
+         * @description `conditions` say what it is of: "at rest", "at 50 Hz".
+         */
+        WorkingLook: {
+            /** Figure */
+            figure: string;
+            /** Conditions */
+            conditions: string;
+            /** Ways */
+            ways: components["schemas"]["WorkedWay"][];
+        };
         Line: {
             ping: {
                 body: components["schemas"]["Ping"];
@@ -3545,6 +4159,30 @@ export interface components {
             ledgers: {
                 body: components["schemas"]["LedgersAsked"];
                 answer: components["schemas"]["CaseLedger"][];
+            };
+            explain: {
+                body: components["schemas"]["ExplainAsked"];
+                answer: components["schemas"]["ExplanationLook"];
+            };
+            exact: {
+                body: components["schemas"]["ExactAsked"];
+                answer: components["schemas"]["Exactness"][];
+            };
+            working: {
+                body: components["schemas"]["WorkingAsked"];
+                answer: components["schemas"]["WorkingLook"];
+            };
+            turn: {
+                body: components["schemas"]["TurnAsked"];
+                answer: components["schemas"]["TurnLook"];
+            };
+            design: {
+                body: components["schemas"]["DesignAsked"];
+                answer: components["schemas"]["DesignLook"];
+            };
+            seek: {
+                body: components["schemas"]["SeekAsked"];
+                answer: components["schemas"]["SeekLook"];
             };
             closer: {
                 body: components["schemas"]["WindowAsked"];

@@ -10,6 +10,8 @@ import { save } from "../schematic/view/picture";
 import { Button, IconButton } from "../ui/Button";
 import { Menu, MenuItem } from "../ui/Menu";
 import { say } from "../ui/Toasts";
+import { WhySheet } from "../why/Why";
+import { WhyButton } from "../why/WhyButton";
 import { CasesTable, type Chosen, type Figures, figuresOf } from "./CasesTable";
 import { CurvesJudged } from "./CurvesJudged";
 import { LedgerRow } from "./LedgerRow";
@@ -19,6 +21,7 @@ import { VoiceHeads } from "./VoiceHead";
 import { addFormulaRow } from "./writing";
 
 type Order = "set" | "name" | "gravest";
+const EVERYTHING = "everything";
 const GRAVITY = { open: 0, agree: 1, near: 2, gap: 3 } as const;
 
 export function Compare() {
@@ -38,6 +41,9 @@ export function Compare() {
   const ids = isTable && cases.length ? [BASE, ...cases.map(({ id }) => id)] : [shown];
   const isSlow = look?.ledger.some((row) => row.bare) ?? false;
   const hasRecords = useExercise((state) => state.document.records.length > 0);
+  const isMeasured = useExercise(
+    ({ document }) => hasRecords || document.measurements.some(({ text }) => text.trim()),
+  );
   const wanted = Boolean(look?.compared) && (isTable || isSlow || hasRecords);
   const ledgers = useLedgers(ids, wanted);
   if (!look?.compared) return <p className="p-6 text-soft">Checking …</p>;
@@ -59,6 +65,7 @@ export function Compare() {
   return (
     <div className="@container px-5 py-4">
       <Summary rows={voiced} unsolved={isTable ? null : look.unsolved} />
+      <WhySheet at={EVERYTHING} />
       <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[13px] text-soft print:hidden">
         {cases.length > 0 && (
           <Choice
@@ -106,6 +113,11 @@ export function Compare() {
           </select>
         </label>
         <Allowed />
+        {isMeasured && (
+          <WhyButton at={EVERYTHING} question={{}}>
+            Explain all that was measured
+          </WhyButton>
+        )}
         <span className="ml-auto flex">
           <IconButton
             label="Copy the table"

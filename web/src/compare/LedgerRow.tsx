@@ -14,6 +14,9 @@ import { Named } from "../ui/Named";
 import { NameField } from "../ui/NameField";
 import { say } from "../ui/Toasts";
 import { Verdict } from "../ui/Verdict";
+import { WhySheet } from "../why/Why";
+import { WhyButton } from "../why/WhyButton";
+import type { Voices } from "../why/why";
 import { Budget } from "./Budget";
 import { changeRow, moveRow, readingOf, removeRow, writeReading } from "./writing";
 
@@ -236,27 +239,41 @@ function Spread({ text }: { text: string | null }) {
 }
 
 function Differences({ row }: { row: RowLook }) {
-  const pairs: [string, DifferenceLook | null][] = [
-    ["simulated − hand", row.simulated_less_hand],
-    ["bench − simulated", row.bench_less_simulated],
-    ["bench − hand", row.bench_less_hand],
+  const shown = useShownCase();
+  const pairs: [string, Voices, DifferenceLook | null][] = [
+    ["simulated − hand", "hand-simulated", row.simulated_less_hand],
+    ["bench − simulated", "bench-simulated", row.bench_less_simulated],
+    ["bench − hand", "bench-hand", row.bench_less_hand],
   ];
-  if (pairs.every(([, difference]) => !difference)) return null;
+  if (pairs.every(([, , difference]) => !difference)) return null;
+  const at = (voices: Voices) => `${row.quantity} ${voices}`;
   return (
-    <dl className="flex flex-wrap gap-x-6">
-      {pairs.map(
-        ([between, difference]) =>
-          difference && (
-            <div key={between} className="flex gap-2">
-              <dt>{between}</dt>
-              <dd className="figure text-ink">
-                {difference.absolute}
-                {difference.relative && `, ${difference.relative}`}
-              </dd>
-            </div>
-          ),
-      )}
-    </dl>
+    <>
+      <dl className="flex flex-wrap gap-x-6">
+        {pairs.map(
+          ([between, voices, difference]) =>
+            difference && (
+              <div key={between} className="flex items-baseline gap-2">
+                <dt>{between}</dt>
+                <dd className="figure text-ink">
+                  {difference.absolute}
+                  {difference.relative && `, ${difference.relative}`}
+                </dd>
+                {(difference.state === "gap" || difference.state === "near") && (
+                  <WhyButton
+                    at={at(voices)}
+                    question={{ voices, row: row.quantity, case: shown }}
+                    of={`${row.quantity}, ${between}`}
+                  />
+                )}
+              </div>
+            ),
+        )}
+      </dl>
+      {pairs.map(([, voices]) => (
+        <WhySheet key={voices} at={at(voices)} />
+      ))}
+    </>
   );
 }
 

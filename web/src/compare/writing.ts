@@ -53,6 +53,7 @@ export function writeByHand(name: string, inCase: string, text: string): void {
         id: freshId("h", document.hand),
         text: `${name} = ${text}`,
         case: inCase,
+        role: "line",
       });
   }, `hand ${name} ${inCase}`);
 }

@@ -16,10 +16,12 @@ const document: Exercise = {
   blocks: [],
   cases: [],
   hand: [],
+  digits: 4,
   runs: [],
   records: [],
   measurements: [],
   ledger: [],
+  causes: [],
   build: {
     seed: 1,
     distribution: "uniform",

@@ -8,6 +8,8 @@ import { engineering } from "../ui/engineering";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Named } from "../ui/Named";
 import { say } from "../ui/Toasts";
+import { WhySheet } from "../why/Why";
+import { WhyButton } from "../why/WhyButton";
 import { changeRun } from "./changeRun";
 import { TakeButton } from "./Marked";
 import type { Takeable } from "./taking";
@@ -60,8 +62,17 @@ export function BenchReadings({ run, look, beside, onTake }: Props) {
                         <Named text={gap.text} />: {gap.sentence}
                         {gap.angle_sentence && ` In phase: ${lowered(gap.angle_sentence)}`}
                         {!gap.by_tolerances && " Tolerances of the parts are not reckoned in."}
+                        {(gap.verdict !== "agree" ||
+                          (gap.angle_verdict && gap.angle_verdict !== "agree")) && (
+                          <WhyButton
+                            at={`${run.id} ${gap.record} ${gap.text}`}
+                            question={{ run: run.id }}
+                            of={gap.text}
+                          />
+                        )}
                       </p>
                     ))}
+                  <WhySheet at={`${run.id} ${curve.record} ${curve.text}`} />
                 </div>
               ))}
           </li>

@@ -8,9 +8,9 @@ export interface Piece {
 export function pieces(text: string): Piece[] {
   const found: Piece[] = [];
   let end = 0;
-  for (const match of text.matchAll(/([A-Za-z])_([A-Za-z0-9.]+)/g)) {
+  for (const match of text.matchAll(/([A-Za-z])_([A-Za-z0-9.]+(?:_[A-Za-z0-9.]+)*)/g)) {
     found.push({ text: text.slice(end, match.index + 1), isLow: false });
-    found.push({ text: match[2] as string, isLow: true });
+    found.push({ text: (match[2] as string).replaceAll("_", ", "), isLow: true });
     end = match.index + match[0].length;
   }
   if (end < text.length) found.push({ text: text.slice(end), isLow: false });

@@ -125,6 +125,15 @@ export async function newCase(text: string): Promise<void> {
   lookAtCase(fresh.id);
 }
 
+/** A new case of that name, which is looked at then. */
+export function addCase(name: string, changes: CaseChange[]): void {
+  const fresh = { ...freshCase(useExercise.getState().document, name), changes };
+  useExercise.getState().edit((draft) => {
+    draft.cases.push(fresh);
+  });
+  lookAtCase(fresh.id);
+}
+
 /** A case with all that belongs to it: its lines of working, measurements, records and runs. */
 export function removeCase(id: string): void {
   lookAtCase(BASE);

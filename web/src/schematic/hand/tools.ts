@@ -57,6 +57,8 @@ interface Hand {
   typed: string | null;
   /** The quantity pointed at on either page. */
   lit: string | null;
+  /** The parts, by name, that a step of a working speaks of. */
+  spokenOf: ReadonlySet<string>;
   /** The places of the finding pointed at. */
   pointedOut: { ids: ReadonlySet<string>; points: Point[] } | null;
   /** What the bench is clipped to, drawn on the sheet. */
@@ -94,6 +96,7 @@ const atRest = {
   menu: null,
   typed: null,
   lit: null,
+  spokenOf: new Set<string>() as ReadonlySet<string>,
   pointedOut: null,
   clips: [] as readonly Clip[],
   picking: null,

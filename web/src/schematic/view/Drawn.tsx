@@ -210,6 +210,7 @@ const Parts = memo(function Parts(props: PartsProps) {
   const { parts, catalogue, descriptions, chosen, lit, pointedOut, lifted } = props;
   const subject =
     lit?.startsWith("I_") || lit?.startsWith("P_") ? lit.slice(2).split(".")[0] : null;
+  const spokenOf = useHand((state) => state.spokenOf);
   const changes = useCaseShown();
   const items = parts
     .map((drawn) => inCase(drawn, changes.get(drawn.id)))
@@ -220,7 +221,7 @@ const Parts = memo(function Parts(props: PartsProps) {
       kind: kindOf(part, catalogue),
       description: descriptions.get(part.id) ?? part.name,
       chosen: chosen.has(part.id),
-      lit: subject === part.name,
+      lit: subject === part.name || spokenOf.has(part.name),
       pointed: pointedOut?.has(part.id) ?? false,
       lifted: lifted.has(part.id),
     }));

@@ -21,6 +21,8 @@ BIAS = 80e-9  # [A] into each input of an op-amp with a bipolar input stage
 GENERATOR = 50.0  # [Ω]: a laboratory generator's output
 SUPPLY = 0.05  # [Ω]: a battery or supply with its leads
 WINDING = 1.0  # [Ω]: a small transformer, which a source of more volts than a generator has is
+BROKEN = 1e9  # [Ω] of a part that is open
+BRIDGED = 0.01  # [Ω] of one that is short
 _MOST_OF_A_GENERATOR = 10.0  # [V], peak
 
 # How a size is drawn: within a share of its typical one, by a factor up or down, or about zero.

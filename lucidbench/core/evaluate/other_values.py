@@ -1,0 +1,98 @@
+"""The same circuit with other values of its parts: what holds there too holds not by luck."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from lucidbench.core.devices import DEVICES
+from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.errors import ValueTextError
+from lucidbench.core.schematic import Part
+from lucidbench.core.units import parse_value
+from lucidbench.core.units.engineering import typed
+
+_PLACES = 3  # sets of other values
+_BUILDS = 8
+_OVER = 9  # values of one part
+_SPREAD = 0.25  # of the logarithm of each value
+_DIGITS = 9
+
+
+def at_other_values(exercise: Exercise) -> Iterator[Exercise]:
+    """The same circuit with other values of its parts and parameters."""
+    random = np.random.default_rng(1)
+    for _ in range(_PLACES):
+        parts = [
+            _moved(part, float(np.exp(_SPREAD * random.normal())))
+            for part in exercise.schematic.parts
+        ]
+        parameters = [
+            named.model_copy(
+                update={"text": f"({named.text})*{np.exp(_SPREAD * random.normal()):.9g}"}
+            )
+            for named in exercise.parameters
+        ]
+        yield _with_parts(exercise, parts).model_copy(update={"parameters": parameters})
+
+
+def _with_parts(exercise: Exercise, parts: list[Part]) -> Exercise:
+    schematic = exercise.schematic.model_copy(update={"parts": parts})
+    return exercise.model_copy(update={"schematic": schematic})
+
+
+def _moved(part: Part, factor: float) -> Part:
+    """Its main value taken some times; where that is no plain number, by parameters it moves anyway."""
+    device = DEVICES.get(part.kind)
+    main = device.description.main if device else None
+    if main is None or main.key not in part.values:
+        return part
+    try:
+        number = parse_value(part.values[main.key], main.unit).number * factor
+    except ValueTextError:
+        return part
+    values = {**part.values, main.key: typed(number, main.unit, _DIGITS)}
+    return part.model_copy(update={"values": values})
+
+
+def at_tolerances(exercise: Exercise) -> Iterator[Exercise]:
+    """The same circuit with every value at one end of its tolerance or the other; nothing where none has
+    one."""
+    random = np.random.default_rng(2)
+    spreads = [_tolerance(part) for part in exercise.schematic.parts]
+    if not any(spreads):
+        return
+    for _ in range(_BUILDS):
+        parts = [
+            _moved(part, 1 + spread * random.choice((-1.0, 1.0))) if spread else part
+            for part, spread in zip(exercise.schematic.parts, spreads, strict=True)
+        ]
+        yield _with_parts(exercise, parts)
+
+
+def _tolerance(part: Part) -> float:
+    text = part.values.get("tolerance", "")
+    try:
+        return parse_value(text, "%").number if text.strip() else 0.0
+    except ValueTextError:
+        return 0.0
+
+
+def over_values(exercise: Exercise, name: str) -> Iterator[tuple[float, str, Exercise]]:
+    """(value [SI], its unit, the exercise with it) over two decades of the main value of a part."""
+    k = next((k for k, part in enumerate(exercise.schematic.parts) if part.name == name), None)
+    if k is None:
+        return
+    part = exercise.schematic.parts[k]
+    main = DEVICES[part.kind].description.main if part.kind in DEVICES else None
+    try:
+        now = parse_value(part.values.get(main.key, ""), main.unit).number if main else 0.0
+    except ValueTextError:
+        return
+    if main is None or not now:
+        return
+    for factor in np.geomspace(0.1, 10.0, _OVER):
+        parts = list(exercise.schematic.parts)
+        parts[k] = _moved(part, float(factor))
+        yield now * float(factor), main.unit, _with_parts(exercise, parts)

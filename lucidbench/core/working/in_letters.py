@@ -1,0 +1,117 @@
+"""A hand line beside the exact result, both in letters."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from lucidbench.core.analyses.symbolic import dc_voltages
+from lucidbench.core.errors import FormulaError, LucidError
+from lucidbench.core.formula import names_in, parse
+from lucidbench.core.formula.evaluate import CONSTANTS
+from lucidbench.core.formula.expand import expanded
+from lucidbench.core.formula.letters import is_nothing, symbolic
+from lucidbench.core.formula.tree import Node
+from lucidbench.core.formula.worksheet import PLUS_MINUS
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.working.same import MOST_OPERATIONS
+from lucidbench.core.working.wanted import Wanted, wanted_of
+
+
+def voltages_in_letters(circuit: Circuit) -> Mapping[str, Any]:
+    """Those of every node at rest, exactly; empty where there are none in letters."""
+    try:
+        return dc_voltages(circuit)
+    except LucidError:
+        return {}
+
+
+def is_same_in_letters(
+    circuit: Circuit,
+    voltages: Mapping[str, Any],
+    figure: str,
+    lines: Sequence[str],
+    written: Mapping[str, str],
+) -> bool | None:
+    """Whether the line that gives a voltage, current or power at rest is the exact result; None where algebra
+    cannot say. `voltages` are those in letters, `written` the texts of values, by the names of parts and
+    parameters."""
+    import sympy
+
+    try:
+        wanted = wanted_of(figure)
+        definitions = _definitions(lines)
+        if figure not in definitions:
+            return None
+        by_names = _by_names(written)
+        hand = expanded(definitions[figure], {**by_names, **definitions})
+        exact = _exact(circuit, voltages, wanted)
+    except LucidError:
+        return None
+    used = names_in(hand) - set(CONSTANTS)
+    letters: dict[str, Any] = {str(symbol): symbol for symbol in exact.free_symbols}
+    letters |= {name: letters.get(name, sympy.Symbol(name)) for name in used}
+    try:
+        instead = {
+            symbol: symbolic(expanded(by_names[str(symbol)], by_names), _all(letters, by_names))
+            for symbol in exact.free_symbols
+            if str(symbol) in by_names
+        }
+        difference = exact.subs(instead) - symbolic(hand, _all(letters, by_names))
+    except (FormulaError, TypeError):
+        return None
+    return is_nothing(difference, MOST_OPERATIONS)
+
+
+def _all(letters: dict[str, Any], by_names: Mapping[str, Node]) -> dict[str, Any]:
+    import sympy
+
+    for body in by_names.values():
+        for name in names_in(body) - set(CONSTANTS):
+            letters.setdefault(name, sympy.Symbol(name))
+    return letters
+
+
+def _definitions(lines: Sequence[str]) -> dict[str, Node]:
+    found: dict[str, Node] = {}
+    for text in lines:
+        try:
+            formula = parse(text.partition(PLUS_MINUS)[0])
+        except FormulaError:
+            continue
+        if formula.target:
+            found.setdefault(formula.target, formula.body)
+    return found
+
+
+def _by_names(written: Mapping[str, str]) -> dict[str, Node]:
+    """The values that are formulas of other names."""
+    found: dict[str, Node] = {}
+    for name, text in written.items():
+        try:
+            body = parse(text).body
+        except FormulaError:
+            continue
+        if names_in(body) - set(CONSTANTS):
+            found[name] = body
+    return found
+
+
+def _exact(circuit: Circuit, voltages: Mapping[str, Any], wanted: Wanted) -> Any:
+    """In SymPy's letters. Raises LucidError."""
+
+    def volts(node: str) -> Any:
+        if node not in voltages:
+            raise LucidError(f"Node {node} has no voltage in letters.")
+        return voltages[node]
+
+    if wanted.kind == "V":
+        return volts(wanted.nodes[0]) - volts(wanted.nodes[1])
+    import sympy
+
+    element = circuit.element(wanted.part)
+    across = volts(element.nodes[0]) - volts(element.nodes[1])
+    if element.kind != "resistor":
+        raise LucidError(f"{wanted.part} is no resistor.")
+    current = across / sympy.Symbol(element.name, positive=True, real=True)
+    return current if wanted.kind == "I" else across * current

@@ -1,0 +1,164 @@
+"""Steps of a working: each a sentence, a line in the language of formulas, and what it speaks of.
+
+No step is told that is not true: `Pad` works every line out with numbers as it is written down, and holds it
+against what the network itself comes to.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+
+from lucidbench.core.errors import FormulaError
+from lucidbench.core.formula import Formula, Known, evaluate, parse
+from lucidbench.core.formula.parser import sides_of
+from lucidbench.core.formula.tree import Negation, Node, Operation
+from lucidbench.core.units.dimensions import UNITS
+from lucidbench.core.working.network import Branch, Network, NoWorking
+
+WITHIN = 1e-6  # relative: of lines in letters
+WITHIN_NUMBERS = 2e-4  # of lines with numbers of six digits put in
+MOST_STEPS = 120
+UNITS_OF = {
+    "impedance": "Ω",
+    "voltage": "V",
+    "current": "A",
+}  # of what branches of a kind are written with
+_NOTHING = 1e-11  # [V, A]: rounding, where something is zero
+
+
+@dataclass(frozen=True)
+class Step:
+    """`line` is a formula with a name before its =, or an equation, or "" where the sentence stands alone;
+    `value` what a name comes to. `network` is the circuit as it then is, where that has changed."""
+
+    sentence: str
+    line: str = ""
+    value: Known | None = None
+    parts: tuple[str, ...] = ()
+    network: Network | None = None
+    heading: bool = False
+
+    @property
+    def target(self) -> str | None:
+        return parse(self.line).target if self.line and self.value is not None else None
+
+
+class Untrue(NoWorking):
+    """A line that does not hold in numbers: the working it is in is not told."""
+
+
+@dataclass
+class Pad:
+    """What is written so far. `names` are the values that letters stand for."""
+
+    names: dict[str, Known]
+    steps: list[Step] = field(default_factory=list)
+    lines: dict[str, str] = field(default_factory=dict)  # what was written for each name
+
+    def say(
+        self,
+        sentence: str,
+        parts: tuple[str, ...] = (),
+        network: Network | None = None,
+        heading: bool = False,
+    ) -> None:
+        self._add(Step(sentence, parts=parts, network=network, heading=heading))
+
+    def know(self, branches: Iterable[Branch]) -> None:
+        """What the names of branches stand for, but for those that are known already."""
+        for branch in branches:
+            if branch.kind in UNITS_OF:
+                self.names.setdefault(branch.name, known(branch.value, UNITS_OF[branch.kind]))
+
+    def free(self, wanted: str) -> str:
+        """A name that stands for nothing yet."""
+        name, k = wanted, 1
+        while name in self.names:
+            k += 1
+            name = f"{wanted}_{k}"
+        return name
+
+    def write(
+        self,
+        sentence: str,
+        name: str,
+        body: str,
+        truth: complex,
+        parts: tuple[str, ...] = (),
+        network: Network | None = None,
+        within: float = WITHIN,
+    ) -> str:
+        """`name = body`, which must come to `truth`; returns the name. Raises Untrue."""
+        line = f"{name} = {body}"
+        try:
+            known = evaluate(parse(line), self.names)
+        except FormulaError as error:
+            raise Untrue(f"{line}: {error}") from error
+        scale = _scale(parse(line), self.names)
+        if abs(complex(known.value) - complex(truth)) > within * max(abs(truth), scale) + _NOTHING:
+            raise Untrue(f"{line} comes to {known.value}, and should be {truth}")
+        if within > WITHIN:  # what was rounded to be written goes on in full
+            told = 0j if abs(truth) <= _NOTHING else complex(truth)
+            known = Known(told if told.imag else told.real, known.dimension)
+        self.names[name] = known
+        self.lines[name] = body
+        self._add(Step(sentence, line, known, parts, network))
+        return name
+
+    def equation(
+        self,
+        sentence: str,
+        left: str,
+        right: str,
+        unknowns: Mapping[str, Known],
+        parts: tuple[str, ...] = (),
+        within: float = WITHIN,
+    ) -> None:
+        """`left = right`, which must hold with the `unknowns` at what they are. Raises Untrue."""
+        line = f"{left} = {right}"
+        names = {**self.names, **unknowns}
+        sides = sides_of(line)
+        try:
+            one, other = (complex(evaluate(side, names).value) for side in sides)
+            scale = max(_scale(side, names) for side in sides)
+        except FormulaError as error:
+            raise Untrue(f"{line}: {error}") from error
+        if abs(one - other) > within * scale + _NOTHING:
+            raise Untrue(f"{line} does not hold: {one} and {other}")
+        self._add(Step(sentence, line, None, parts))
+
+    def _add(self, step: Step) -> None:
+        if len(self.steps) >= MOST_STEPS:
+            raise NoWorking("This way takes more steps than anyone would write.")
+        self.steps.append(step)
+
+
+def _scale(side: Formula, names: Mapping[str, Known]) -> float:
+    """How large what is added up is, by which its difference is judged."""
+
+    def of(node: Node) -> float:
+        match node:
+            case Operation(operator="+" | "-"):
+                return max(of(node.left), of(node.right))
+            case Operation(operator="/"):
+                return of(node.left) / max(abs(value(node.right)), 1e-300)
+            case Operation(operator="*"):
+                return of(node.left) * of(node.right)
+            case Negation():
+                return of(node.operand)
+            case _:
+                return abs(value(node))
+
+    def value(node: Node) -> complex:
+        return complex(evaluate(replace(side, body=node), names).value)
+
+    return of(side.body)
+
+
+def known(value: complex, unit: str) -> Known:
+    """A number with its unit, real where it is."""
+    number: complex | float = complex(value)
+    if abs(complex(value).imag) == 0:
+        number = complex(value).real
+    return Known(number, UNITS[unit])

@@ -1,0 +1,180 @@
+"""Predict as a student uses it: is my line right, show me the working, find me the value."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.hands import message, open_exercise, part, saved
+
+
+def open_predict(page: Page, title: str) -> None:
+    open_exercise(page, title)
+    page.get_by_role("tab", name="Predict").click()
+
+
+def add_line(page: Page, text: str) -> None:
+    page.get_by_role("button", name="Line", exact=True).click()
+    page.keyboard.type(text)
+    page.keyboard.press("Escape")
+
+
+def line(page: Page, text: str) -> Locator:
+    """The line that says so, with all that stands below it."""
+    lines = page.get_by_role("list", name="Working").get_by_role("listitem")
+    field = page.get_by_role("combobox", name=re.compile(r"^Line \d+$"))
+    texts = [each.input_value() for each in field.all()]
+    return lines.filter(
+        has=page.get_by_role("combobox", name=f"Line {texts.index(text) + 1}", exact=True)
+    )
+
+
+def show(page: Page, figure: str, how: str) -> Locator:
+    region = page.get_by_role("region", name="Show the working")
+    region.get_by_label("Figure to work out").select_option(figure)
+    region.get_by_label("How it is meant").select_option(how)
+    region.get_by_role("button", name="Show the working", exact=True).click()
+    expect(region.get_by_role("list", name=re.compile("^Steps by"))).to_be_visible(timeout=20_000)
+    return region
+
+
+def step(region: Locator, formula: str) -> Locator:
+    """The step whose typeset line has this in it."""
+    return (
+        region.get_by_role("listitem")
+        .filter(has=region.page.get_by_text(formula, exact=False))
+        .first
+    )
+
+
+def test_a_bridge_by_superposition_with_one_step_found_oneself(notebook: Page) -> None:
+    open_predict(notebook, "Level bridge")
+    region = show(notebook, "V_left", "rest")
+    region.get_by_role("radio", name="Superposition").click()
+    steps = region.get_by_role("list", name="Steps by Superposition").get_by_role("listitem")
+    expect(steps.first).to_contain_text("V1 alone: V2 is a wire and I1 is a gap")
+    expect(region.get_by_role("img", name=re.compile("circuit after step")).first).to_be_visible()
+    expect(steps.last).to_contain_text("The shares of all sources add up")
+    expect(steps.last).to_contain_text("6.206")
+    # Pointing at a step lights what it speaks of on the drawing.
+    together = steps.filter(has_text="R5 and R13 are in series").first
+    together.hover()
+    expect(part(notebook, "R5, resistor")).to_have_attribute("data-lit", "true")
+    expect(part(notebook, "R2, resistor")).to_have_attribute("data-lit", "false")
+    # A step hidden, written wrong, then right in other words.
+    together.get_by_role("button", name=re.compile("your turn")).click()
+    turn = notebook.get_by_label(re.compile("^Your turn"))
+    expect(turn).to_be_focused()
+    notebook.keyboard.type("R5 || R_13")
+    notebook.keyboard.press("Enter")
+    expect(region).to_contain_text("which is not what the circuit does")
+    turn.click()
+    notebook.keyboard.press("Control+a")
+    notebook.keyboard.type("R5 + R1*R3/(R1 + R3)")
+    notebook.keyboard.press("Enter")
+    expect(region).to_contain_text("Right: the same by algebra.")
+    # A line taken over stands in one's own working.
+    steps.last.hover()
+    steps.last.get_by_role("button", name=re.compile("into the working")).click()
+    saved(notebook)
+    own = notebook.get_by_role("combobox", name=re.compile(r"^Line \d+$")).last
+    expect(own).to_have_value("V_left = V_left_V1 + V_left_V2 + V_left_I1")
+
+
+def test_a_stage_s_bias_is_priced_and_its_gain_worked_out(notebook: Page) -> None:
+    open_predict(notebook, "Hydrophone stage")
+    lines = notebook.get_by_role("list", name="Working").get_by_role("listitem")
+    first = lines.filter(has_text="The base current of Q1 is neglected").first
+    expect(first).to_contain_text(
+        re.compile(
+            r"That costs [\d.]+ % here beside the simulation, and up to [\d.]+ % over the toler"
+        )
+    )
+    expect(first.get_by_role("img", name=re.compile("Error over Q1"))).to_be_visible()
+    region = show(notebook, "V_out", "gain")
+    steps = region.get_by_role("list", name="Steps by Bias and hybrid-π")
+    expect(steps).to_contain_text("A silicon junction that conducts")
+    expect(steps).to_contain_text("What a load sees")
+    expect(steps).to_contain_text("−189")
+
+
+def test_an_integrator_from_its_specification_to_values_put_in(notebook: Page) -> None:
+    open_predict(notebook, "Flow integrator")
+    for text in ("f_low = 15 Hz ± 10 %", "f_one = 330 Hz", "R1 = ?", "R2 = ?"):
+        add_line(notebook, text)
+    asked = line(notebook, "R1 = ?")
+    expect(asked).to_contain_text("4.823", timeout=20_000)
+    table = asked.get_by_role("table")
+    expect(table).to_contain_text("4.7")
+    expect(table).to_contain_text("% of builds meet it")
+    asked.get_by_label("Series").select_option("E96")
+    expect(table).to_contain_text("4.87", timeout=20_000)
+    asked.get_by_role("button", name="Put in R1 = 4.87").click()
+    expect(message(notebook, "R1 is 4.87")).to_be_visible()
+    expect(part(notebook, "R1, resistor, 4.87 kΩ")).to_be_visible()
+    saved(notebook)
+    notebook.keyboard.press("Control+z")
+    expect(part(notebook, "R1, resistor, 10 kΩ")).to_be_visible()
+
+
+def test_loaded_and_unloaded_ladder_and_the_curve_in_pencil(notebook: Page) -> None:
+    open_predict(notebook, "Anti-alias ladder")
+    unloaded = "V_out/V_in = 1/((1 + j*2*pi*f*R1*C1)*(1 + j*2*pi*f*R2*C2))"
+    loaded = "V_out/V_in = 1/(1 + j*2*pi*f*(R1*C1 + R1*C2 + R2*C2) + (j*2*pi*f)^2*R1*C1*R2*C2)"
+    add_line(notebook, unloaded)
+    told = line(notebook, unloaded)
+    expect(told).to_contain_text("of the largest value", timeout=20_000)
+    expect(told.get_by_role("img", name=re.compile("Error over f"))).to_be_visible()
+    add_line(notebook, loaded)
+    expect(line(notebook, loaded)).to_contain_text("exact", timeout=20_000)
+    notebook.get_by_role("tab", name="Simulate").click()
+    notebook.get_by_role("list", name="Runs").get_by_text("Response", exact=True).click()
+    expect(notebook.get_by_role("figure").first).to_contain_text("1/((1 + j*2*pi*f*R1*C1)")
+
+
+def test_a_wrong_line_is_led_to_the_right_one_by_completing_names(notebook: Page) -> None:
+    open_predict(notebook, "Battery sense")
+    notebook.get_by_role("button", name="Heading").click()
+    notebook.keyboard.type("Once more")
+    notebook.keyboard.press("Enter")
+    notebook.keyboard.type("I_R")
+    names = notebook.get_by_role("listbox", name="Names")
+    expect(names).to_contain_text("current through R2")
+    notebook.keyboard.press("ArrowDown")
+    notebook.keyboard.press("ArrowDown")
+    notebook.keyboard.press("Enter")
+    notebook.keyboard.type(" = V1/(R1 || R2)")
+    own = notebook.get_by_role("combobox", name=re.compile(r"^Line \d+$")).last
+    expect(own).to_have_value("I_R2 = V1/(R1 || R2)")
+    # Typed on at once behind a name that Tab completed.
+    notebook.get_by_role("button", name="Line", exact=True).click()
+    notebook.keyboard.type("sq")
+    notebook.keyboard.press("Tab")
+    notebook.keyboard.type("R1*R2")
+    notebook.keyboard.press("End")
+    notebook.keyboard.type(" + V_o")
+    notebook.keyboard.press("Tab")
+    notebook.keyboard.type("/(1 mA)")
+    expect(own).to_have_value("sqrt(R1*R2) + V_out/(1 mA)")
+    notebook.get_by_role("button", name="Remove line 10").click()
+    told = line(notebook, "I_R2 = V1/(R1 || R2)")
+    expect(told).to_contain_text("not right", timeout=20_000)
+    expect(told).to_contain_text("Right would be I_R2 = V1/(R1 + R2)")
+    own.click()
+    notebook.keyboard.press("Control+a")
+    notebook.keyboard.type("I_R2 = V1/(R1 + R2)")
+    expect(line(notebook, "I_R2 = V1/(R1 + R2)")).to_contain_text("exact", timeout=20_000)
+    expect(notebook.get_by_label("Heading", exact=True)).to_have_value("Once more")
+
+
+def test_a_value_is_sought_and_put_in(notebook: Page) -> None:
+    open_predict(notebook, "Battery sense")
+    region = notebook.get_by_role("region", name="Seek a value")
+    region.get_by_label("Part sought").select_option("R2")
+    region.get_by_label("Value wanted").click()
+    notebook.keyboard.type("1.5 V")
+    notebook.keyboard.press("Enter")
+    expect(region).to_contain_text("With R2 = 135.1", timeout=20_000)
+    region.get_by_role("button", name="Put in").click()
+    expect(part(notebook, "R2, resistor, 135.1")).to_be_visible()

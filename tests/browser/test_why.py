@@ -1,0 +1,215 @@
+"""Why? as a student asks it: from a gap to its cause, and to the gap closed."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.hands import build_panel, message, open_exercise, part, row, saved, way
+
+
+def asked(page: Page, of: str | re.Pattern[str]) -> Locator:
+    """The answer beside a gap, once all causes are tried."""
+    page.get_by_role("button", name=of).first.click()
+    sheet = page.get_by_role("region", name="Why", exact=True)
+    expect(sheet).to_be_visible()
+    return told(sheet)
+
+
+def told(sheet: Locator) -> Locator:
+    expect(sheet).not_to_contain_text("Looking for causes", timeout=60_000)
+    expect(sheet).not_to_contain_text("Trying causes", timeout=60_000)
+    return sheet
+
+
+def causes(sheet: Locator) -> Locator:
+    return sheet.get_by_role("list", name="Causes", exact=True).get_by_role("listitem")
+
+
+def cause(sheet: Locator, text: str) -> Locator:
+    return causes(sheet).filter(has_text=text).first
+
+
+def write_reading(page: Page, quantity: str, text: str) -> None:
+    row(page, quantity).get_by_label(f"Bench reading of {quantity}").click()
+    page.keyboard.press("Control+a")
+    page.keyboard.press("Delete")
+    page.keyboard.type(text)
+    page.keyboard.press("Enter")
+
+
+def test_a_coil_s_loss_is_found_put_into_the_model_and_the_gap_closes(notebook: Page) -> None:
+    open_exercise(notebook, "Time-signal filter")
+    notebook.get_by_role("tab", name="Compare").click()
+    sheet = asked(notebook, "Why? Q, bench − simulated")
+    expect(sheet).to_contain_text("cannot tell apart")
+    first = causes(sheet).first
+    expect(first).to_contain_text("The winding of L1 has 33")
+    expect(first).to_contain_text("explains 100 %")
+    first.hover()
+    expect(part(notebook, "L1, inductor")).to_have_attribute("data-lit", "true")
+    expect(sheet.get_by_role("img", name=re.compile("winding")).first).to_be_visible()
+    first.get_by_role("button", name="Put it into the model").click()
+    expect(message(notebook, "undo takes it out")).to_be_visible()
+    expect(sheet).to_contain_text("There is no gap", timeout=60_000)
+    expect(row(notebook, "Q")).to_contain_text("4.2")
+    saved(notebook)
+    notebook.keyboard.press("Escape")
+    expect(sheet).to_have_count(0)
+    notebook.keyboard.press("Control+z")
+    expect(row(notebook, "Q")).to_contain_text("4.869")
+
+
+def test_the_loading_of_a_meter_is_found_and_told_apart_by_a_measurement(notebook: Page) -> None:
+    """A meter of 1 MΩ across 270 kΩ of a divider, typed in: 12.6 V · 212.6/1212.6 = 2.209 V."""
+    open_exercise(notebook, "Battery sense")
+    notebook.get_by_role("tab", name="Compare").click()
+    write_reading(notebook, "V_out", "2.209 V ± 0.01 V")
+    sheet = asked(notebook, "Why? V_out, bench − simulated")
+    expect(cause(sheet, "The meter loads what it reads with")).to_contain_text(
+        re.compile(r"1\.\d+ MΩ|\d{3} kΩ")
+    )
+    others = causes(sheet).count()
+    assert others > 1  # a resistor beyond its tolerance would do as well
+    expect(sheet).to_contain_text("What would tell them apart")
+    sheet.get_by_role("button", name="Measure this").click()
+    expect(sheet.get_by_role("button", name=re.compile("R[12] by itself|V_"))).not_to_have_count(2)
+    told(sheet)
+    cause(sheet, "The meter loads").get_by_role("button", name="Put it into the model").click()
+    expect(notebook.get_by_role("button", name=re.compile("^R3, resistor"))).to_be_visible()
+
+
+def test_a_record_taken_settled_is_told_from_a_run_at_switch_on(notebook: Page) -> None:
+    open_exercise(notebook, "Anti-alias ladder")
+    notebook.get_by_role("tab", name="Simulate").click()
+    notebook.get_by_role("list", name="Runs").get_by_role(
+        "button", name="Pulse", exact=True
+    ).click()
+    bench = notebook.get_by_role("region", name="Bench", exact=True)
+    bench.get_by_role("button", name="Pulses on the bench").click()  # shown beside this run as well
+    sheet = asked(bench.page, re.compile(r"^Why\? V_"))
+    expect(causes(sheet).first).to_contain_text("began long after switch-on")
+    causes(sheet).first.get_by_role("button", name="Put it into the model").click()
+    expect(notebook.get_by_label("Start from")).to_have_value("settled")
+
+
+def test_a_slip_by_hand_is_told_and_written_right(notebook: Page) -> None:
+    open_exercise(notebook, "Time-signal filter")
+    notebook.get_by_role("tab", name="Predict").click()
+    line = notebook.get_by_role("combobox", name="Line 2")
+    line.click()
+    notebook.keyboard.press("Control+a")
+    notebook.keyboard.type("f_r = 1/sqrt(L1*C1)")
+    working = notebook.get_by_role("list", name="Working").get_by_role("listitem")
+    expect(working.nth(1)).to_contain_text("Right would be f_r = (1/sqrt(L1*C1))/(2*pi)")
+    expect(working.first).to_contain_text("exact")
+    saved(notebook)
+    notebook.get_by_role("tab", name="Compare").click()
+    sheet = asked(notebook, "Why? f_r, simulated − hand")
+    expect(sheet).to_contain_text("The 2π in the denominator is missing.")
+    causes(sheet).first.get_by_role("button", name="Write it so").click()
+    expect(sheet).to_contain_text("There is no gap")
+    expect(row(notebook, "f_r")).to_contain_text("agree")
+
+
+def read_again(page: Page, node: str) -> None:
+    form = page.get_by_role("region", name="Meter", exact=True)
+    form.get_by_label("At", exact=True).select_option(node)
+    form.get_by_role("button", name="Read", exact=True).click()
+    rows = page.get_by_role("table", name="Readings").get_by_role("row")
+    expect(rows.filter(has_text=node.removeprefix("node "))).to_have_count(1)
+
+
+def test_a_sealed_fault_is_found_by_measuring_on(notebook: Page) -> None:
+    """A lead of R5 makes no contact: planted, sealed, and looked for with what is proposed."""
+    open_exercise(notebook, "Level bridge")
+    notebook.get_by_role("tab", name="Compare").click()
+    for quantity in ("V_left", "V_right"):  # of the bench as it was before
+        write_reading(notebook, quantity, "")
+    way(notebook, "Meter")
+    panel = build_panel(notebook)
+    panel.get_by_role("button", name="Plant a fault").click()
+    panel.get_by_label("Part that is wrong").select_option("R5")
+    panel.get_by_label("What is wrong with it").select_option("is open")
+    panel.get_by_label("Word").click()
+    notebook.keyboard.type("tide")
+    notebook.keyboard.press("Enter")
+    expect(panel).to_contain_text("sealed")
+    panel.get_by_role("button", name="Close").click()
+    read_again(notebook, "node left")
+    read_again(notebook, "node right")
+    notebook.get_by_role("tab", name="Compare").click()
+    sheet = asked(notebook, "Explain all that was measured")
+    expect(sheet).to_contain_text("R5 makes no contact")
+    expect(sheet).to_contain_text("cannot tell apart")
+    sheet.get_by_text("What is planted in the build").click()
+    expect(sheet).to_contain_text("It is sealed.")
+    sheet.get_by_role("button", name="Measure this").click()
+    expect(sheet.get_by_role("button", name="R5 by itself")).to_be_visible(timeout=60_000)
+    told(sheet)
+    expect(sheet).to_contain_text("Almost certainly: R5 makes no contact")
+    expect(sheet).not_to_contain_text("cannot tell apart")
+
+
+def test_a_cause_is_ruled_out_kept_as_a_case_or_left_off_the_list(notebook: Page) -> None:
+    open_exercise(notebook, "Time-signal filter")
+    notebook.get_by_role("tab", name="Compare").click()
+    sheet = asked(notebook, "Why? B, bench − simulated")
+    causes(sheet).first.get_by_role("button", name="Not this one").click()
+    expect(causes(sheet).first).to_contain_text("C1 has 33")
+    told(sheet)
+    sheet.get_by_role("button", name="Count them again").click()
+    expect(causes(sheet).first).to_contain_text("The winding of L1")
+    told(sheet)
+    # A teacher leaves a kind of cause away for the class; that is part of the exercise.
+    sheet.get_by_text("Causes that count: all").click()
+    sheet.get_by_role("checkbox", name="series resistance", exact=True).uncheck()
+    expect(sheet).not_to_contain_text("in series with it (ESR)", timeout=60_000)
+    saved(notebook)
+    told(sheet)
+    causes(sheet).first.get_by_role("button", name="As a case").click()
+    expect(notebook.get_by_role("button", name=re.compile("^Case: L1"))).to_be_visible()
+
+
+def test_a_low_current_gain_is_found_from_the_bias(notebook: Page) -> None:
+    """A transistor of β 25 in the build: with the divider measured, only its gain explains the low base."""
+    open_exercise(notebook, "Hydrophone stage")
+    way(notebook, "Meter")
+    panel = build_panel(notebook)
+    panel.get_by_role("button", name="Fix a value").click()
+    panel.get_by_label("Part with a fixed value").select_option("Q1")
+    panel.get_by_label("Which of its values").select_option("beta")
+    panel.get_by_label("Its fixed value").click()
+    notebook.keyboard.type("25")
+    panel.get_by_role("button", name="Close").click()
+    form = notebook.get_by_role("region", name="Meter", exact=True)
+    form.get_by_label("Reads").select_option("voltage, DC")
+    table = notebook.get_by_role("table", name="Readings")
+    before = table.get_by_role("row").count()
+    for k, node in enumerate(("b", "e", "c"), start=1):
+        form.get_by_label("At", exact=True).select_option(f"node {node}")
+        form.get_by_role("button", name="Read", exact=True).click()
+        expect(table.get_by_role("row")).to_have_count(before + k)
+    notebook.get_by_role("tab", name="Compare").click()
+    notebook.get_by_role("button", name="Explain all that was measured").click()
+    sheet = notebook.get_by_role("region", name="Why", exact=True)
+    pressed = sheet.locator("button[aria-pressed='true']").filter(has_text=", AC")
+    expect(pressed).to_have_count(8, timeout=60_000)
+    for left in range(7, -1, -1):  # read of the build before
+        pressed.first.click()
+        expect(pressed).to_have_count(left, timeout=60_000)
+    told(sheet)
+    expect(cause(sheet, "The current gain β of Q1 is")).to_be_visible()
+    expect(sheet).to_contain_text("cannot tell apart")
+    # A resistor of the base divider beyond its tolerance would do as well, until it is measured.
+    sources = sheet.locator("button[aria-pressed]")
+    further = sheet.get_by_role("button", name="Measure this")
+    for _ in range(3):
+        if not further.count():
+            break
+        before = sources.count()
+        further.click()
+        expect(sources).to_have_count(before + 1, timeout=60_000)
+        told(sheet)
+    expect(causes(sheet).first).to_contain_text(re.compile(r"The current gain β of Q1 is 2\d"))

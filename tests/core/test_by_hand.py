@@ -1,0 +1,332 @@
+"""Hand lines: their language, whether they say the same, what they are beside the circuit, and what they ask
+for.
+
+SymPy is the independent judge of whether two formulas are one.
+"""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+import sympy
+
+from lucidbench.core.document.exercise import Exercise, HandLine, read_exercise
+from lucidbench.core.document.patch import patched
+from lucidbench.core.errors import FormulaError
+from lucidbench.core.evaluate.designed import DesignLook, designed
+from lucidbench.core.evaluate.exact_shapes import Exactness
+from lucidbench.core.evaluate.exactness import exactness
+from lucidbench.core.evaluate.seek import Free, Target, sought
+from lucidbench.core.evaluate.whole import evaluation_of
+from lucidbench.core.evaluate.worked_out import working_of, your_turn
+from lucidbench.core.formula import Known, evaluate, latex, parse
+from lucidbench.core.formula.letters import symbolic
+from lucidbench.core.formula.parser import LONGEST_FORMULA
+from lucidbench.core.runs import present, solve
+from lucidbench.core.units.dimensions import RESISTANCE
+from lucidbench.core.units.preferred import SERIES, neighbours, pairs
+from lucidbench.core.working.design import design
+from lucidbench.core.working.network import NoWorking
+from lucidbench.core.working.same import same
+
+EXAMPLES = Path(__file__).parents[2] / "examples"
+NAMES = {f"R{k}": Known(float(10**k * (k + 1)), RESISTANCE) for k in range(1, 6)}
+
+
+def with_lines(name: str, *lines: str) -> Exercise:
+    exercise = read_exercise((EXAMPLES / f"{name}.json").read_bytes())
+    hand = [HandLine(id=f"h{k}", text=text) for k, text in enumerate(lines)]
+    return exercise.model_copy(update={"hand": hand})
+
+
+def of(found: list[Exactness], figure: str) -> Exactness:
+    return next(each for each in found if each.figure == figure)
+
+
+# The language.
+
+
+def test_parallel_and_roots_are_written_as_on_paper() -> None:
+    value = evaluate(parse("R1 + R2 || R3*2"), NAMES)  # closer than a product
+    a, b, c = (NAMES[n].value for n in ("R1", "R2", "R3"))
+    assert value.value == pytest.approx(a + 2 * b * c / (b + c))
+    assert latex(parse("(R1 + R2) || R3").body) == (
+        r"\left(R_{\mathrm{1}} + R_{\mathrm{2}}\right) \parallel R_{\mathrm{3}}"
+    )
+    assert evaluate(parse("√(R1*R1)"), NAMES).value == pytest.approx(a)
+    with pytest.raises(
+        FormulaError, match="a resistance cannot be in parallel with a plain number"
+    ):
+        evaluate(parse("R1 || 3"), NAMES)
+
+
+def test_lines_are_equations_curves_and_questions() -> None:
+    lines = evaluation_of(with_lines(
+        "battery-sense", "V1/R1 - V1/R1*R2/(R1+R2) = V_out/R2", "V_x = V1*exp(-t/(1 s))", "V_y = q + 1 V",
+        "V_out = 2 V", "V_out = V1*R2/(R1+R2)", "R2 = ?",
+    )).lines  # fmt: skip
+    assert [line.role for line in lines] == [
+        "equation", "curve", "formula", "formula", "condition", "sought"
+    ]  # fmt: skip
+    assert lines[0].holds is True
+    assert lines[2].problem is not None
+    assert "q" in lines[2].problem
+    assert lines[4].holds is False  # as drawn it is 2.68 V
+
+
+# Whether two formulas are one.
+
+
+def ladder(random: np.random.Generator, depth: int) -> str:
+    a, b = (f"R{random.integers(1, 6)}" for _ in range(2))
+    if not depth:
+        return f"({a} + {b})"
+    inner = ladder(random, depth - 1)
+    return str(
+        random.choice([f"({a} + {b} || {inner})", f"({a} || ({b} + {inner}))", f"({a} + {inner})"])
+    )
+
+
+def bridge(random: np.random.Generator) -> str:
+    a, b, c, d = (f"R{k}" for k in random.permutation(np.arange(1, 6))[:4])
+    return f"({a}/({a} + {b}) - {c}/({c} + {d}))"
+
+
+def mutated(random: np.random.Generator, text: str) -> str:
+    """One slip: another part, another sign, a factor, a root, something upside down."""
+    names = list(re.finditer(r"R\d", text))
+    at = names[random.integers(len(names))]
+    kind = random.integers(4)
+    if kind == 0:
+        return f"{text[: at.start()]}R{random.integers(1, 6)}{text[at.end() :]}"
+    if kind == 1:
+        return f"{text[: at.start()]}2*{at[0]}{text[at.end() :]}"
+    if kind == 2:
+        signs = list(re.finditer(r" (\+|-) ", text))
+        sign = signs[random.integers(len(signs))]
+        return text[: sign.start()] + (" - " if "+" in sign[0] else " + ") + text[sign.end() :]
+    return f"{text[: at.start()]}({at[0]}^2/R{random.integers(1, 6)}){text[at.end() :]}"
+
+
+def test_of_10000_mutated_formulas_none_passes_for_the_right_one() -> None:
+    """Whatever passes, SymPy too must find the same; true rewritings of it all pass, by algebra."""
+    random = np.random.default_rng(10)
+    letters = {name: sympy.Symbol(name, positive=True) for name in NAMES}
+    passed = 0
+    for k in range(10_000):
+        right = bridge(random) if k % 3 == 0 else ladder(random, int(random.integers(1, 4)))
+        wrong = mutated(random, right)
+        try:
+            verdict = same(parse(wrong).body, parse(right).body, NAMES)
+        except FormulaError:
+            continue  # it adds what cannot be added, and says so
+        if verdict.is_same:
+            passed += 1
+            one, other = (symbolic(parse(t).body, letters) for t in (wrong, right))
+            assert sympy.simplify(one - other) == 0, (wrong, right)
+        if k % 100 == 0:
+            expression = symbolic(parse(right).body, letters)
+            for form in (sympy.expand, sympy.factor, sympy.together):
+                rewritten = str(form(expression)).replace("**", "^")
+                if len(rewritten) > LONGEST_FORMULA:
+                    continue
+                found = same(parse(rewritten).body, parse(right).body, NAMES)
+                assert (found.is_same, found.by_algebra) == (True, True), rewritten
+    assert 0 < passed < 2_500  # some slips change nothing: R2 for R2
+
+
+# Beside the circuit.
+
+
+def test_what_is_equal_says_whether_algebra_found_it() -> None:
+    found = exactness(with_lines(
+        "battery-sense", "R_s = R1 + R2", "I_R1 = V1/R_s", "P_R2 = I_R1^2*R2", "V_out = 12.6 V*R2/(R1 + R2)",
+    ))  # fmt: skip
+    assert (
+        of(found, "I_R1").sentence
+        == of(found, "P_R2").sentence
+        == "Equal to the exact result, by algebra."
+    )
+    # A source written as a number is right only as long as nobody changes the source.
+    assert of(found, "V_out").state != "equal"
+    through = exactness(with_lines("battery-sense", "R_s = R1 - R2", "V_out = V1*R2/R_s"))
+    assert (
+        "Line 1: The sign before R2 is wrong. Right would be R_s = "
+        in of(through, "V_out").sentence
+    )
+    rests = exactness(with_lines("battery-sense", "I_R1 = V1/(2*R2)", "V_out = V1 - I_R1*R1^2/R2"))
+    assert of(rests, "V_out").sentence.startswith(
+        "It rests on I_R1, line 1, which cannot be right already."
+    )
+    by_reading = exactness(read_exercise((EXAMPLES / "time-signal-filter.json").read_bytes()))
+    assert {each.state for each in by_reading} == {"equal"}
+    assert all("by numbers" in each.sentence for each in by_reading)
+
+
+def test_an_approximation_is_priced_here_over_tolerances_and_over_values() -> None:
+    told = of(exactness(with_lines("level-bridge", "V_left = V1*R3/(R1 + R3)")), "V_left")
+    assert (told.state, told.sentence[:16]) == ("approximate", "R5 is left out, ")
+    assert told.box is not None
+    assert told.box > told.relative_error
+    assert told.band is not None
+    assert told.band.of == "R5"
+    assert told.band.errors[0] > told.band.errors[-1]  # the larger it is, the less it matters
+    exercise = with_lines("level-bridge", "V_left = V1*R3/(R1 + R3)")
+    row = next(r for r in evaluation_of(exercise).ledger if r.quantity == "V_left")
+    hand, exact = (numbers[0] for numbers in row.numbers[:2] if numbers)
+    assert told.relative_error == pytest.approx(abs(hand - exact) / exact)
+
+
+def test_loaded_and_unloaded_responses_are_told_apart() -> None:
+    """Two RC sections: each by itself, the first order of both, and the loaded one (any circuits text)."""
+    s = "(j*2*pi*f)"
+    loaded = f"1/(1 + {s}*(R1*C1 + R1*C2 + R2*C2) + {s}^2*R1*C1*R2*C2)"
+    unloaded = f"1/((1 + {s}*R1*C1)*(1 + {s}*R2*C2))"
+    first = f"1/(1 + {s}*(R1*C1 + R1*C2 + R2*C2))"
+
+    def told(formula: str) -> Exactness:
+        return of(
+            exactness(with_lines("anti-alias-ladder", f"V_out/V_in = {formula}")), "V_out/V_in"
+        )
+
+    assert told(loaded).state == "equal"
+    assert told(first).sentence.startswith("First order: drops the term of (jω)².")
+    assert told(f"1/(1 + {s}*R1*C1)").sentence.startswith("C2 is left out")
+    magnitude = "abs(V_out/V_in) = 1/sqrt(1 + (2*pi*f*R1*C1)^2)"
+    only = of(exactness(with_lines("anti-alias-ladder", magnitude)), "abs(V_out/V_in)")
+    assert only.sentence.startswith("C2 is left out")
+    plain = told(unloaded)
+    assert plain.state in ("approximate", "wrong")
+    assert plain.band is not None
+    assert plain.band.of == "f"
+    missing = told(loaded.replace(s, "(j*f)", 1))
+    assert missing.state == "wrong"
+    assert "Right would be" in missing.sentence
+
+
+def test_curves_by_hand_are_drawn_over_what_they_are_of() -> None:
+    exercise = with_lines(
+        "anti-alias-ladder", "tau_1 = R1*C1", "V_out = 3.3 V*(1 - exp(-(t - 0.1 ms)/tau_1))",
+        "V_out/V_in = 1/(1 + j*2*pi*f*tau_1)",
+    )  # fmt: skip
+    runs = {run.id: run for run in exercise.runs}
+    over_time = next(c for c in present(solve(exercise, runs["r1"])).curves if c.by_hand)
+    look = present(solve(exercise, runs["r1"]))
+    k = int(np.argmin(np.abs(np.array(look.x) - 0.4e-3)))
+    expected = 3.3 * (1 - np.exp(-(look.x[k] - 0.1e-3) / (10e3 * 10e-9)))
+    assert over_time.y[k] == pytest.approx(expected)
+    assert [c.text[:10] for c in present(solve(exercise, runs["r2"])).curves if c.by_hand] == [
+        "V_out/V_in"
+    ]
+
+
+# What is sought.
+
+
+def solutions(*lines: str) -> list[dict[str, float]]:
+    names = NAMES | {
+        "C1": Known(100e-9, parse_dimension("1 F")),
+        "V1": Known(9.0, parse_dimension("1 V")),
+    }
+    found = design(lines, names, frozenset(names) - {"V1"})
+    return [dict(each.values) for each in found.solutions if not each.refused]
+
+
+def parse_dimension(text: str):  # type: ignore[no-untyped-def]
+    return evaluate(parse(text), {}).dimension
+
+
+def test_what_is_sought_meets_every_line() -> None:
+    # Closed forms in any circuits text.
+    curve = "V_out/V_in = 1/(1 + j*2*pi*f*R2*C1)"  # no condition
+    (only,) = solutions("f_c = 1 kHz", "f_c = 1/(2*pi*R2*C1)", curve, "R2 = ?")
+    assert only["R2"] == pytest.approx(1 / (2 * np.pi * 1e3 * 100e-9))
+    both = solutions(
+        "R_p = R1*R2/(R1+R2)", "R_p = 2 kΩ", "R_s = R1+R2", "R_s = 9 kΩ", "R1 = ?", "R2 = ?"
+    )
+    assert sorted((round(each["R1"]), round(each["R2"])) for each in both) == [
+        (3000, 6000),
+        (6000, 3000),
+    ]
+    (logarithm,) = solutions("x_1 + ln(x_1) = 3", "x_1 = ?")
+    assert logarithm["x_1"] + np.log(logarithm["x_1"]) == pytest.approx(3)
+    assert solutions("V_o = 12 V", "V_o = V1*R2/(R1+R2)", "R2 = ?") == []  # below zero only
+    with pytest.raises(NoWorking, match="write another line that must hold"):
+        solutions("R_s = R1 + R2", "R_s = 9 kΩ", "R1 = ?", "R2 = ?")
+
+
+@pytest.mark.parametrize("series", SERIES)
+def test_pairs_of_preferred_values_are_the_nearest_there_are(series: str) -> None:
+    """Against all pairs, tried one by one. Series of IEC 60063."""
+    every = np.array([float(f"{n * 10.0**d:.3g}") for d in range(1, 6) for n in SERIES[series]])
+    for value in (1234.0, 5051.0, 9876.0):
+        for adds in (True, False):
+            a, b = np.meshgrid(every, every)
+            totals = a + b if adds else a * b / (a + b)
+            best = np.abs(np.log(totals / value)).min()
+            one, other = pairs(value, series, adds)
+            total = one + other if adds else one * other / (one + other)
+            assert abs(np.log(total / value)) <= best + 1e-9
+        near, second = neighbours(value, series)
+        assert (near - value) * (second - value) < 0
+
+
+def specified() -> Exercise:
+    return with_lines(
+        "flow-integrator", "f_low = 15 Hz ± 10 %", "f_one = 160 Hz", "C1 = 100 nF",
+        "f_low = 1/(2*pi*R2*C1)", "f_one = 1/(2*pi*R1*C1)", "R1 = ?", "R2 = ?",
+    )  # fmt: skip
+
+
+def test_preferred_values_are_judged_over_the_tolerances_and_put_in() -> None:
+    exercise = specified()
+    found: DesignLook = designed(exercise, series="E12")
+    second = found.sought[1]
+    assert (second.name, second.solutions[0].text) == ("R2", "106.1\u00a0kΩ")
+    assert [c.label for c in second.candidates] == ["100\u00a0kΩ", "120\u00a0kΩ"]
+    given = next(g for g in second.candidates[0].gives if g.name == "f_low")
+    # Two uniform tolerances, 1 % and 5 %: the share that is below 16.5 Hz, counted on a fine grid.
+    r, c = np.meshgrid(np.linspace(-0.01, 0.01, 801), np.linspace(-0.05, 0.05, 801))
+    f = 1 / (2 * np.pi * 100e3 * (1 + r) * 100e-9 * (1 + c))
+    assert given.share == pytest.approx(np.mean(np.abs(f - 15) <= 1.5), abs=0.02)
+    put_in = patched(exercise, second.candidates[0].changes)
+    assert (
+        next(p for p in put_in.schematic.parts if p.name == "R2").values["resistance"] == "100 kΩ"
+    )
+
+
+def test_seeking_meets_readings_or_says_how_near_it_comes() -> None:
+    exercise = read_exercise((EXAMPLES / "battery-sense.json").read_bytes())
+    found = sought(exercise, [Free("R2")], [Target("V_out", "1.5 V")])
+    assert found.is_met  # a divider: R2 = R1*1.5/(12.6 - 1.5)
+    assert float(found.changes[0].value.split()[0]) == pytest.approx(1e3 * 1.5 / 11.1, rel=1e-4)
+    limited = sought(exercise, [Free("R2", "10k", "200k")], [Target("V_out", "9 V")])
+    assert not limited.is_met
+    assert "at a limit" in limited.sentence
+    assert "200" in limited.values[0]
+    stage = read_exercise((EXAMPLES / "hydrophone-stage.json").read_bytes())
+    two = sought(stage, [Free("R1"), Free("R3")], [Target("V_c", "7 V"), Target("V_e", "1 V")])
+    assert two.is_met
+    quantities = {q.name: q.value for q in evaluation_of(patched(stage, two.changes)).quantities}
+    assert (quantities["V_c"], quantities["V_e"]) == pytest.approx((7.0, 1.0), rel=1e-3)
+
+
+# The student's own step.
+
+
+def test_a_hidden_step_is_found_in_other_words_but_not_by_luck() -> None:
+    exercise = read_exercise((EXAMPLES / "battery-sense.json").read_bytes())
+    steps = working_of(exercise, "V_out", "rest").ways[0].steps
+
+    def tried(text: str):  # type: ignore[no-untyped-def]
+        return your_turn(exercise, "V_out", "rest", "", "reduction", len(steps) - 1, text)
+
+    assert tried("V1/(1 + R1/R2)").sentence == "Right: the same by algebra."
+    assert tried("V_out = V1*R2/R_12").is_right  # by way of the step before
+    lucky = tried("2.678740157 V")
+    assert not lucky.is_right
+    assert "at other values" in lucky.sentence
+    assert "13 V" in tried("V1").sentence or "12.6" in tried("V1").sentence

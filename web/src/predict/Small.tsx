@@ -1,0 +1,93 @@
+// The circuit as it is after a step, small, with names and values at its parts.
+import type { SmallDrawing } from "../api/types";
+import { useCatalogue } from "../schematic/hand/catalogue";
+import { extent, grown, kindOf } from "../schematic/model/geometry";
+import { PartSymbol } from "../schematic/view/Symbol";
+import { NamedSpans } from "../ui/Named";
+
+const LETTERS = 12; // px, whatever the drawing is drawn at
+const WIDEST = 240; // px
+const ROOM = 3.5; // around the drawing, for them
+const FOR_NAMES = 7; // grid units
+const CLOSE = 9; // grid units to a part that its name would run into
+const PIXELS = 7; // a grid unit, at most
+
+export function Small({ drawing, label }: { drawing: SmallDrawing; label: string }) {
+  const catalogue = useCatalogue();
+  const { schematic, joints } = drawing;
+  const box = extent(schematic, catalogue);
+  if (!box) return null;
+  const { left, top, right, bottom } = grown(box, ROOM);
+  const width = right - left + FOR_NAMES; // names stand to the right of what is upright
+  const size = LETTERS / Math.min(PIXELS, WIDEST / width); // of the letters, in grid units
+  return (
+    <svg
+      role="img"
+      aria-label={label}
+      className="miniature w-full text-ink"
+      style={{ maxWidth: `${width * PIXELS}px` }}
+      viewBox={`${left} ${top} ${width} ${bottom - top}`}
+    >
+      {schematic.wires.map((wire) => (
+        <polyline key={wire.id} className="wire" points={wire.points.join(" ")} />
+      ))}
+      {schematic.parts.map((part) => (
+        <PartSymbol key={part.id} kind={kindOf(part, catalogue)} part={part} />
+      ))}
+      {joints.map(([x, y]) => (
+        <circle key={`${x},${y}`} className="solid" cx={x} cy={y} r={0.36} />
+      ))}
+      {schematic.parts
+        .filter((part) => part.kind !== "ground")
+        .map((part) => {
+          const upright = part.rotation % 180 === 90;
+          const [x, y] = part.at;
+          const value = part.values.value ?? "";
+          return (
+            <text
+              key={part.id}
+              x={upright ? x + 2.2 : x}
+              y={upright ? y - 0.2 : y - 1.7}
+              textAnchor={upright ? "start" : "middle"}
+              fontSize={size}
+              className="fill-ink font-serif italic"
+            >
+              <NamedSpans text={part.name.replace(/^([A-Z])(\d)/, "$1_$2")} size={size} />
+              {value && (
+                <tspan
+                  x={upright ? x + 2.2 : x}
+                  y={upright ? y + size * 0.95 : y + 1.2 + size}
+                  fontSize={size * 0.85}
+                  className="not-italic"
+                >
+                  {value}
+                </tspan>
+              )}
+            </text>
+          );
+        })}
+      {schematic.labels.map((name) => {
+        // Away from a part that stands close on its right.
+        const isClose = schematic.parts.some(
+          ({ at: [x, y] }) =>
+            x > name.at[0] && x - name.at[0] < CLOSE && Math.abs(y - name.at[1]) < size,
+        );
+        return (
+          <text
+            key={name.id}
+            x={name.at[0] + (isClose ? -0.6 : 0.6)}
+            y={name.at[1] - 0.7}
+            textAnchor={isClose ? "end" : "start"}
+            fontSize={size * 0.85}
+            stroke="var(--paper)"
+            strokeWidth={0.7}
+            paintOrder="stroke"
+            className="fill-soft"
+          >
+            {name.name}
+          </text>
+        );
+      })}
+    </svg>
+  );
+}
