@@ -76,6 +76,24 @@ def serve(tmp_path: Path, *words: str) -> str:
     return printed
 
 
+TOLD_AT_A_BAD_MOMENT = """
+import os, signal, time, weakref
+from lucidbench.server.run import stop_when_told
+stop_when_told()
+class Thing: pass
+thing = Thing()
+forgotten = weakref.ref(thing, lambda _: os.kill(os.getpid(), signal.SIGINT))
+del thing
+time.sleep(30)
+"""
+
+
+def test_it_stops_even_where_what_is_raised_goes_no_further() -> None:
+    command = [sys.executable, "-c", TOLD_AT_A_BAD_MOMENT]
+    answer = subprocess.run(command, capture_output=True, text=True, timeout=20, cwd=HOME)
+    assert (answer.returncode, answer.stderr) == (0, "")
+
+
 def test_the_demo_keeps_its_own_database_and_can_begin_anew(tmp_path: Path) -> None:
     assert "Loaded 12 demo exercises" in serve(tmp_path, "--demo")
     database = tmp_path / "lucid.sqlite3"

@@ -21,6 +21,7 @@ LARGEST_MESSAGE = 8_000_000  # bytes on a line: more than a document may have
 BACKLOG = 1024  # connections that may wait to be taken
 LINGERS = 3  # s that what is under way may take when the server is stopped
 ANSWERS_WITHIN = 5  # s, after which a worker is taken to hang and replaced
+_SOON = 0.05  # s
 _CANNOT_SERVE = 1
 
 
@@ -30,8 +31,7 @@ class CannotServe(Exception):
 
 def main(arguments: list[str] | None = None) -> int:
     options = _options(arguments)
-    for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, _stop)
+    stop_when_told()
     try:
         _set_up_and_serve(options)
     except CannotServe as reason:
@@ -48,8 +48,23 @@ class _Stopped(SystemExit):
     even where it is caught."""
 
 
+def stop_when_told() -> None:
+    """Ctrl-C and its like raise `_Stopped`, again where Python could only tell of it: what is raised
+    while an object is being forgotten goes no further."""
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGALRM):
+        signal.signal(number, _stop)
+    sys.unraisablehook = _raise_again
+
+
 def _stop(number: int, frame: object) -> None:
     raise _Stopped
+
+
+def _raise_again(lost: sys.UnraisableHookArgs) -> None:
+    if issubclass(lost.exc_type, _Stopped):
+        signal.setitimer(signal.ITIMER_REAL, _SOON)
+    else:
+        sys.__unraisablehook__(lost)
 
 
 def _set_up_and_serve(options: argparse.Namespace) -> None:
