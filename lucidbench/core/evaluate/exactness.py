@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -18,22 +19,30 @@ import numpy as np
 
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.devices import CATALOGUE
-from lucidbench.core.document.exercise import Exercise, LedgerRow
+from lucidbench.core.document.exercise import Exercise, LedgerRow, Run
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.as_in_textbooks import FORM, AsInTextbooks, gain_as_in_textbooks
 from lucidbench.core.evaluate.compared import FORMULA
 from lucidbench.core.evaluate.exact_curves import exact_curves
 from lucidbench.core.evaluate.exact_shapes import Band, Exactness, Reference, State
 from lucidbench.core.evaluate.hand_gaps import leading_to, neglecting, slips_in
-from lucidbench.core.evaluate.other_values import at_other_values, at_tolerances, over_values
+from lucidbench.core.evaluate.other_values import (
+    at_other_values,
+    at_tolerances,
+    called,
+    over_values,
+    with_each_doubled,
+)
 from lucidbench.core.evaluate.run_figures import Limits
 from lucidbench.core.evaluate.whole import evaluation_of
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.schematic import read_drawing
-from lucidbench.core.working.in_letters import is_same_in_letters, voltages_in_letters
+from lucidbench.core.working.in_letters import NO_NUMBERS, is_same_in_letters, voltages_in_letters
+from lucidbench.core.working.textbook import TextbookForm, textbook_forms
 
-_EQUAL, _EQUAL_READ = 1e-6, 2e-4  # relative: of figures at rest, and of what is read off a curve
+_EQUAL, _EQUAL_READ = 1e-6, 5e-4  # relative: of figures at rest, and of what is read off a curve
 # Relative: what comes no nearer, and leaves nothing out that is known, is wrong. Rules of thumb are rough.
 _NEAR = {"circuit": 0.1, "simulation": 0.25}
 _LIMITS = Limits(2.0, 0.0)
@@ -41,6 +50,12 @@ _BY_ALGEBRA = "Equal to the exact result, by algebra."
 _BY_NUMBERS = (
     "Equal to the exact result at other values of all parts too; that was found by numbers."
 )
+_HERE_ONLY = (
+    "Equal to the exact result at these values; at others there is none to hold it against."
+)
+_AS_LEFT_OUT = 0.01  # relative: what a line and the circuit without a part agree within, at most
+_DECADE, _NEARBY = 10.0, 2.0  # times a part's value
+_COST = "{cost}"  # in a sentence: the relative error, here and over the tolerances
 _TRIED = 3  # slips that are held against the circuit at other values
 
 # By figure: hand, exact, whether it is read off a curve.
@@ -48,18 +63,19 @@ Values = Mapping[str, tuple[float, float, bool]]
 
 
 def exactness(exercise: Exercise, case: str = BASE) -> list[Exactness]:
-    """Of every figure that is there both by hand and simulated, in the order of the ledger. Raises LucidError
-    where there is no such case."""
+    """Of every figure that is there both by hand and simulated, those at rest first. Raises LucidError where
+    there is no such case."""
     here = in_case(exercise, case).model_copy(
         update={"cases": [], "records": [], "measurements": [],
                 "hand": [line for line in exercise.hand if line.case in (None, case)]}
     )  # fmt: skip
-    rows = _needed(here)
-    asked = {row.figure.run for row in rows}
-    runs = [run for run in here.runs if run.id in asked]
-    here = here.model_copy(update={"ledger": rows, "runs": runs})
-    figures = _Figures(here)
-    return [*(figures.held(name) for name in figures.nominal), *exact_curves(here, case)]
+    found: dict[str, Exactness] = {}
+    for rows, runs in _by_run(here):
+        figures = _Figures(here.model_copy(update={"ledger": rows, "runs": runs}))
+        for name in figures.nominal:
+            if name not in found:
+                found[name] = figures.held(name)
+    return [*found.values(), *exact_curves(here, case)]
 
 
 class _Figures:
@@ -67,20 +83,24 @@ class _Figures:
 
     def __init__(self, exercise: Exercise) -> None:
         self.exercise = exercise
-        drawing = read_drawing(
-            exercise.schematic, exercise.title, exercise.parameters, exercise.blocks
-        )
-        self.circuit = drawing.circuit
+        self.circuit = _circuit(exercise)
         self.reference: Reference = "circuit" if assemble(self.circuit).is_linear else "simulation"
         self.nominal = _values(exercise)
         self.moved = list(at_other_values(exercise))
         self.others = [_values(each) for each in self.moved]
-        self._over: dict[str, list[tuple[float, str, Values]]] = {}
+        self._over: dict[tuple[str, float], list[tuple[float, str, Values]]] = {}
 
     @cached_property
     def voltages(self) -> Mapping[str, Any]:
         """In letters."""
         return voltages_in_letters(self.circuit)
+
+    @cached_property
+    def textbook(self) -> list[TextbookForm]:
+        """Of what is not linear."""
+        if self.reference == "circuit":
+            return []
+        return textbook_forms(self.circuit)
 
     @cached_property
     def left_out(self) -> list[tuple[str, str, str, Values]]:
@@ -101,16 +121,19 @@ class _Figures:
         """At the ends of the tolerances."""
         return [_values(each) for each in at_tolerances(self.exercise)]
 
-    def over(self, part: str) -> list[tuple[float, str, Values]]:
-        """(value, unit, figures) over two decades of a part's value."""
-        if part not in self._over:
-            every = over_values(self.exercise, part)
-            self._over[part] = [(value, unit, _values(other)) for value, unit, other in every]
-        return self._over[part]
+    def over(self, part: str, widest: float) -> list[tuple[float, str, Values]]:
+        """(value, unit, figures) around a part's value."""
+        if (part, widest) not in self._over:
+            every = over_values(self.exercise, part, widest)
+            self._over[part, widest] = [
+                (value, unit, _values(other)) for value, unit, other in every
+            ]
+        return self._over[part, widest]
 
     def held(self, name: str) -> Exactness:
         errors = [_error(values[name]) for values in (self.nominal, *self.others) if name in values]
-        within = _EQUAL_READ if self.nominal[name][2] else _EQUAL
+        is_read = self.nominal[name][2]
+        within = _EQUAL_READ if is_read else _EQUAL
 
         def told(
             state: State, sentence: str, box: float | None = None, band: Band | None = None
@@ -119,46 +142,141 @@ class _Figures:
                 name, state, sentence, errors[0], max(errors), self.reference, box, band
             )
 
+        def priced(state: State, sentence: str, part: str) -> Exactness:
+            box = max((_error(each[name]) for each in self.builds if name in each), default=None)
+            over = f", up to {_percent(box)} over the tolerances" if box is not None else ""
+            cost = f"{_percent(errors[0])} here{over}"
+            return told(state, sentence.replace(_COST, cost), box, self.band(name, part))
+
+        if self.reference == "simulation":
+            form = self.as_in_textbooks(name)
+            if form:
+                exact = self.nominal[name][1]
+                itself = "" if form.own is None else _percent(_error((form.own, exact, False)))
+                sentence = form.told(_COST, itself)
+                return priced("approximate" if form.part else "equal", sentence, form.part)
         if max(errors) <= within:
-            proven = _in_letters(self.exercise, self.circuit, self.voltages, name)
+            proven = None if is_read else self.in_letters(self.voltages, name)
             if proven is False:
                 return told(
                     "approximate",
                     "It is not the exact result, but less than a millionth beside it.",
                 )
-            return told("equal", _BY_ALGEBRA if proven else _BY_NUMBERS)
+            by_numbers = _BY_NUMBERS if len(errors) > 1 else _HERE_ONLY
+            return told("equal", _BY_ALGEBRA if proven else by_numbers)
         words, part = self.neglected(name, within)
         if not words and errors[0] > _NEAR[self.reference]:
-            return told("wrong", self.first_wrong(name) + _mended(self.exercise, name, within))
-        box = max((_error(values[name]) for values in self.builds if name in values), default=None)
-        sentence = words or "Near the exact result; what it leaves out is not known."
-        beside = " beside the simulation" if self.reference == "simulation" else ""
-        cost = f"That costs {_percent(errors[0])} here{beside}"
-        if box is not None:
-            cost += f", and up to {_percent(box)} over the tolerances"
-        return told(
-            "approximate", f"{sentence} {cost}.", box, self.band(name, part) if part else None
-        )
+            return told("wrong", self.first_wrong(name, within))
+        words = words or "Near the exact result; what it leaves out is not known."
+        costs = "Beside the simulation that" if self.reference == "simulation" else "That"
+        return priced("approximate", f"{words} {costs} costs {_COST}.", part)
 
-    def first_wrong(self, name: str) -> str:
-        """That an earlier line it rests on cannot be right already; "" where none is."""
+    def as_in_textbooks(self, name: str) -> AsInTextbooks | None:
+        """In letters; of a gain, in numbers at other values."""
+        for form in self.textbook if not self.nominal[name][2] else ():
+            if self.in_letters(form.voltages, name, form.numbers):
+                without = form.without_base_current
+                own = self.textbook[0].figures[name]
+                part = without[0] if without else ""
+                return AsInTextbooks(FORM, without, own, True, part=part)
+        row = next((row for row in self.exercise.ledger if row.name == name), None)
+        if row is None or not all(name in values for values in self.others):
+            return None
+        hand = [values[name][0] for values in (self.nominal, *self.others)]
+        quantity = row.figure.quantity
+        whole = gain_as_in_textbooks(quantity, [self.circuit, *map(_circuit, self.moved)], hand)
+        if whole:
+            return whole
+        for key, part, words, other in neglecting(self.exercise):
+            if key == "neglected":
+                circuits = [_circuit(other), _circuit(self.left_out_elsewhere[key, part, words])]
+                found = gain_as_in_textbooks(quantity, circuits, hand)
+                if found:
+                    return replace(found, left_out=words, own=None, part=part)
+        return None
+
+    def in_letters(
+        self, voltages: Mapping[str, Any], name: str, numbers: Mapping[str, float] = NO_NUMBERS
+    ) -> bool | None:
+        return _in_letters(self.exercise, self.circuit, voltages, name, numbers)
+
+    def first_wrong(self, name: str, within: float) -> str:
+        """Which line is the first that cannot be right, and what would be right where that is known."""
         texts = [line.text for line in self.exercise.hand]
-        for k in leading_to(name, texts):
-            target = texts[k].partition("=")[0].strip()
+        mended = self.mended(name, within)
+        leading = leading_to(name, texts)
+        targets = {k: texts[k].partition("=")[0].strip() for k in leading}
+        for k, target in targets.items():
             if target == name or target not in self.nominal:
                 continue
             if _error(self.nominal[target]) > _NEAR[self.reference]:
-                return f"It rests on {target}, line {k + 1}, which cannot be right already. "
+                first = f"It rests on {target}, line {k + 1}, which cannot be right already. "
+                return mended if mended.startswith(f"Line {k + 1}:") else first + mended
+        if mended:
+            return mended
+        unknown = [t for k, t in targets.items() if t != name and t not in self.nominal]
+        where = f"Line {leading[-1] + 1} cannot be right"
+        if unknown:
+            where += f", or one it rests on ({', '.join(unknown)})"
+        return f"{where}: at other values of the parts it goes another way than the circuit."
+
+    def mended(self, name: str, within: float) -> str:
+        """The one small change that makes it right; "" where there is none. Of a circuit with transistors or
+        diodes right is what the textbook form comes to, in letters."""
+        exact = [form.figures[name] for form in self.textbook if name in form.figures]
+        exact = exact or [self.nominal[name][1]]
+        near = [
+            (slip, line)
+            for slip, line, value in slips_in(self.exercise, name, BASE)
+            if any(_error((value, each, False)) <= within for each in exact)
+        ]
+        lines = {line.id: k for k, line in enumerate(self.exercise.hand)}
+        for slip, line in sorted(near, key=lambda each: -each[0].weight)[:_TRIED]:
+            change = Change(op="replace", path=f"/hand/{lines[line]}/text", value=slip.text)
+            if self.is_right(patched(self.exercise, [change]), name, within):
+                is_own = slip.text.partition("=")[0].strip() == name
+                where = "" if is_own else f"Line {lines[line] + 1}: "
+                return f"{where}{slip.sentence} Right would be {slip.text}."
         return ""
 
+    def is_right(self, mended: Exercise, name: str, within: float) -> bool:
+        if self.textbook:
+            return any(
+                _in_letters(mended, self.circuit, form.voltages, name, form.numbers)
+                for form in self.textbook
+            )
+        values = [_values(mended), *(_values(other) for other in at_other_values(mended))]
+        return all(name in v and _error(v[name]) <= within for v in values)
+
     def band(self, name: str, part: str) -> Band | None:
-        """The error over two decades of the value of the part that is left out."""
+        """The error over two decades of the value of the part that is left out; where that is none in
+        particular, around the value of the one that counts most."""
+        widest = _DECADE if part else _NEARBY
+        part = part or self.most_telling(name)
         found = [
-            (x, unit, _error(values[name])) for x, unit, values in self.over(part) if name in values
+            (x, unit, _error(values[name]))
+            for x, unit, values in self.over(part, widest)
+            if name in values
         ]
         if len(found) < 2:
             return None
-        return Band(part, found[0][1], [x for x, _, _ in found], [error for _, _, error in found])
+        errors = [error for _, _, error in found]
+        return Band(called(self.exercise, part), found[0][1], [x for x, _, _ in found], errors)
+
+    def most_telling(self, name: str) -> str:
+        """The part on whose value the error depends most; "" where there is none."""
+        here = _error(self.nominal[name])
+        moved = {
+            part: abs(_error(values[name]) - here)
+            for part, values in self.doubled.items()
+            if name in values
+        }
+        return max(moved, key=lambda part: moved[part], default="")
+
+    @cached_property
+    def doubled(self) -> dict[str, Values]:
+        """With twice the value of each part."""
+        return {part: _values(other) for part, other in with_each_doubled(self.exercise)}
 
     def neglected(self, name: str, within: float) -> tuple[str, str]:
         """(in words, what of the circuit has to be left out for it to give what was worked out, which part
@@ -168,7 +286,7 @@ class _Figures:
             if name not in by_hand or name not in without:
                 return False
             exact = without[name][1]
-            return abs(by_hand[name][0] - exact) <= 50 * within * abs(exact)
+            return abs(by_hand[name][0] - exact) <= min(50 * within, _AS_LEFT_OUT) * abs(exact)
 
         for key, part, words, here in self.left_out:
             if not agrees(self.nominal, here):
@@ -179,15 +297,37 @@ class _Figures:
         return "", ""
 
 
-def _needed(exercise: Exercise) -> list[LedgerRow]:
-    """The rows that lines give; where one of them is a formula of others, all."""
+def _by_run(exercise: Exercise) -> list[tuple[list[LedgerRow], list[Run]]]:
+    """The rows that lines give, and the runs they are read from: those at rest, then those of each run, so
+    that no more is solved for a figure than it needs; all at once where one is a formula of others. Nothing
+    that was kept of the circuit stands in for what it is."""
     names = {line.text.partition("=")[0].strip() for line in exercise.hand}
-    own = [row for row in exercise.ledger if row.name in names]
-    return exercise.ledger if any(row.figure.reading == FORMULA for row in own) else own
+    every = [row.model_copy(update={"pinned": None, "is_kept": False}) for row in exercise.ledger]
+    rows = [row for row in every if row.name in names]
+    if any(row.figure.reading == FORMULA for row in rows):
+        return [(every, exercise.runs)]
+    found: list[tuple[list[LedgerRow], list[Run]]] = [
+        ([row for row in rows if not row.figure.run], [])
+    ]
+    for run in exercise.runs:
+        own = [row for row in rows if row.figure.run == run.id]
+        if own:
+            found.append((own, [run]))
+    return found
+
+
+def _circuit(exercise: Exercise) -> Circuit:
+    return read_drawing(
+        exercise.schematic, exercise.title, exercise.parameters, exercise.blocks
+    ).circuit
 
 
 def _in_letters(
-    exercise: Exercise, circuit: Circuit, voltages: Mapping[str, Any], name: str
+    exercise: Exercise,
+    circuit: Circuit,
+    voltages: Mapping[str, Any],
+    name: str,
+    numbers: Mapping[str, float],
 ) -> bool | None:
     """Whether it is equal by algebra; None where that cannot say."""
     texts = [line.text for line in exercise.hand if line.role == "line"]
@@ -199,7 +339,7 @@ def _in_letters(
         and description.main.key in part.values
     }
     written |= {named.name: named.text for named in exercise.parameters}
-    return is_same_in_letters(circuit, voltages, name, texts, written)
+    return is_same_in_letters(circuit, voltages, name, texts, written, numbers)
 
 
 def _values(exercise: Exercise) -> Values:
@@ -219,25 +359,3 @@ def _error(values: tuple[float, float, bool]) -> float:
 
 def _percent(share: float) -> str:
     return f"{100 * share:.2g} %"
-
-
-def _mended(exercise: Exercise, name: str, within: float) -> str:
-    """Why it is wrong: the one small change that makes it right, where there is one."""
-    plain = "It is off, and at other values goes another way than the circuit."
-    exact = _values(exercise)[name][1]
-    near = [
-        (slip, line)
-        for slip, line, value in slips_in(exercise, name, BASE)
-        if _error((value, exact, False)) <= within
-    ]
-    lines = {line.id: k for k, line in enumerate(exercise.hand)}
-    for slip, line in sorted(near, key=lambda each: -each[0].weight)[:_TRIED]:
-        change = Change(op="replace", path=f"/hand/{lines[line]}/text", value=slip.text)
-        mended = patched(exercise, [change])
-        values = [_values(mended), *(_values(other) for other in at_other_values(mended))]
-        if all(name in v and _error(v[name]) <= within for v in values):
-            where = (
-                "" if slip.text.partition("=")[0].strip() == name else f"Line {lines[line] + 1}: "
-            )
-            return f"{where}{slip.sentence} Right would be {slip.text}."
-    return plain

@@ -79,20 +79,48 @@ def _tolerance(part: Part) -> float:
         return 0.0
 
 
-def over_values(exercise: Exercise, name: str) -> Iterator[tuple[float, str, Exercise]]:
-    """(value [SI], its unit, the exercise with it) over two decades of the main value of a part."""
-    k = next((k for k, part in enumerate(exercise.schematic.parts) if part.name == name), None)
-    if k is None:
-        return
-    part = exercise.schematic.parts[k]
-    main = DEVICES[part.kind].description.main if part.kind in DEVICES else None
-    try:
-        now = parse_value(part.values.get(main.key, ""), main.unit).number if main else 0.0
-    except ValueTextError:
-        return
-    if main is None or not now:
-        return
-    for factor in np.geomspace(0.1, 10.0, _OVER):
-        parts = list(exercise.schematic.parts)
-        parts[k] = _moved(part, float(factor))
-        yield now * float(factor), main.unit, _with_parts(exercise, parts)
+def over_values(
+    exercise: Exercise, name: str, widest: float
+) -> Iterator[tuple[float, str, Exercise]]:
+    """(value [SI], its unit, the exercise with it) of the main value of a part, from it over `widest` to it
+    times `widest`."""
+    found = _main_value(exercise, name)
+    if found:
+        k, now, unit = found
+        for factor in np.geomspace(1 / widest, widest, _OVER):
+            yield now * float(factor), unit, _with_one(exercise, k, float(factor))
+
+
+def with_each_doubled(exercise: Exercise) -> Iterator[tuple[str, Exercise]]:
+    """(a part, the exercise with twice its main value), for each that has one."""
+    for part in exercise.schematic.parts:
+        found = _main_value(exercise, part.name)
+        if found:
+            yield part.name, _with_one(exercise, found[0], 2.0)
+
+
+def called(exercise: Exercise, name: str) -> str:
+    """What the main value of a part is called: R5, β of Q1."""
+    kinds = [part.kind for part in exercise.schematic.parts if part.name == name]
+    main = DEVICES[kinds[0]].description.main if kinds and kinds[0] in DEVICES else None
+    return f"{main.symbol} of {name}" if main and main.symbol else name
+
+
+def _main_value(exercise: Exercise, name: str) -> tuple[int, float, str] | None:
+    """(place of a part in the list, its main value [SI], the unit)."""
+    for k, part in enumerate(exercise.schematic.parts):
+        if part.name != name or part.kind not in DEVICES:
+            continue
+        main = DEVICES[part.kind].description.main
+        try:
+            now = parse_value(part.values.get(main.key, ""), main.unit).number if main else 0.0
+        except ValueTextError:
+            return None
+        return (k, now, main.unit) if main and now else None
+    return None
+
+
+def _with_one(exercise: Exercise, k: int, factor: float) -> Exercise:
+    parts = list(exercise.schematic.parts)
+    parts[k] = _moved(parts[k], factor)
+    return _with_parts(exercise, parts)

@@ -17,6 +17,8 @@ from lucidbench.core.netlist import Circuit
 from lucidbench.core.working.same import MOST_OPERATIONS
 from lucidbench.core.working.wanted import Wanted, wanted_of
 
+NO_NUMBERS: Mapping[str, float] = {}
+
 
 def voltages_in_letters(circuit: Circuit) -> Mapping[str, Any]:
     """Those of every node at rest, exactly; empty where there are none in letters."""
@@ -32,10 +34,11 @@ def is_same_in_letters(
     figure: str,
     lines: Sequence[str],
     written: Mapping[str, str],
+    numbers: Mapping[str, float] = NO_NUMBERS,
 ) -> bool | None:
     """Whether the line that gives a voltage, current or power at rest is the exact result; None where algebra
     cannot say. `voltages` are those in letters, `written` the texts of values, by the names of parts and
-    parameters."""
+    parameters; `numbers` are what letters come to that the line may have as numbers."""
     import sympy
 
     try:
@@ -49,6 +52,8 @@ def is_same_in_letters(
     except LucidError:
         return None
     used = names_in(hand) - set(CONSTANTS)
+    put_in = {s: numbers[str(s)] for s in exact.free_symbols if str(s) in set(numbers) - used}
+    exact = exact.subs({s: sympy.nsimplify(x, rational=True) for s, x in put_in.items()})
     letters: dict[str, Any] = {str(symbol): symbol for symbol in exact.free_symbols}
     letters |= {name: letters.get(name, sympy.Symbol(name)) for name in used}
     try:
@@ -110,6 +115,8 @@ def _exact(circuit: Circuit, voltages: Mapping[str, Any], wanted: Wanted) -> Any
     import sympy
 
     element = circuit.element(wanted.part)
+    if element.imposes == "A" and wanted.kind == "I":
+        return sympy.Symbol(element.name, real=True)
     across = volts(element.nodes[0]) - volts(element.nodes[1])
     if element.kind != "resistor":
         raise LucidError(f"{wanted.part} is no resistor.")

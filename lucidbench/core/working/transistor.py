@@ -78,7 +78,7 @@ def bias(circuit: Circuit, pad: Pad) -> dict[str, str]:
     q, values = stage.element.name, stage.element.values
     beta, junction = float(values["beta"]), stage.sign * float(values["base_emitter_voltage"])
     base = _seen(stage, stage.base, pad, "B")
-    b = pad.write(f"The current gain of {q}.", pad.free("beta"), f"{beta:.6g}", beta, (q,))
+    b = pad.write(f"The current gain of {q}.", pad.free("beta"), f"{beta:.10g}", beta, (q,))
     v = pad.write(
         "A silicon junction that conducts.",
         pad.free("V_BE"),
