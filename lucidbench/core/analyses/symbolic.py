@@ -137,12 +137,21 @@ def dc_voltages(circuit: Circuit) -> dict[str, Any]:
         drive[row] += _exact(imposed.dc)
     matrix = _matrix(system, system.conductances)
     both = DomainMatrix.from_Matrix(matrix.row_join(drive)).to_field()
-    a, b = both[:, : system.size], both[:, system.size :]
+    _, both = both.clear_denoms_rowwise(convert=True)  # polynomials: solved without a fraction
     try:
-        solved = a.lu_solve(b).to_Matrix()
+        above, below = both[:, : system.size].solve_den(both[:, system.size :])
     except DMNonInvertibleMatrixError as error:
         raise system.singular(None) from error
-    return {n: solved[row] if row >= 0 else sympy.Integer(0) for n, row in system.rows.items()}
+    fractions = both.domain.get_field()
+    over = fractions.convert_from(below, both.domain)
+
+    def unknown(row: int) -> Any:
+        if row < 0:
+            return sympy.Integer(0)
+        own = fractions.convert_from(above[row, 0].element, both.domain)
+        return fractions.to_sympy(own / over)
+
+    return {node: unknown(row) for node, row in system.rows.items()}
 
 
 def in_letters(circuit: Circuit, sources: bool = False) -> tuple[Circuit, dict[Any, float]]:

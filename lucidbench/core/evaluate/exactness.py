@@ -173,8 +173,10 @@ class _Figures:
 
     def as_in_textbooks(self, name: str) -> AsInTextbooks | None:
         """In letters; of a gain, in numbers at other values."""
-        for form in self.textbook if not self.nominal[name][2] else ():
-            if self.in_letters(form.voltages, name, form.numbers):
+        hand, _, is_read = self.nominal[name]
+        for form in self.textbook if not is_read else ():
+            is_near = name in form.figures and _error((hand, form.figures[name], False)) <= _EQUAL
+            if is_near and self.in_letters(form.voltages, name, form.numbers):
                 without = form.without_base_current
                 own = self.textbook[0].figures[name]
                 part = without[0] if without else ""
@@ -182,15 +184,15 @@ class _Figures:
         row = next((row for row in self.exercise.ledger if row.name == name), None)
         if row is None or not all(name in values for values in self.others):
             return None
-        hand = [values[name][0] for values in (self.nominal, *self.others)]
+        by_hand = [values[name][0] for values in (self.nominal, *self.others)]
         quantity = row.figure.quantity
-        whole = gain_as_in_textbooks(quantity, [self.circuit, *map(_circuit, self.moved)], hand)
+        whole = gain_as_in_textbooks(quantity, [self.circuit, *map(_circuit, self.moved)], by_hand)
         if whole:
             return whole
         for key, part, words, other in neglecting(self.exercise):
             if key == "neglected":
                 circuits = [_circuit(other), _circuit(self.left_out_elsewhere[key, part, words])]
-                found = gain_as_in_textbooks(quantity, circuits, hand)
+                found = gain_as_in_textbooks(quantity, circuits, by_hand)
                 if found:
                     return replace(found, left_out=words, own=None, part=part)
         return None

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from lucidbench.core.analyses import operating_point
@@ -28,29 +29,45 @@ _SATURATED = 0.25  # [V] across collector and emitter; common practice, no publi
 
 @dataclass(frozen=True)
 class TextbookForm:
-    """Voltages at rest in letters, where the base currents of `without_base_current` are neglected. β of a
-    transistor is called as it is, and `numbers` are what β and the junctions' voltages come to. `figures` are
+    """The `plain` circuit, in which β of a transistor is called as it is; in letters the base currents of
+    `without_base_current` are nothing. `numbers` are what β and the junctions' voltages come to, `figures`
     all results in numbers: V_out [V], I_R1 [A], P_R1 [W]."""
 
-    voltages: Mapping[str, Any]
+    plain: Circuit
     numbers: Mapping[str, float]
     figures: Mapping[str, float]
     without_base_current: tuple[str, ...] = ()
 
+    @cached_property
+    def voltages(self) -> Mapping[str, Any]:
+        """At rest, in letters; empty where it is too large for them."""
+        try:
+            found = dc_voltages(self.plain)
+        except LucidError:
+            return {}
+        for name in self.without_base_current:
+            found = {node: _at_infinity(voltage, name) for node, voltage in found.items()}
+        return found
+
 
 def textbook_forms(circuit: Circuit) -> list[TextbookForm]:
     """The whole form first, then those with the base current of one transistor neglected, or of all; none
-    where it has no such form, or is too large for letters."""
+    where it has no such form."""
     transistors = [e.name for e in circuit if e.kind in ("npn", "pnp")]
-    every: list[tuple[str, ...]] = [(name,) for name in transistors]
+    every: list[tuple[str, ...]] = [(), *((name,) for name in transistors)]
     if len(transistors) > 1:
         every.append(tuple(transistors))
     try:
         plain, numbers = _linear(circuit)
-        whole = TextbookForm(dc_voltages(plain), numbers, operating_point(plain).values)
-        return [whole, *(_without(plain, whole, names) for names in every)]
+        return [_form(plain, numbers, names) for names in every]
     except LucidError:
         return []
+
+
+def _form(plain: Circuit, numbers: Mapping[str, float], without: tuple[str, ...]) -> TextbookForm:
+    elements = tuple(e.with_value("gain", _MANY) if e.name in without else e for e in plain)
+    figures = operating_point(replace(plain, elements=elements)).values
+    return TextbookForm(plain, numbers, figures, without)
 
 
 def textbook_gains(circuit: Circuit, output: str) -> list[tuple[float, tuple[str, ...]]]:
@@ -113,15 +130,6 @@ def _transistor(
         {"gain": numbers[e.name]},
         refers=(name,),
     )
-
-
-def _without(plain: Circuit, form: TextbookForm, transistors: tuple[str, ...]) -> TextbookForm:
-    voltages = dict(form.voltages)
-    for name in transistors:
-        voltages = {node: _at_infinity(v, name) for node, v in voltages.items()}
-    elements = tuple(e.with_value("gain", _MANY) if e.name in transistors else e for e in plain)
-    figures = operating_point(replace(plain, elements=elements)).values
-    return TextbookForm(voltages, form.numbers, figures, transistors)
 
 
 def _at_infinity(expression: Any, name: str) -> Any:
