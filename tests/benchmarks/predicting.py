@@ -23,8 +23,6 @@ _HOWS = ("rest", "phasor", "gain", "step")
 
 def rows() -> Sequence[Row]:
     exercises = [read_exercise(path.read_bytes()) for path in sorted(EXAMPLES.glob("*.json"))]
-    for exercise in exercises:  # what is loaded once for all
-        exactness(exercise)
     lines = [t for exercise in exercises for t in _of_lines(exercise)]
     workings = [t for exercise in exercises for t in _of_workings(exercise)]
     seeks = [t for exercise in exercises for t in _of_seeks(exercise)]
@@ -44,7 +42,9 @@ def _took(began: float) -> float:
 
 
 def _of_lines(exercise: Exercise) -> Iterator[float]:
-    """Each line as if it were the last to be typed: with those before it that it may rest on."""
+    """Each line as if it were the last to be typed, with those before it that it may rest on, in an exercise
+    that is being worked at: its circuit is as it was a line ago."""
+    exactness(exercise)
     for k in range(len(exercise.hand)):
         own = exercise.model_copy(update={"hand": exercise.hand[: k + 1]})
         began = time.perf_counter()

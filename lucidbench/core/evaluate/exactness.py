@@ -34,6 +34,7 @@ from lucidbench.core.evaluate.other_values import (
     called,
     over_values,
     with_each_doubled,
+    without_tolerances,
 )
 from lucidbench.core.evaluate.run_figures import Limits
 from lucidbench.core.evaluate.whole import evaluation_of
@@ -300,20 +301,18 @@ class _Figures:
 
 
 def _by_run(exercise: Exercise) -> list[tuple[list[LedgerRow], list[Run]]]:
-    """The rows that lines give, and the runs they are read from: those at rest, then those of each run, so
-    that no more is solved for a figure than it needs; all at once where one is a formula of others. Nothing
-    that was kept of the circuit stands in for what it is."""
+    """Rows and the runs they are read from: those at rest, then those of each run that a line gives one of,
+    so that no more is solved for a figure than it needs; all at once where one is a formula of others. What
+    was kept of the circuit does not stand in for what it is."""
     names = {line.text.partition("=")[0].strip() for line in exercise.hand}
-    every = [row.model_copy(update={"pinned": None, "is_kept": False}) for row in exercise.ledger]
-    rows = [row for row in every if row.name in names]
-    if any(row.figure.reading == FORMULA for row in rows):
-        return [(every, exercise.runs)]
-    found: list[tuple[list[LedgerRow], list[Run]]] = [
-        ([row for row in rows if not row.figure.run], [])
-    ]
+    rows = [row.model_copy(update={"pinned": None, "is_kept": False}) for row in exercise.ledger]
+    if any(row.figure.reading == FORMULA and row.name in names for row in rows):
+        return [(rows, exercise.runs)]
+    at_rest: list[Run] = []
+    found = [([row for row in rows if not row.figure.run], at_rest)]
     for run in exercise.runs:
         own = [row for row in rows if row.figure.run == run.id]
-        if own:
+        if any(row.name in names for row in own):
             found.append((own, [run]))
     return found
 
@@ -345,7 +344,7 @@ def _in_letters(
 
 
 def _values(exercise: Exercise) -> Values:
-    look = evaluation_of(exercise, limits=_LIMITS)
+    look = evaluation_of(without_tolerances(exercise), limits=_LIMITS)
     found = {}
     for row in look.ledger:
         hand, exact = row.numbers[0], row.numbers[1]

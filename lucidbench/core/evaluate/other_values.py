@@ -18,6 +18,7 @@ _BUILDS = 8
 _OVER = 9  # values of one part
 _SPREAD = 0.25  # of the logarithm of each value
 _DIGITS = 9
+_TOLERANCE = "tolerance"
 
 
 def at_other_values(exercise: Exercise) -> Iterator[Exercise]:
@@ -71,8 +72,19 @@ def at_tolerances(exercise: Exercise) -> Iterator[Exercise]:
         yield _with_parts(exercise, parts)
 
 
+def without_tolerances(exercise: Exercise) -> Exercise:
+    """What is asked is what it comes to, not within what."""
+    parts = [
+        part.model_copy(
+            update={"values": {k: v for k, v in part.values.items() if k != _TOLERANCE}}
+        )
+        for part in exercise.schematic.parts
+    ]
+    return _with_parts(exercise, parts)
+
+
 def _tolerance(part: Part) -> float:
-    text = part.values.get("tolerance", "")
+    text = part.values.get(_TOLERANCE, "")
     try:
         return parse_value(text, "%").number if text.strip() else 0.0
     except ValueTextError:
