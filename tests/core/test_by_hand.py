@@ -164,6 +164,9 @@ def test_what_is_equal_says_whether_algebra_found_it() -> None:
     by_reading = exactness(read_exercise((EXAMPLES / "time-signal-filter.json").read_bytes()))
     assert {each.state for each in by_reading} == {"equal"}
     assert all("by numbers" in each.sentence for each in by_reading)
+    # Where a sweep has no such reading at other values, what was kept of it does not stand in for it.
+    bridge = exactness(read_exercise((EXAMPLES / "level-bridge.json").read_bytes()))
+    assert of(bridge, "i_0").state == "equal"
 
 
 def test_an_approximation_is_priced_here_over_tolerances_and_over_values() -> None:
@@ -178,6 +181,57 @@ def test_an_approximation_is_priced_here_over_tolerances_and_over_values() -> No
     row = next(r for r in evaluation_of(exercise).ledger if r.quantity == "V_left")
     hand, exact = (numbers[0] for numbers in row.numbers[:2] if numbers)
     assert told.relative_error == pytest.approx(abs(hand - exact) / exact)
+
+
+BIAS = (
+    "beta = 180", "R_BB = R1 || R2", "V_BB = V2*R2/(R1 + R2)", "I_B = (V_BB - 0.7 V)/(R_BB + (beta + 1)*R4)",
+    "V_e = (beta + 1)*I_B*R4", "V_b = V_e + 0.7 V", "V_c = V2 - beta*I_B*R3",
+)  # fmt: skip
+
+
+def test_a_transistor_is_held_against_the_textbook_in_letters() -> None:
+    """Sedra and Smith, Microelectronic Circuits, 5th edition, equation 5.72 of the base current and section
+    5.7.2 of the gain, from memory."""
+    whole = exactness(with_lines("hydrophone-stage", *BIAS))
+    for figure in ("V_b", "V_e", "V_c"):
+        told = of(whole, figure)
+        assert (told.state, told.reference) == ("equal", "simulation")
+        assert told.sentence.startswith(
+            "Equal to the textbook form (0.7 V at a junction, β fixed), by algebra."
+        )
+        assert 0 < told.relative_error < 0.05
+        assert told.band is not None
+    rough = exactness(with_lines(
+        "hydrophone-stage", "V_b = V2*R2/(R1 + R2)", "V_e = V_b - 0.7 V", "g_m = V_e/R4/25 mV",
+        "A_v = g_m*(R3 || R5)",
+    ))  # fmt: skip
+    base = of(rough, "V_b")
+    assert base.state == "approximate"
+    assert base.sentence.startswith("The base current of Q1 is neglected; else it is the textbook")
+    assert base.band is not None
+    assert base.band.of == "β of Q1"
+    assert base.band.errors[0] > 10 * base.band.errors[-1]  # the larger β, the less it matters
+    gain = of(rough, "A_v").sentence
+    assert "bias at 0.7 V and fixed β, then hybrid-π" in gain
+    assert "rounded constants make 3.5 %" in gain  # 25 mV for 25.86 mV
+    unloaded = exactness(with_lines("hydrophone-stage", *BIAS, "A_v = beta*I_B/25.86 mV*R3"))
+    assert of(unloaded, "A_v").sentence.startswith("R5 is left out")
+    wrong = exactness(with_lines("hydrophone-stage", *BIAS[:-1], "V_c = V2 - beta*I_B*(R3 + R4)"))
+    assert "by algebra" not in of(wrong, "V_c").sentence
+    swapped = of(exactness(with_lines(
+        "hydrophone-stage", *(line.replace("V2*R2/", "V2*R1/") for line in BIAS)
+    )), "V_c")  # fmt: skip
+    assert (swapped.state, swapped.sentence) == (
+        "wrong", "Line 3: R1 stands where R2 belongs. Right would be V_BB = V2*R2/(R1 + R2).",
+    )  # fmt: skip
+
+
+def test_a_wrong_line_without_a_known_slip_is_named_with_what_it_rests_on() -> None:
+    told = of(
+        exactness(with_lines("battery-sense", "a = R1*R1 + 2*R2*R2", "V_out = V1*R1*R2/a")), "V_out"
+    )
+    assert told.state == "wrong"
+    assert told.sentence.startswith("Line 2 cannot be right, or one it rests on (a):")
 
 
 def test_loaded_and_unloaded_responses_are_told_apart() -> None:
@@ -330,3 +384,22 @@ def test_a_hidden_step_is_found_in_other_words_but_not_by_luck() -> None:
     assert not lucky.is_right
     assert "at other values" in lucky.sentence
     assert "13 V" in tried("V1").sentence or "12.6" in tried("V1").sentence
+
+
+def test_a_hidden_equation_is_found_in_any_order_and_form() -> None:
+    """The node equation at the left of a bridge: currents that leave add up to nothing."""
+    exercise = with_lines("level-bridge")
+
+    def tried(text: str):  # type: ignore[no-untyped-def]
+        return your_turn(exercise, "V_left", "rest", "", "nodes", 1, text)
+
+    right = "(V_left - V1)/R1 + V_left/R3 = (V_right + V2 - V_left)/R5"
+    assert tried(right).is_right
+    assert tried(right.replace("V1", "V_a")).is_right  # a source holds node a
+    assert tried("V_left*(1/R1 + 1/R3 + 1/R5) - V_right/R5 = V1/R1 + V2/R5").is_right
+    assert not tried(right.replace("+ V2", "- V2")).is_right
+    other = tried("(V_right - V1)/R2 + V_right/R4 + (V_right + V2 - V_left)/R5 = I1")
+    assert (other.is_right, other.sentence[:16]) == (False, "That holds too, ")
+    assert not tried("V_left = 6.206 V").is_right
+    with pytest.raises(FormulaError, match="a voltage cannot be added to a resistance"):
+        tried("V_left + R1 = 0")

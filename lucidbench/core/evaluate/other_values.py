@@ -22,11 +22,14 @@ _TOLERANCE = "tolerance"
 
 
 def at_other_values(exercise: Exercise) -> Iterator[Exercise]:
-    """The same circuit with other values of its parts and parameters."""
+    """The same circuit with other values of its parts and parameters; β of a transistor stays, as a line may
+    have it as a number."""
     random = np.random.default_rng(1)
     for _ in range(_PLACES):
         parts = [
-            _moved(part, float(np.exp(_SPREAD * random.normal())))
+            part
+            if _is_semiconductor(part)
+            else _moved(part, float(np.exp(_SPREAD * random.normal())))
             for part in exercise.schematic.parts
         ]
         parameters = [
@@ -36,6 +39,10 @@ def at_other_values(exercise: Exercise) -> Iterator[Exercise]:
             for named in exercise.parameters
         ]
         yield _with_parts(exercise, parts).model_copy(update={"parameters": parameters})
+
+
+def _is_semiconductor(part: Part) -> bool:
+    return part.kind in DEVICES and DEVICES[part.kind].description.purpose == "Semiconductors"
 
 
 def _with_parts(exercise: Exercise, parts: list[Part]) -> Exercise:

@@ -101,7 +101,7 @@ def _operation(node: Operation, values: Mapping[str, Known] | None) -> str:
             base = rf"\left({latex(node.left, values)}\right)"
         return f"{{{base}}}^{{{latex(node.right, values)}}}"
     if node.operator == "∠":
-        return rf"{_wrapped(node.left, _ATOM, values)} \angle {latex(node.right)}"
+        return rf"{_wrapped(node.left, _ATOM, values)} \angle {{{latex(node.right)}}}"
     if node.operator == PARALLEL:
         chain = isinstance(node.left, Operation) and node.left.operator == PARALLEL
         left = latex(node.left, values) if chain else _wrapped(node.left, _PRODUCT, values)

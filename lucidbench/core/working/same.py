@@ -7,8 +7,8 @@ Probabilistic Algorithms for Verification of Polynomial Identities, Journal of t
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -16,11 +16,12 @@ import numpy as np
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Known, evaluate, names_in
 from lucidbench.core.formula.letters import is_nothing, symbolic
-from lucidbench.core.formula.tree import Formula, Node
+from lucidbench.core.formula.tree import Formula, Negation, Node, Operation
 
 _PLACES = 5
 _SPREAD = 0.3  # of the logarithm of each value
 _WITHIN = 1e-8  # relative
+_WITHIN_ROUNDED = 2e-3  # of equations that have numbers alone beside the unknowns
 MOST_OPERATIONS = 400  # of both together: beyond it algebra may take longer than anyone waits
 
 
@@ -65,6 +66,77 @@ def _by_numbers(one: Node, other: Node, values: Mapping[str, Known]) -> bool:
         if abs(complex(a.value) - complex(b.value)) > _WITHIN * scale:
             return False
     return True
+
+
+def same_equation(
+    one: tuple[Formula, Formula],
+    other: tuple[Formula, Formula],
+    values: Mapping[str, Known],
+    unknowns: Collection[str],
+) -> bool:
+    """Whether two equations say the same of the `unknowns`: what the sides of one are apart is then some
+    times what those of the other are, whatever the unknowns are. By numbers at random values. Raises
+    FormulaError where one cannot be worked out."""
+    random = np.random.default_rng(11)
+    names = [names_in(left.body) | names_in(right.body) for left, right in (one, other)]
+    used = sorted((names[0] | names[1]) & set(values))
+    within = _WITHIN if names[1] - set(unknowns) else _WITHIN_ROUNDED
+    for _ in range(_PLACES):
+        at = {n: Known(values[n].value * _drawn(random), values[n].dimension) for n in used}
+        gaps: list[tuple[complex, complex]] = []
+        scale = 0.0
+        for _ in range(_PLACES):
+            moved = {n: Known(at[n].value + _drawn(random), at[n].dimension)
+                     for n in used if n in unknowns}  # fmt: skip
+            here = {**values, **at, **moved}
+            gaps.append((_apart(one, here), _apart(other, here)))
+            scale = max(scale, *(scale_of(side, here) for side in one))
+        own, wanted = np.array(gaps).T
+        times = np.vdot(wanted, own) / max(np.vdot(wanted, wanted).real, 1e-300)
+        if not times or np.abs(own - times * wanted).max() > within * scale:
+            return False
+    return True
+
+
+def holds(equation: tuple[Formula, Formula], values: Mapping[str, Known], within: float) -> bool:
+    """Whether its sides are one, beside how large what is added up in them is."""
+    scale = max(scale_of(side, values) for side in equation)
+    return abs(_apart(equation, values)) <= within * scale
+
+
+def _drawn(random: np.random.Generator) -> float:
+    return float(np.exp(_SPREAD * random.normal()))
+
+
+def _apart(equation: tuple[Formula, Formula], at: Mapping[str, Known]) -> complex:
+    left, right = (evaluate(side, at) for side in equation)
+    if left.dimension != right.dimension and left.value != 0 and right.value != 0:
+        raise FormulaError(
+            f"{left.dimension.quantity} cannot be equal to {right.dimension.quantity}", 0
+        )
+    return complex(left.value) - complex(right.value)
+
+
+def scale_of(side: Formula, names: Mapping[str, Known]) -> float:
+    """How large what is added up is, by which its difference is judged."""
+
+    def of(node: Node) -> float:
+        match node:
+            case Operation(operator="+" | "-"):
+                return max(of(node.left), of(node.right))
+            case Operation(operator="/"):
+                return of(node.left) / max(abs(value(node.right)), 1e-300)
+            case Operation(operator="*"):
+                return of(node.left) * of(node.right)
+            case Negation():
+                return of(node.operand)
+            case _:
+                return abs(value(node))
+
+    def value(node: Node) -> complex:
+        return complex(evaluate(replace(side, body=node), names).value)
+
+    return of(side.body)
 
 
 def _by_algebra(one: Node, other: Node, values: Mapping[str, Known]) -> bool | None:

@@ -7,14 +7,14 @@ against what the network itself comes to.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from lucidbench.core.errors import FormulaError
-from lucidbench.core.formula import Formula, Known, evaluate, parse
+from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.formula.parser import sides_of
-from lucidbench.core.formula.tree import Negation, Node, Operation
 from lucidbench.core.units.dimensions import UNITS
 from lucidbench.core.working.network import Branch, Network, NoWorking
+from lucidbench.core.working.same import scale_of
 
 WITHIN = 1e-6  # relative: of lines in letters
 WITHIN_NUMBERS = 2e-4  # of lines with numbers of six digits put in
@@ -95,7 +95,7 @@ class Pad:
             known = evaluate(parse(line), self.names)
         except FormulaError as error:
             raise Untrue(f"{line}: {error}") from error
-        scale = _scale(parse(line), self.names)
+        scale = scale_of(parse(line), self.names)
         if abs(complex(known.value) - complex(truth)) > within * max(abs(truth), scale) + _NOTHING:
             raise Untrue(f"{line} comes to {known.value}, and should be {truth}")
         if within > WITHIN:  # what was rounded to be written goes on in full
@@ -121,7 +121,7 @@ class Pad:
         sides = sides_of(line)
         try:
             one, other = (complex(evaluate(side, names).value) for side in sides)
-            scale = max(_scale(side, names) for side in sides)
+            scale = max(scale_of(side, names) for side in sides)
         except FormulaError as error:
             raise Untrue(f"{line}: {error}") from error
         if abs(one - other) > within * scale + _NOTHING:
@@ -132,28 +132,6 @@ class Pad:
         if len(self.steps) >= MOST_STEPS:
             raise NoWorking("This way takes more steps than anyone would write.")
         self.steps.append(step)
-
-
-def _scale(side: Formula, names: Mapping[str, Known]) -> float:
-    """How large what is added up is, by which its difference is judged."""
-
-    def of(node: Node) -> float:
-        match node:
-            case Operation(operator="+" | "-"):
-                return max(of(node.left), of(node.right))
-            case Operation(operator="/"):
-                return of(node.left) / max(abs(value(node.right)), 1e-300)
-            case Operation(operator="*"):
-                return of(node.left) * of(node.right)
-            case Negation():
-                return of(node.operand)
-            case _:
-                return abs(value(node))
-
-    def value(node: Node) -> complex:
-        return complex(evaluate(replace(side, body=node), names).value)
-
-    return of(side.body)
 
 
 def known(value: complex, unit: str) -> Known:

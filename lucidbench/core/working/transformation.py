@@ -134,7 +134,7 @@ class Transformation:
         )
         same_outside(self.network, after)
         body = f"{one.name} {'+' if sign > 0 else '-'} {other.name}"
-        self.pad.write(words, name, body, value, parts)
+        self.pad.write(words, name, body, value, parts, after)
         self.network = after
 
     def _to_current(self) -> bool:
@@ -217,6 +217,6 @@ class Transformation:
         for branch in new:
             after = after.with_branch(branch)
         same_outside(self.network, after)
-        self.pad.write(words, new[0].name, body, new[0].value, new[0].parts)
+        self.pad.write(words, new[0].name, body, new[0].value, new[0].parts, after)
         self.network = after
         self.transformed = True

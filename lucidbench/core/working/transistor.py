@@ -233,6 +233,9 @@ def gain(circuit: Circuit, output: str, pad: Pad) -> str:
     r = pad.write("", pad.free("r_pi"), f"{told['beta']}/{g}", beta * v_t / i_c, (q,))
     small = _small(circuit, source, element, i_c / v_t, beta * v_t / i_c, g, r)
     network, where = small.network, small.node
+    pad.say(
+        "The circuit for signals.", tuple(p for b in network.branches for p in b.parts), network
+    )
     collector, base, emitter = (where(node) for node in element.nodes[:3])
     out, start = where(output), where(source.nodes[0])
     if base != start:
@@ -346,6 +349,8 @@ def _small(
         else:
             branches += plain_branches(e, wires)
     collector, base, emitter = q.nodes[:3]
-    branches.append(Branch(r, "impedance", (base, emitter), r_pi, (q.name,)))
-    branches.append(Branch(g, "controlled", (collector, emitter), g_m, (q.name,), (base, emitter)))
+    branches.append(Branch(r, "impedance", (base, emitter), r_pi, (q.name,), wires=None))
+    branches.append(
+        Branch(g, "controlled", (collector, emitter), g_m, (q.name,), (base, emitter), wires=None)
+    )
     return begun(branches, wires)

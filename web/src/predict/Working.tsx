@@ -10,7 +10,7 @@ import { Formula } from "../ui/Formula";
 import { Named } from "../ui/Named";
 import { say } from "../ui/Toasts";
 import { AsymptotesPlot } from "./AsymptotesPlot";
-import { Small } from "./Small";
+import { isCrowded, Small } from "./Small";
 import { takeOver } from "./takeOver";
 import {
   askAgain,
@@ -167,6 +167,7 @@ function Shown() {
   );
 }
 
+const [NARROW, WIDE] = [240, 420]; // px of a small drawing, beside its step and below it
 const ABOVE = 64; // px of the page left above what is brought up
 
 /** To the top of what it scrolls in, and of nothing else. */
@@ -204,14 +205,14 @@ function Step({ way, place, step }: { way: string; place: number; step: StepLook
         <Named text={step.sentence} />
       </li>
     );
-  const isFormula = step.line !== "" && step.result !== null;
+  const isWide = !!step.drawing && isCrowded(step.drawing);
   return (
     <li
       onPointerEnter={() => light(true)}
       onPointerLeave={() => light(false)}
       onFocus={() => light(true)}
       onBlur={() => light(false)}
-      className={`group relative flex items-start gap-x-4 rounded px-2 py-1.5 pr-10 hover:bg-accent-wash focus-within:bg-accent-wash ${step.heading ? "mt-4" : ""}`}
+      className={`group relative flex items-start gap-x-4 gap-y-1 rounded px-2 py-1.5 pr-10 hover:bg-accent-wash focus-within:bg-accent-wash ${isWide ? "flex-col" : ""} ${step.heading ? "mt-4" : ""}`}
     >
       <div className="min-w-0 grow">
         {step.sentence && (
@@ -233,13 +234,17 @@ function Step({ way, place, step }: { way: string; place: number; step: StepLook
         )}
       </div>
       {step.drawing && (
-        <div className="w-60 shrink-0 rounded bg-paper">
-          <Small drawing={step.drawing} label={`The circuit after step ${place + 1}`} />
+        <div className={`shrink-0 rounded bg-paper ${isWide ? "w-full" : "w-60"}`}>
+          <Small
+            drawing={step.drawing}
+            label={`The circuit after step ${place + 1}`}
+            widest={isWide ? WIDE : NARROW}
+          />
         </div>
       )}
       {step.line && (
         <div className="absolute top-1 right-1 flex flex-col gap-0.5 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
-          {isFormula && !hidden && (
+          {step.is_to_find && !hidden && (
             <IconButton
               label={`Hide step ${place + 1}: your turn`}
               className="size-7!"

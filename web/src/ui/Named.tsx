@@ -8,7 +8,7 @@ export interface Piece {
 export function pieces(text: string): Piece[] {
   const found: Piece[] = [];
   let end = 0;
-  for (const match of text.matchAll(/([A-Za-z])_([A-Za-z0-9.]+(?:_[A-Za-z0-9.]+)*)/g)) {
+  for (const match of text.matchAll(/([A-Za-zα-ω])_([A-Za-zα-ω0-9.]+(?:_[A-Za-zα-ω0-9.]+)*)/g)) {
     found.push({ text: text.slice(end, match.index + 1), isLow: false });
     found.push({ text: (match[2] as string).replaceAll("_", ", "), isLow: true });
     end = match.index + match[0].length;
