@@ -6,6 +6,7 @@ all figures already written for people.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
@@ -44,6 +45,7 @@ from lucidbench.core.schematic import (
     values_by_name,
 )
 from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
+from lucidbench.core.units.dimensions import FREQUENCY
 from lucidbench.core.units.engineering import (
     SIGNIFICANT_DIGITS,
     engineering,
@@ -271,9 +273,14 @@ def _named(named: NamedValue, drawing: Reading) -> NamedLook:
     )
 
 
-def shown_value(known: Known, digits: int = SIGNIFICANT_DIGITS) -> str:
-    """With its unit; a complex one in both forms."""
+_ANGULAR = re.compile(r"(w|ω|omega)(_|$)")
+
+
+def shown_value(known: Known, digits: int = SIGNIFICANT_DIGITS, name: str = "") -> str:
+    """With its unit; a complex one in both forms. What is called ω is not told in hertz."""
     value, unit = complex(known.value), known.dimension.unit
+    if known.dimension == FREQUENCY and _ANGULAR.match(name):
+        unit = "rad/s"
     if not value.imag:
         return engineering(value.real, unit, digits)
     return f"{rectangular(value, unit, digits)} = {phasor(value, unit, digits)}"
@@ -282,7 +289,7 @@ def shown_value(known: Known, digits: int = SIGNIFICANT_DIGITS) -> str:
 def _line(identifier: str, line: WorkedLine, digits: int) -> LineLook:
     result, as_typed = None, None
     if line.result:
-        result = shown_value(line.result, digits)
+        result = shown_value(line.result, digits, line.target or "")
         value = complex(line.result.value)
         as_typed = None if value.imag else typed(value.real, line.result.dimension.unit)
     return LineLook(

@@ -212,7 +212,7 @@ def _step_look(
         shown = f"{name_latex(formula.target or '')} = {latex(formula.body)}"
         if not _is_plain(formula.body):
             substituted = _with_numbers(formula.body, values)
-            result = shown_value(step.value)
+            result = shown_value(step.value, name=formula.target or "")
     elif step.line:
         left, right = sides_of(step.line)
         shown = f"{latex(left.body)} = {latex(right.body)}"
