@@ -252,6 +252,12 @@ def test_loaded_and_unloaded_responses_are_told_apart() -> None:
     magnitude = "abs(V_out/V_in) = 1/sqrt(1 + (2*pi*f*R1*C1)^2)"
     only = of(exactness(with_lines("anti-alias-ladder", magnitude)), "abs(V_out/V_in)")
     assert only.sentence.startswith("C2 is left out")
+    own = exactness(with_lines("anti-alias-ladder", f"H = {loaded}", "dB(H) = 20*lg(abs(H))"))
+    assert [(each.state, each.sentence) for each in own] == [
+        ("equal", "H is taken as V_out/V_in. Equal to the exact response, at any values.")
+    ] * 2
+    lone = f"dB(H) = 20*lg(abs(1/(1 + {s}*R1*C1)))"
+    assert "C2 is left out" in exactness(with_lines("anti-alias-ladder", lone))[0].sentence
     plain = told(unloaded)
     assert plain.state in ("approximate", "wrong")
     assert plain.band is not None

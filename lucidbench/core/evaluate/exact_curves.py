@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -26,6 +28,8 @@ _EQUAL = 1e-6  # of the largest value
 _AS_LEFT_OUT = 1e-4
 _NEAR = 0.25  # what comes no nearer, and leaves nothing out that is known, is wrong
 _MOST_SLIPS = 60
+_OWN_NAME = re.compile(r"(?:(?:abs|arg|dB)\()?(?P<name>[A-Za-z]\w*)\)?")
+_RATIO = re.compile(r"V_\w+\s*/\s*V_\w+")
 
 
 def exact_curves(exercise: Exercise, case: str = BASE) -> Iterator[Exactness]:
@@ -36,9 +40,23 @@ def exact_curves(exercise: Exercise, case: str = BASE) -> Iterator[Exactness]:
     others = list(at_other_values(exercise))
     for curve in curves:
         try:
-            yield _held(exercise, others, curve)
+            yield _held(exercise, others, _meant(exercise, curve))
         except (LucidError, np.linalg.LinAlgError):  # of what nothing can be said
             continue
+
+
+def _meant(exercise: Exercise, curve: HandCurve) -> HandCurve:
+    """A name of one's own over f, as H is the ratio that a frequency sweep shows, or V_out/V_in."""
+    own = _OWN_NAME.fullmatch(curve.of)
+    if curve.over != "f" or own is None or own["name"].startswith(("V_", "I_")):
+        return curve
+    shown = [
+        text for run in exercise.runs if run.analysis == "frequency_sweep" for text in run.show
+    ]
+    ratio = next((text for text in shown if _RATIO.fullmatch(text)), "V_out/V_in")
+    return replace(
+        curve, of=curve.of.replace(own["name"], ratio), meant=f"{own['name']} is taken as {ratio}. "
+    )
 
 
 def _held(exercise: Exercise, others: Sequence[Exercise], curve: HandCurve) -> Exactness:
@@ -52,7 +70,7 @@ def _held(exercise: Exercise, others: Sequence[Exercise], curve: HandCurve) -> E
 
     def told(state: State, sentence: str) -> Exactness:
         return Exactness(
-            curve.of, state, sentence, float(errors.max()), worst, "circuit",
+            curve.of, state, curve.meant + sentence, float(errors.max()), worst, "circuit",
             band=None if state == "equal" else band, line=curve.line,
         )  # fmt: skip
 

@@ -20,12 +20,13 @@ _MAY_BE = re.compile(r"(?<![\w.])[tf](?!\w)")  # t or f by itself; most workings
 @dataclass(frozen=True)
 class HandCurve:
     """Of the line of that id: `of` is what it says something of (V_out, V_out/V_in, H), without blanks;
-    `over` is t or f."""
+    `over` is t or f, and `meant` a sentence on what a name of one's own is taken as."""
 
     line: str
     of: str
     over: str
     formula: Formula
+    meant: str = ""
 
 
 def hand_curves(exercise: Exercise, case: str) -> list[HandCurve]:

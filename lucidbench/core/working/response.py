@@ -26,9 +26,19 @@ _DECADES = 1.5  # beyond the corners
 _SETTLED = 5.0  # time constants
 _RATIO = re.compile(r"V_(\w+)/V_(\w+)")
 _READ = re.compile(r"(abs|arg|dB)\((.+)\)")
+
+
+def _decibels(h: complex) -> float:
+    if h == 0:
+        raise NoWorking("What is nothing has no value in decibels.")
+    return 20 * math.log10(abs(h))
+
+
 _READINGS: dict[str, Callable[[complex], complex]] = {
-    "abs": abs, "arg": lambda h: math.atan2(h.imag, h.real), "dB": lambda h: 20 * math.log10(abs(h)),
-}  # fmt: skip
+    "abs": abs,
+    "arg": lambda h: math.atan2(h.imag, h.real),
+    "dB": _decibels,
+}
 
 
 @dataclass(frozen=True)
