@@ -197,7 +197,7 @@ def test_a_transistor_is_held_against_the_textbook_in_letters() -> None:
         told = of(whole, figure)
         assert (told.state, told.reference) == ("equal", "simulation")
         assert told.sentence.startswith(
-            "Equal to the textbook form (0.7 V at a junction, β fixed), by algebra."
+            "Equal to the textbook form (0.7\u00a0V at a junction, β fixed), by algebra."
         )
         assert 0 < told.relative_error < 0.05
         assert told.band is not None
@@ -207,13 +207,13 @@ def test_a_transistor_is_held_against_the_textbook_in_letters() -> None:
     ))  # fmt: skip
     base = of(rough, "V_b")
     assert base.state == "approximate"
-    assert base.sentence.startswith("The base current of Q1 is neglected; else it is the textbook")
+    assert base.sentence.startswith("The base current of Q1 is neglected; else the textbook")
     assert base.band is not None
     assert base.band.of == "β of Q1"
     assert base.band.errors[0] > 10 * base.band.errors[-1]  # the larger β, the less it matters
     gain = of(rough, "A_v").sentence
-    assert "bias at 0.7 V and fixed β, then hybrid-π" in gain
-    assert "rounded constants make 3.5 %" in gain  # 25 mV for 25.86 mV
+    assert "bias at 0.7\u00a0V and fixed β, then hybrid-π" in gain
+    assert "rounded constants make 3.5\u00a0%" in gain  # 25 mV for 25.86 mV
     unloaded = exactness(with_lines("hydrophone-stage", *BIAS, "A_v = beta*I_B/25.86 mV*R3"))
     assert of(unloaded, "A_v").sentence.startswith("R5 is left out")
     wrong = exactness(with_lines("hydrophone-stage", *BIAS[:-1], "V_c = V2 - beta*I_B*(R3 + R4)"))

@@ -18,8 +18,8 @@ _STEADY = 5e-3  # relative: what is off by one factor everywhere, whatever the v
 _ROUNDED = 0.05  # relative: of 25 mV for 25.9 mV, and the like
 _PLAIN = 5e-4
 _FEWEST = 2  # places at which it has to hold
-FORM = "the textbook form (0.7 V at a junction, β fixed)"
-HYBRID_PI = "the textbook's gain (bias at 0.7 V and fixed β, then hybrid-π)"
+FORM = "the textbook form (0.7\u00a0V at a junction, β fixed)"
+HYBRID_PI = "the textbook's gain (bias at 0.7\u00a0V and fixed β, then hybrid-π)"
 
 
 @dataclass(frozen=True)
@@ -41,17 +41,20 @@ class AsInTextbooks:
         does, "" where it is not known."""
         decided = "by algebra" if self.by_algebra else "by numbers at other values of all parts"
         rounded = abs(self.factor - 1)
-        more = f"; rounded constants make {100 * rounded:.2g} %" if rounded > _PLAIN else ""
-        if not self.without and not self.left_out:
-            words = f"Equal to {self.what}, {decided}{more}."
-            return f"{words} Beside the simulation it is off by {cost}."
+        if rounded > _PLAIN:
+            decided += f"; rounded constants make {percent(rounded)}"
         neglected = [self.left_out] if self.left_out else []
         if self.without:
             neglected.append(f"The base current of {' and '.join(self.without)} is neglected.")
+        if not neglected:
+            return f"Equal to {self.what}, {decided}. Beside the simulation: {cost}."
         words = " ".join(neglected).removesuffix(".")
-        words += f"; else it is {self.what}, {decided}{more}."
-        own = f"; the textbook's own costs {itself}" if itself else ""
-        return f"{words} Beside the simulation that costs {cost}{own}."
+        own = f"; the textbook's own: {itself}" if itself else ""
+        return f"{words}; else {self.what}, {decided}. Beside the simulation: {cost}{own}."
+
+
+def percent(share: float) -> str:
+    return f"{100 * share:.2g}\u00a0%"
 
 
 def gain_as_in_textbooks(

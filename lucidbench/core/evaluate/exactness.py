@@ -23,7 +23,12 @@ from lucidbench.core.document.exercise import Exercise, LedgerRow, Run
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
-from lucidbench.core.evaluate.as_in_textbooks import FORM, AsInTextbooks, gain_as_in_textbooks
+from lucidbench.core.evaluate.as_in_textbooks import (
+    FORM,
+    AsInTextbooks,
+    gain_as_in_textbooks,
+    percent,
+)
 from lucidbench.core.evaluate.compared import FORMULA
 from lucidbench.core.evaluate.exact_curves import exact_curves
 from lucidbench.core.evaluate.exact_shapes import Band, Exactness, Reference, State
@@ -145,15 +150,15 @@ class _Figures:
 
         def priced(state: State, sentence: str, part: str) -> Exactness:
             box = max((_error(each[name]) for each in self.builds if name in each), default=None)
-            over = f", up to {_percent(box)} over the tolerances" if box is not None else ""
-            cost = f"{_percent(errors[0])} here{over}"
+            over = f", up to {percent(box)} over the tolerances" if box is not None else ""
+            cost = f"{percent(errors[0])} here{over}"
             return told(state, sentence.replace(_COST, cost), box, self.band(name, part))
 
         if self.reference == "simulation":
             form = self.as_in_textbooks(name)
             if form:
                 exact = self.nominal[name][1]
-                itself = "" if form.own is None else _percent(_error((form.own, exact, False)))
+                itself = "" if form.own is None else percent(_error((form.own, exact, False)))
                 sentence = form.told(_COST, itself)
                 return priced("approximate" if form.part else "equal", sentence, form.part)
         if max(errors) <= within:
@@ -169,8 +174,8 @@ class _Figures:
         if not words and errors[0] > _NEAR[self.reference]:
             return told("wrong", self.first_wrong(name, within))
         words = words or "Near the exact result; what it leaves out is not known."
-        costs = "Beside the simulation that" if self.reference == "simulation" else "That"
-        return priced("approximate", f"{words} {costs} costs {_COST}.", part)
+        costs = "Beside the simulation:" if self.reference == "simulation" else "That costs"
+        return priced("approximate", f"{words} {costs} {_COST}.", part)
 
     def as_in_textbooks(self, name: str) -> AsInTextbooks | None:
         """In letters; of a gain, in numbers at other values."""
@@ -356,7 +361,3 @@ def _values(exercise: Exercise) -> Values:
 def _error(values: tuple[float, float, bool]) -> float:
     hand, exact, _ = values
     return abs(hand - exact) / max(abs(exact), 1e-300) if hand != exact else 0.0
-
-
-def _percent(share: float) -> str:
-    return f"{100 * share:.2g} %"

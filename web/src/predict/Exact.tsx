@@ -8,9 +8,14 @@ const MARKS = {
   approximate: { word: "approximate", Mark: EqualApproximately, tone: "text-doubt" },
   wrong: { word: "not right", Mark: EqualNot, tone: "text-fault" },
 } as const;
+const AS_IN_TEXTBOOKS = { ...MARKS.equal, word: "textbook" };
+
+/** Equal to the textbook form alone, and so beside the simulation. */
+export const isTextbook = (held: Exactness) =>
+  held.state === "equal" && held.reference === "simulation";
 
 export function ExactMark({ held }: { held: Exactness }) {
-  const { word, Mark, tone } = MARKS[held.state];
+  const { word, Mark, tone } = isTextbook(held) ? AS_IN_TEXTBOOKS : MARKS[held.state];
   return (
     <span
       className={`inline-flex items-center gap-1 text-[13px] ${tone}`}

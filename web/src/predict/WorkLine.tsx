@@ -9,7 +9,7 @@ import { makeParameter } from "../schematic/hand/parameters";
 import { Formula } from "../ui/Formula";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
-import { ExactLine, ExactMark } from "./Exact";
+import { ExactLine, ExactMark, isTextbook } from "./Exact";
 import { LineInput } from "./LineInput";
 import { lineOf } from "./lineOf";
 import { Sought } from "./Sought";
@@ -129,7 +129,7 @@ export function WorkLine(props: Props) {
         )
       )}
       {seen?.role === "sought" && <Sought place={place} sought={sought} trouble={trouble} />}
-      {held && held.state !== "equal" && <ExactLine held={held} />}
+      {held && (held.state !== "equal" || isTextbook(held)) && <ExactLine held={held} />}
       {!problem && seen?.simulated && (
         <p className="mt-1 text-[13px] text-simulated">
           This draws on a simulated figure, so it is not counted as a hand value.
