@@ -259,7 +259,7 @@ def _small(network: Network, schematic: Schematic, reading: Reading) -> SmallDra
     if any(b.kind == "opamp" for b in network.branches):
         return None
     anew = laid_out(
-        [_laid(b, kinds.get(b.place, "")) for b in network.branches if b.parts],
+        [_laid(b, kinds.get(b.place, "")) for b in network.branches],
         _places(network, schematic),
         {label.name for label in schematic.labels},
     )

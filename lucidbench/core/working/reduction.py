@@ -100,10 +100,10 @@ def _is_sensed(network: Network, node: str) -> bool:
     return any(node in b.sensed for b in network.branches)
 
 
-def merge(network: Network, merging: Merging, pad: Pad) -> tuple[Network, Merging]:
-    """Writes the step, and gives the network after it. Raises Untrue."""
+def merge(network: Network, merging: Merging, pad: Pad, probe: str = "") -> tuple[Network, Merging]:
+    """Writes the step, and gives the network after it, which is told without its `probe`. Raises Untrue."""
     if merging.how == _STAR:
-        return _to_star(network, merging, pad)
+        return _to_star(network, merging, pad, probe)
     a, b = sorted(merging.of, key=lambda branch: _number_of(branch.name))
     if merging.how == _SERIES:
         body = f"{a.name} + {b.name}"
@@ -124,7 +124,7 @@ def merge(network: Network, merging: Merging, pad: Pad) -> tuple[Network, Mergin
     new = Branch(name, "impedance", nodes, value, parts, wires=wires)
     after = network.without(a.name, b.name).with_branch(new)
     same_outside(network, after)
-    pad.write(words, name, body, value, parts, after)
+    pad.write(words, name, body, value, parts, after.without(probe))
     return after, replace(merging, into=(new,))
 
 
@@ -134,7 +134,7 @@ def _number_of(name: str) -> float:
     return float(digits[1]) if digits else math.inf
 
 
-def _to_star(network: Network, merging: Merging, pad: Pad) -> tuple[Network, Merging]:
+def _to_star(network: Network, merging: Merging, pad: Pad, probe: str) -> tuple[Network, Merging]:
     first, second, third = merging.of
     corners = sorted(set(first.nodes) | set(second.nodes) | set(third.nodes))
     centre, k = "star", 1
@@ -165,7 +165,7 @@ def _to_star(network: Network, merging: Merging, pad: Pad) -> tuple[Network, Mer
     for arm in arms:
         after = after.with_branch(arm)
     same_outside(network, after)
-    pad.say("The circuit with the star in place of the triangle.", parts, after)
+    pad.say("The circuit with the star in place of the triangle.", parts, after.without(probe))
     return after, replace(merging, into=tuple(arms), through=centre)
 
 
@@ -366,6 +366,11 @@ def one_impedance(network: Network, a: str, b: str, pad: Pad, name: str) -> tupl
     a, b = (network.where(node, dead) for node in (a, b))
     probe = Branch("probe", "current", (b, a), 1.0, ())
     now = _connected(dead.with_branch(probe), a)
+    seen = f"Seen from {_node(a)} and {_node(b)}, with every source at zero"
+    several = sum(x.kind == "impedance" for x in now.branches) > 1
+    if several:
+        parts = tuple(dict.fromkeys(p for x in now.branches for p in x.parts))
+        pad.say(f"{seen}.", parts, now.without(probe.name))
     ends, nothing = frozenset((a, b)), frozenset[str]()
     while sum(x.kind == "impedance" for x in now.branches) > 1:
         found = parallel(now, nothing) or series(now, nothing, ends) or triangle(now, nothing)
@@ -373,14 +378,12 @@ def one_impedance(network: Network, a: str, b: str, pad: Pad, name: str) -> tupl
             raise NoWorking(
                 "Neither series nor parallel parts nor a triangle is left to be made one."
             )
-        now, _ = merge(now, found, pad)
+        now, _ = merge(now, found, pad, probe.name)
     left = next((x for x in now.branches if x.kind == "impedance"), None)
     if left is None or set(left.nodes) != {a, b}:
         raise NoWorking("Nothing lies between the two nodes.")
-    told = pad.write(
-        "So, seen from these two nodes, with every source at zero:", pad.free(name), left.name,
-        left.value, left.parts,
-    )  # fmt: skip
+    words = "So:" if several else f"{seen}:"
+    told = pad.write(words, pad.free(name), left.name, left.value, left.parts)
     return told, left.value
 
 
