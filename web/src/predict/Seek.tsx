@@ -140,7 +140,9 @@ export function Seek() {
         {trouble && <p className="mt-2 text-[14px] text-fault">{trouble}</p>}
         {found && (
           <p className="mt-2 flex flex-wrap items-center gap-2 text-[15px]">
-            <Named text={found.look.sentence} />
+            <span>
+              <Named text={found.look.sentence} />
+            </span>
             {found.of === document && (
               <Button
                 className="h-7! px-2! text-[13px]!"

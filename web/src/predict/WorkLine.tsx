@@ -195,7 +195,7 @@ function OfCase({ id, of }: { id: string; of: string | null }) {
       aria-label="Case of the line"
       value={of === null ? "all" : `=${of}`}
       onChange={(event) => to(event.target.value)}
-      className="field-sizing-content h-7 max-w-40 shrink-0 rounded-md border border-transparent bg-transparent text-xs text-soft hover:border-hairline"
+      className="field-sizing-content h-7 max-w-44 shrink-0 rounded-md pr-1 border border-transparent bg-transparent text-xs text-soft hover:border-hairline"
     >
       <option value="all">all cases</option>
       <option value="=">{BASE_NAME}</option>
