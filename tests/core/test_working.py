@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 
 from lucidbench.core.analyses import TransientSettings, operating_point, transient
-from lucidbench.core.analyses.equivalents import two_port
+from lucidbench.core.analyses.equivalents import equivalent, two_port
 from lucidbench.core.analyses.frequency import phasors
 from lucidbench.core.formula import Formula, Known, evaluate, parse
 from lucidbench.core.formula.parser import sides_of
@@ -116,6 +116,25 @@ def test_published_equivalents_have_their_parts() -> None:
     after, _ = merge(network, found, pad)
     arms = sorted(b.value.real for b in after.branches if b.kind == "impedance")
     assert arms == pytest.approx([3.0, 5.0, 7.5])
+
+
+@pytest.mark.parametrize("ends", [("a", "b"), ("a", "0"), ("b", "a")])
+def test_the_equivalent_at_two_nodes_is_the_one_that_the_analysis_finds(
+    ends: tuple[str, str],
+) -> None:
+    bridge = of(
+        "V1 in 0 10\nR1 in a 1k\nR2 in b 1.2k\nR3 a 0 1.5k\nR4 b 0 820\nR5 a n 470\nV2 n b 1.5\n"
+    )
+    truth = equivalent(bridge, *ends)
+    figure = f"V_{ends[0]}" if ends[1] == "0" else f"V_{ends[0]} - V_{ends[1]}"
+    every = workings(bridge, figure)
+    for key, name in (("thevenin", "V_T"), ("norton", "I_N")):
+        told = line_values(by(every, key))
+        if ends[1] != "0":  # nothing lies between them: all is seen from there
+            assert told["R_T"].real == pytest.approx(truth.impedance.real, rel=1e-6)
+            own = truth.voltage if name == "V_T" else truth.voltage / truth.impedance
+            assert told[name].real == pytest.approx(own.real, rel=1e-6)
+        assert value(by(every, key)).real == pytest.approx(truth.voltage.real, rel=1e-6)
 
 
 def test_a_divider_is_worked_out_as_anyone_would() -> None:

@@ -4,7 +4,8 @@ Two expressions that agree to many digits at values drawn at random are the same
 probability that is nothing (Schwartz, Fast Probabilistic Algorithms for Verification of Polynomial
 Identities, Journal of the ACM 27, 1980). So every line is worked out, and the circuit solved, at other
 values of all parts as well. What agrees there, and is a voltage, current or power of a linear circuit at
-rest, is then compared in letters too: the sentence says which of the two decided.
+rest, is then compared in letters too: the sentence says which of the two decided. Where parts are not
+linear, the textbook form is the reference in letters and the simulation the one in numbers.
 """
 
 from __future__ import annotations
@@ -12,16 +13,12 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Mapping
 from dataclasses import replace
-from functools import cached_property
 from typing import Any
-
-import numpy as np
 
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.document.exercise import Exercise, LedgerRow, Run
 from lucidbench.core.document.patch import Change, patched
-from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.as_in_textbooks import (
     FORM,
@@ -30,28 +27,20 @@ from lucidbench.core.evaluate.as_in_textbooks import (
     percent,
 )
 from lucidbench.core.evaluate.compared import FORMULA
+from lucidbench.core.evaluate.elsewhere import Figures, Values, circuit_of, values_of
 from lucidbench.core.evaluate.exact_curves import exact_curves
-from lucidbench.core.evaluate.exact_shapes import Band, Exactness, Reference, State
+from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
 from lucidbench.core.evaluate.hand_gaps import leading_to, neglecting, slips_in
 from lucidbench.core.evaluate.other_values import (
     at_other_values,
-    at_tolerances,
     called,
-    over_values,
-    with_each_doubled,
-    without_tolerances,
 )
-from lucidbench.core.evaluate.run_figures import Limits
-from lucidbench.core.evaluate.whole import evaluation_of
 from lucidbench.core.netlist import Circuit
-from lucidbench.core.schematic import read_drawing
-from lucidbench.core.working.in_letters import NO_NUMBERS, is_same_in_letters, voltages_in_letters
-from lucidbench.core.working.textbook import TextbookForm, textbook_forms
+from lucidbench.core.working.in_letters import NO_NUMBERS, is_same_in_letters
 
 _EQUAL, _EQUAL_READ = 1e-6, 5e-4  # relative: of figures at rest, and of what is read off a curve
 # Relative: what comes no nearer, and leaves nothing out that is known, is wrong. Rules of thumb are rough.
 _NEAR = {"circuit": 0.1, "simulation": 0.25}
-_LIMITS = Limits(2.0, 0.0)
 _BY_ALGEBRA = "Equal to the exact result, by algebra."
 _BY_NUMBERS = (
     "Equal to the exact result at other values of all parts too; that was found by numbers."
@@ -64,9 +53,6 @@ _DECADE, _NEARBY = 10.0, 2.0  # times a part's value
 _COST = "{cost}"  # in a sentence: the relative error, here and over the tolerances
 _TRIED = 3  # slips that are held against the circuit at other values
 
-# By figure: hand, exact, whether it is read off a curve.
-Values = Mapping[str, tuple[float, float, bool]]
-
 
 def exactness(exercise: Exercise, case: str = BASE) -> list[Exactness]:
     """Of every figure that is there both by hand and simulated, those at rest first. Raises LucidError where
@@ -77,67 +63,27 @@ def exactness(exercise: Exercise, case: str = BASE) -> list[Exactness]:
     )  # fmt: skip
     found: dict[str, Exactness] = {}
     for rows, runs in _by_run(here):
-        figures = _Figures(here.model_copy(update={"ledger": rows, "runs": runs}))
+        figures = Figures(here.model_copy(update={"ledger": rows, "runs": runs}))
+        judge = _Judge(figures)
         for name in figures.nominal:
             if name not in found:
-                found[name] = figures.held(name)
+                found[name] = judge.held(name)
     return [*found.values(), *exact_curves(here, case)]
 
 
-class _Figures:
-    """The figures of one circuit, at its own values and at others; each is solved once, and only if asked."""
+class _Judge:
+    """Of the figures of one circuit."""
 
-    def __init__(self, exercise: Exercise) -> None:
-        self.exercise = exercise
-        self.circuit = _circuit(exercise)
-        self.reference: Reference = "circuit" if assemble(self.circuit).is_linear else "simulation"
-        self.nominal = _values(exercise)
-        self.moved = list(at_other_values(exercise))
-        self.others = [_values(each) for each in self.moved]
-        self._over: dict[tuple[str, float], list[tuple[float, str, Values]]] = {}
-
-    @cached_property
-    def voltages(self) -> Mapping[str, Any]:
-        """In letters."""
-        return voltages_in_letters(self.circuit)
-
-    @cached_property
-    def textbook(self) -> list[TextbookForm]:
-        """Of what is not linear."""
-        if self.reference == "circuit":
-            return []
-        return textbook_forms(self.circuit)
-
-    @cached_property
-    def left_out(self) -> list[tuple[str, str, str, Values]]:
-        """(cause, part, words, the figures without it) of what a working may leave out."""
-        found = []
-        for key, part, words, other in neglecting(self.exercise):
-            with contextlib.suppress(LucidError):
-                found.append((key, part, words, _values(other)))
-        return found
-
-    @cached_property
-    def left_out_elsewhere(self) -> dict[tuple[str, str, str], Exercise]:
-        """The same at other values, not solved yet."""
-        return {(key, part, words): other for key, part, words, other in neglecting(self.moved[0])}
-
-    @cached_property
-    def builds(self) -> list[Values]:
-        """At the ends of the tolerances."""
-        return [_values(each) for each in at_tolerances(self.exercise)]
-
-    def over(self, part: str, widest: float) -> list[tuple[float, str, Values]]:
-        """(value, unit, figures) around a part's value."""
-        if (part, widest) not in self._over:
-            every = over_values(self.exercise, part, widest)
-            self._over[part, widest] = [
-                (value, unit, _values(other)) for value, unit, other in every
-            ]
-        return self._over[part, widest]
+    def __init__(self, figures: Figures) -> None:
+        self.at = figures
+        self.exercise = figures.exercise
+        self.reference = figures.reference
+        self.nominal = figures.nominal
 
     def held(self, name: str) -> Exactness:
-        errors = [_error(values[name]) for values in (self.nominal, *self.others) if name in values]
+        errors = [
+            _error(values[name]) for values in (self.nominal, *self.at.others) if name in values
+        ]
         is_read = self.nominal[name][2]
         within = _EQUAL_READ if is_read else _EQUAL
 
@@ -149,7 +95,7 @@ class _Figures:
             )
 
         def priced(state: State, sentence: str, part: str) -> Exactness:
-            box = max((_error(each[name]) for each in self.builds if name in each), default=None)
+            box = max((_error(each[name]) for each in self.at.builds if name in each), default=None)
             over = f", up to {percent(box)} over the tolerances" if box is not None else ""
             cost = f"{percent(errors[0])} here{over}"
             return told(state, sentence.replace(_COST, cost), box, self.band(name, part))
@@ -162,7 +108,7 @@ class _Figures:
                 sentence = form.told(_COST, itself)
                 return priced("approximate" if form.part else "equal", sentence, form.part)
         if max(errors) <= within:
-            proven = None if is_read else self.in_letters(self.voltages, name)
+            proven = None if is_read else self.in_letters(self.at.voltages, name)
             if proven is False:
                 return told(
                     "approximate",
@@ -180,24 +126,29 @@ class _Figures:
     def as_in_textbooks(self, name: str) -> AsInTextbooks | None:
         """In letters; of a gain, in numbers at other values."""
         hand, _, is_read = self.nominal[name]
-        for form in self.textbook if not is_read else ():
+        for form in self.at.textbook if not is_read else ():
             is_near = name in form.figures and _error((hand, form.figures[name], False)) <= _EQUAL
             if is_near and self.in_letters(form.voltages, name, form.numbers):
                 without = form.without_base_current
-                own = self.textbook[0].figures[name]
+                own = self.at.textbook[0].figures[name]
                 part = without[0] if without else ""
                 return AsInTextbooks(FORM, without, own, True, part=part)
         row = next((row for row in self.exercise.ledger if row.name == name), None)
-        if row is None or not all(name in values for values in self.others):
+        if row is None or not all(name in values for values in self.at.others):
             return None
-        by_hand = [values[name][0] for values in (self.nominal, *self.others)]
+        by_hand = [values[name][0] for values in (self.nominal, *self.at.others)]
         quantity = row.figure.quantity
-        whole = gain_as_in_textbooks(quantity, [self.circuit, *map(_circuit, self.moved)], by_hand)
+        whole = gain_as_in_textbooks(
+            quantity, [self.at.circuit, *map(circuit_of, self.at.moved)], by_hand
+        )
         if whole:
             return whole
         for key, part, words, other in neglecting(self.exercise):
             if key == "neglected":
-                circuits = [_circuit(other), _circuit(self.left_out_elsewhere[key, part, words])]
+                circuits = [
+                    circuit_of(other),
+                    circuit_of(self.at.left_out_elsewhere[key, part, words]),
+                ]
                 found = gain_as_in_textbooks(quantity, circuits, by_hand)
                 if found:
                     return replace(found, left_out=words, own=None, part=part)
@@ -206,7 +157,7 @@ class _Figures:
     def in_letters(
         self, voltages: Mapping[str, Any], name: str, numbers: Mapping[str, float] = NO_NUMBERS
     ) -> bool | None:
-        return _in_letters(self.exercise, self.circuit, voltages, name, numbers)
+        return _in_letters(self.exercise, self.at.circuit, voltages, name, numbers)
 
     def first_wrong(self, name: str, within: float) -> str:
         """Which line is the first that cannot be right, and what would be right where that is known."""
@@ -231,7 +182,7 @@ class _Figures:
     def mended(self, name: str, within: float) -> str:
         """The one small change that makes it right; "" where there is none. Of a circuit with transistors or
         diodes right is what the textbook form comes to, in letters."""
-        exact = [form.figures[name] for form in self.textbook if name in form.figures]
+        exact = [form.figures[name] for form in self.at.textbook if name in form.figures]
         exact = exact or [self.nominal[name][1]]
         near = [
             (slip, line)
@@ -248,12 +199,12 @@ class _Figures:
         return ""
 
     def is_right(self, mended: Exercise, name: str, within: float) -> bool:
-        if self.textbook:
+        if self.at.textbook:
             return any(
-                _in_letters(mended, self.circuit, form.voltages, name, form.numbers)
-                for form in self.textbook
+                _in_letters(mended, self.at.circuit, form.voltages, name, form.numbers)
+                for form in self.at.textbook
             )
-        values = [_values(mended), *(_values(other) for other in at_other_values(mended))]
+        values = [values_of(mended), *(values_of(other) for other in at_other_values(mended))]
         return all(name in v and _error(v[name]) <= within for v in values)
 
     def band(self, name: str, part: str) -> Band | None:
@@ -263,7 +214,7 @@ class _Figures:
         part = part or self.most_telling(name)
         found = [
             (x, unit, _error(values[name]))
-            for x, unit, values in self.over(part, widest)
+            for x, unit, values in self.at.over(part, widest)
             if name in values
         ]
         if len(found) < 2:
@@ -276,15 +227,10 @@ class _Figures:
         here = _error(self.nominal[name])
         moved = {
             part: abs(_error(values[name]) - here)
-            for part, values in self.doubled.items()
+            for part, values in self.at.doubled.items()
             if name in values
         }
         return max(moved, key=lambda part: moved[part], default="")
-
-    @cached_property
-    def doubled(self) -> dict[str, Values]:
-        """With twice the value of each part."""
-        return {part: _values(other) for part, other in with_each_doubled(self.exercise)}
 
     def neglected(self, name: str, within: float) -> tuple[str, str]:
         """(in words, what of the circuit has to be left out for it to give what was worked out, which part
@@ -296,11 +242,13 @@ class _Figures:
             exact = without[name][1]
             return abs(by_hand[name][0] - exact) <= min(50 * within, _AS_LEFT_OUT) * abs(exact)
 
-        for key, part, words, here in self.left_out:
+        for key, part, words, here in self.at.left_out:
             if not agrees(self.nominal, here):
                 continue
             with contextlib.suppress(LucidError, KeyError):
-                if agrees(self.others[0], _values(self.left_out_elsewhere[key, part, words])):
+                if agrees(
+                    self.at.others[0], values_of(self.at.left_out_elsewhere[key, part, words])
+                ):
                     return words, part
         return "", ""
 
@@ -322,12 +270,6 @@ def _by_run(exercise: Exercise) -> list[tuple[list[LedgerRow], list[Run]]]:
     return found
 
 
-def _circuit(exercise: Exercise) -> Circuit:
-    return read_drawing(
-        exercise.schematic, exercise.title, exercise.parameters, exercise.blocks
-    ).circuit
-
-
 def _in_letters(
     exercise: Exercise,
     circuit: Circuit,
@@ -346,16 +288,6 @@ def _in_letters(
     }
     written |= {named.name: named.text for named in exercise.parameters}
     return is_same_in_letters(circuit, voltages, name, texts, written, numbers)
-
-
-def _values(exercise: Exercise) -> Values:
-    look = evaluation_of(without_tolerances(exercise), limits=_LIMITS)
-    found = {}
-    for row in look.ledger:
-        hand, exact = row.numbers[0], row.numbers[1]
-        if hand is not None and exact is not None and np.isfinite(exact[0]):
-            found[row.quantity] = (hand[0], exact[0], not row.figure.is_at_rest)
-    return found
 
 
 def _error(values: tuple[float, float, bool]) -> float:

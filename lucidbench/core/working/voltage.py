@@ -7,6 +7,7 @@ from lucidbench.core.working.network import Network, NoWorking
 from lucidbench.core.working.node_equations import node_equations
 from lucidbench.core.working.reduction import Reduction, trimmed
 from lucidbench.core.working.step import Pad
+from lucidbench.core.working.writing import factor
 
 
 def voltage(network: Network, a: str, b: str, pad: Pad, suffix: str = "") -> str:
@@ -22,7 +23,8 @@ def voltage(network: Network, a: str, b: str, pad: Pad, suffix: str = "") -> str
     texts = node_equations(left, pad, frozenset((a, b)), suffix)
     if b == GROUND_NODE:
         return texts[a]
-    return f"{texts[a]} - ({texts[b]})" if texts[a] != "0 V" else f"-({texts[b]})"
+    minus = factor(texts[b])
+    return f"{texts[a]} - {minus}" if texts[a] != "0 V" else f"-{minus}"
 
 
 def leads_to(network: Network, left: Network, node: str) -> str:

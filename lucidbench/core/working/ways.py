@@ -270,12 +270,14 @@ def by_norton(network: Network, wanted: Wanted, pad: Pad) -> str:
 
 
 def _by_equivalent(network: Network, wanted: Wanted, pad: Pad, norton: bool) -> str:
-    """All but one impedance as a source and its inner impedance."""
+    """All but one impedance as a source and its inner impedance; all, where none lies between two nodes."""
     if not network.is_passive:
         raise NoWorking(
             "An equivalent source is shown for impedances and independent sources alone."
         )
     load = _load(network, wanted)
+    if load is None:
+        return _as_a_whole(network, wanted, pad, norton)
     a, b = load.nodes
     rest = network.without(load.name)
     pad.say(
@@ -336,8 +338,34 @@ def _by_equivalent(network: Network, wanted: Wanted, pad: Pad, norton: bool) -> 
     return conclude(wanted, network, pad, across, current)
 
 
-def _load(network: Network, wanted: Wanted) -> Branch:
-    """The impedance that the equivalent source shall feed."""
+def _as_a_whole(network: Network, wanted: Wanted, pad: Pad, norton: bool) -> str:
+    """The equivalent of all that is seen from two nodes, its ends left open."""
+    a, b = wanted.nodes
+    dead = network.with_sources_only(())
+    if network.where(a, dead) == network.where(b, dead):
+        raise NoWorking("Sources alone hold the voltage there; nothing lies in series with them.")
+    ends = " and ".join("ground" if n == GROUND_NODE else f"node {n}" for n in (a, b))
+    parts = tuple(p for x in network.branches for p in x.parts)
+    inside = "resistance" if _is_real(network) else "impedance"
+    pad.say(f"Seen from {ends}, all is one source with one inner {inside}. First the open voltage:",
+            parts, heading=True)  # fmt: skip
+    truth = network.solved.between(a, b)
+    text = voltage(network, a, b, pad)
+    open_voltage = pad.write(
+        "Nothing flows out of the open ends.", pad.free("V_T"), text, truth, parts
+    )
+    pad.say("Then the inner resistance, every source at zero.", heading=True)
+    inner, value = one_impedance(network, a, b, pad, "R_T" if _is_real(network) else "Z_T")
+    if not norton:
+        return open_voltage
+    words = "The current that flows where the two ends are joined."
+    short = pad.write(words, pad.free("I_N"), f"{open_voltage}/{inner}", truth / value)
+    words = "With the ends open it all flows through the inner resistance."
+    return pad.write(words, pad.free(_answer_name(wanted)), f"{short}*{inner}", truth)
+
+
+def _load(network: Network, wanted: Wanted) -> Branch | None:
+    """The impedance that the equivalent source shall feed; None where there is none between two nodes."""
     if wanted.kind != "V":
         branch = branch_of(network, wanted.part)
         if branch.kind != "impedance":
@@ -346,7 +374,7 @@ def _load(network: Network, wanted: Wanted) -> Branch:
     for branch in network.branches:
         if branch.kind == "impedance" and set(branch.nodes) == set(wanted.nodes):
             return branch
-    raise NoWorking("Nothing lies between these two nodes that an equivalent source could feed.")
+    return None
 
 
 def _is_real(network: Network) -> bool:

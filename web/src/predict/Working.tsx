@@ -29,6 +29,7 @@ const HOWS: { value: How; text: string }[] = [
   { value: "gain", text: "as a gain" },
   { value: "step", text: "after a step" },
 ];
+const isVoltage = (name: string) => name.startsWith("V_");
 const SETTLES = 500; // ms after the last edit, then it is worked out again
 
 export function WorkingAsked() {
@@ -36,10 +37,14 @@ export function WorkingAsked() {
   const shown = useShownCase();
   const sought = useWorking((state) => state.sought);
   const [figure, setFigure] = useState("");
+  const [above, setAbove] = useState("");
   const [how, setHow] = useState<How>("rest");
   const names = quantities?.map(({ name }) => name) ?? [];
   const first = names.find((name) => name === "V_out") ?? names[0] ?? "";
   const chosen = names.includes(figure) ? figure : first;
+  const others = names.filter((name) => isVoltage(name) && name !== chosen);
+  const isBetween = isVoltage(chosen) && how !== "gain";
+  const reference = isBetween && others.includes(above) ? above : "";
   if (!names.length) return null;
   const field = "h-9 rounded-md border border-edge bg-paper px-2 text-[15px]";
   return (
@@ -48,7 +53,8 @@ export function WorkingAsked() {
         className="flex flex-wrap items-center gap-2"
         onSubmit={(event) => {
           event.preventDefault();
-          showWorking({ figure: chosen, how, case: shown });
+          const figure = reference ? `${chosen} - ${reference}` : chosen;
+          showWorking({ figure, how, case: shown });
         }}
       >
         <h2 className="mr-1 font-serif text-lg whitespace-nowrap">Show the working of</h2>
@@ -62,6 +68,21 @@ export function WorkingAsked() {
             <option key={name}>{name}</option>
           ))}
         </select>
+        {isBetween && (
+          <select
+            aria-label="Above which node"
+            value={reference}
+            onChange={(event) => setAbove(event.target.value)}
+            className={field}
+          >
+            <option value="">above ground</option>
+            {others.map((name) => (
+              <option key={name} value={name}>
+                above {name}
+              </option>
+            ))}
+          </select>
+        )}
         <select
           aria-label="How it is meant"
           value={how}

@@ -1,0 +1,108 @@
+"""Figures by hand and exact, at their own values and at others, whole and with parts left out."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.equations.system import assemble
+from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.exact_shapes import Reference
+from lucidbench.core.evaluate.hand_gaps import neglecting
+from lucidbench.core.evaluate.other_values import (
+    at_other_values,
+    at_tolerances,
+    over_values,
+    with_each_doubled,
+    without_tolerances,
+)
+from lucidbench.core.evaluate.run_figures import Limits
+from lucidbench.core.evaluate.whole import evaluation_of
+from lucidbench.core.netlist import Circuit
+from lucidbench.core.schematic import read_drawing
+from lucidbench.core.working.in_letters import voltages_in_letters
+from lucidbench.core.working.textbook import TextbookForm, textbook_forms
+
+_LIMITS = Limits(2.0, 0.0)
+
+# By figure: hand, exact, whether it is read off a curve.
+Values = Mapping[str, tuple[float, float, bool]]
+
+
+class Figures:
+    """The figures of one circuit, at its own values and at others; each is solved once, and only if asked."""
+
+    def __init__(self, exercise: Exercise) -> None:
+        self.exercise = exercise
+        self.circuit = circuit_of(exercise)
+        self.reference: Reference = "circuit" if assemble(self.circuit).is_linear else "simulation"
+        self.nominal = values_of(exercise)
+        self.moved = list(at_other_values(exercise))
+        self.others = [values_of(each) for each in self.moved]
+        self._over: dict[tuple[str, float], list[tuple[float, str, Values]]] = {}
+
+    @cached_property
+    def voltages(self) -> Mapping[str, Any]:
+        """In letters."""
+        return voltages_in_letters(self.circuit)
+
+    @cached_property
+    def textbook(self) -> list[TextbookForm]:
+        """Of what is not linear."""
+        if self.reference == "circuit":
+            return []
+        return textbook_forms(self.circuit)
+
+    @cached_property
+    def left_out(self) -> list[tuple[str, str, str, Values]]:
+        """(cause, part, words, the figures without it) of what a working may leave out."""
+        found = []
+        for key, part, words, other in neglecting(self.exercise):
+            with contextlib.suppress(LucidError):
+                found.append((key, part, words, values_of(other)))
+        return found
+
+    @cached_property
+    def left_out_elsewhere(self) -> dict[tuple[str, str, str], Exercise]:
+        """The same at other values, not solved yet."""
+        return {(key, part, words): other for key, part, words, other in neglecting(self.moved[0])}
+
+    @cached_property
+    def builds(self) -> list[Values]:
+        """At the ends of the tolerances."""
+        return [values_of(each) for each in at_tolerances(self.exercise)]
+
+    def over(self, part: str, widest: float) -> list[tuple[float, str, Values]]:
+        """(value, unit, figures) around a part's value."""
+        if (part, widest) not in self._over:
+            every = over_values(self.exercise, part, widest)
+            self._over[part, widest] = [
+                (value, unit, values_of(other)) for value, unit, other in every
+            ]
+        return self._over[part, widest]
+
+    @cached_property
+    def doubled(self) -> dict[str, Values]:
+        """With twice the value of each part."""
+        return {part: values_of(other) for part, other in with_each_doubled(self.exercise)}
+
+
+def circuit_of(exercise: Exercise) -> Circuit:
+    return read_drawing(
+        exercise.schematic, exercise.title, exercise.parameters, exercise.blocks
+    ).circuit
+
+
+def values_of(exercise: Exercise) -> Values:
+    look = evaluation_of(without_tolerances(exercise), limits=_LIMITS)
+    found = {}
+    for row in look.ledger:
+        hand, exact = row.numbers[0], row.numbers[1]
+        if hand is not None and exact is not None and np.isfinite(exact[0]):
+            found[row.quantity] = (hand[0], exact[0], not row.figure.is_at_rest)
+    return found
