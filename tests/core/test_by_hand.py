@@ -258,6 +258,7 @@ def test_loaded_and_unloaded_responses_are_told_apart() -> None:
     ] * 2
     lone = f"dB(H) = 20*lg(abs(1/(1 + {s}*R1*C1)))"
     assert "C2 is left out" in exactness(with_lines("anti-alias-ladder", lone))[0].sentence
+    assert exactness(with_lines("anti-alias-ladder", "X_C = 1/(2*pi*f*C1)")) == []  # no response
     plain = told(unloaded)
     assert plain.state in ("approximate", "wrong")
     assert plain.band is not None

@@ -1,12 +1,12 @@
 """The circuit in letters: transfer functions and DC quantities in part names, and the equations behind.
 
-The same stamps that are added up as numbers are added up as symbols; what is asked for follows by
-Cramer's rule from two determinants. Bounded: a circuit too large for letters is said to be.
+The same stamps that are added up as numbers are added up as symbols, and solved without a fraction.
+Bounded: a circuit too large for letters is said to be.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -124,8 +124,6 @@ def dc_quantity(circuit: Circuit, output: str, reference: str = GROUND_NODE) -> 
 def dc_voltages(circuit: Circuit) -> dict[str, Any]:
     """Every node's DC voltage in part names, sources by their names. Raises CircuitError, RunRefused."""
     import sympy
-    from sympy.polys.matrices import DomainMatrix
-    from sympy.polys.matrices.exceptions import DMNonInvertibleMatrixError
 
     refuse_reactances(circuit, "a DC formula")
     if not assemble(circuit).is_linear:
@@ -135,7 +133,15 @@ def dc_voltages(circuit: Circuit) -> dict[str, Any]:
     drive = sympy.zeros(system.size, 1)
     for row, imposed in system.drives:
         drive[row] += _exact(imposed.dc)
-    matrix = _matrix(system, system.conductances)
+    solved = _fractions(system, _matrix(system, system.conductances), drive)
+    return {n: solved(row) if row >= 0 else sympy.Integer(0) for n, row in system.rows.items()}
+
+
+def _fractions(system: System, matrix: Any, drive: Any) -> Callable[[int], Any]:
+    """What each unknown is, by its row, in lowest terms. Raises CircuitError where no one solution is."""
+    from sympy.polys.matrices import DomainMatrix
+    from sympy.polys.matrices.exceptions import DMNonInvertibleMatrixError
+
     both = DomainMatrix.from_Matrix(matrix.row_join(drive)).to_field()
     _, both = both.clear_denoms_rowwise(convert=True)  # polynomials: solved without a fraction
     try:
@@ -146,12 +152,10 @@ def dc_voltages(circuit: Circuit) -> dict[str, Any]:
     over = fractions.convert_from(below, both.domain)
 
     def unknown(row: int) -> Any:
-        if row < 0:
-            return sympy.Integer(0)
         own = fractions.convert_from(above[row, 0].element, both.domain)
         return fractions.to_sympy(own / over)
 
-    return {node: unknown(row) for node, row in system.rows.items()}
+    return unknown
 
 
 def in_letters(circuit: Circuit, sources: bool = False) -> tuple[Circuit, dict[Any, float]]:
@@ -213,17 +217,13 @@ def _solved(
     """(numerator, denominator) of a voltage, in lowest terms."""
     import sympy
 
-    determinant = matrix.det(method="berkowitz")
-    if sympy.expand(determinant) == 0:
-        raise system.singular(None)
-    total = 0
+    solved = _fractions(system, matrix, drive)
+    total = sympy.Integer(0)
     for node, sign in ((output, 1), (reference, -1)):
         row = system.row(node)
         if row >= 0:
-            replaced = matrix.copy()
-            replaced[:, row] = drive
-            total += sign * replaced.det(method="berkowitz")
-    ratio = sympy.cancel(sympy.together(total / determinant))
+            total += sign * solved(row)
+    ratio = total if reference == GROUND_NODE else sympy.cancel(sympy.together(total))
     numerator, denominator = sympy.fraction(ratio)
     return sympy.expand(numerator), sympy.expand(denominator)
 

@@ -28,7 +28,8 @@ _EQUAL = 1e-6  # of the largest value
 _AS_LEFT_OUT = 1e-4
 _NEAR = 0.25  # what comes no nearer, and leaves nothing out that is known, is wrong
 _MOST_SLIPS = 60
-_OWN_NAME = re.compile(r"(?:(?:abs|arg|dB)\()?(?P<name>[A-Za-z]\w*)\)?")
+# As responses are called in the trade; what else is written over f may be an impedance.
+_OWN_NAME = re.compile(r"(?:(?:abs|arg|dB)\()?(?P<name>[HAG](?:_\w+)?)\)?")
 _RATIO = re.compile(r"V_\w+\s*/\s*V_\w+")
 
 
@@ -46,9 +47,9 @@ def exact_curves(exercise: Exercise, case: str = BASE) -> Iterator[Exactness]:
 
 
 def _meant(exercise: Exercise, curve: HandCurve) -> HandCurve:
-    """A name of one's own over f, as H is the ratio that a frequency sweep shows, or V_out/V_in."""
+    """H and the like over f is the ratio that a frequency sweep shows, or V_out/V_in."""
     own = _OWN_NAME.fullmatch(curve.of)
-    if curve.over != "f" or own is None or own["name"].startswith(("V_", "I_")):
+    if curve.over != "f" or own is None:
         return curve
     shown = [
         text for run in exercise.runs if run.analysis == "frequency_sweep" for text in run.show

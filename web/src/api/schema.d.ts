@@ -3866,8 +3866,8 @@ export interface components {
         /**
          * StepLook
          * @description `line` is the formula as it could be typed, "" of a sentence alone; an equation has no `result`.
-         *     `parts` are the names of those that it speaks of. Where it `is_to_find`, a student may hide it and write it
-         *     down.
+         *     `parts` are the names of those that it speaks of. Where it `is_to_find`, a student may hide it and write
+         *     it down.
          */
         StepLook: {
             /** Sentence */
