@@ -20,6 +20,11 @@ interface Pair {
 const NOTHING: Pair = { part: "", lowest: "", highest: "", row: "", text: "" };
 const field = "h-9 rounded-md border border-edge bg-paper px-2 text-[15px]";
 
+const LIMITS = [
+  { key: "lowest", label: "Lower limit", placeholder: "from" },
+  { key: "highest", label: "Upper limit", placeholder: "to" },
+] as const;
+
 export function Seek() {
   const document = useExercise((state) => state.document);
   const ledger = useExercise((state) => state.look?.ledger);
@@ -89,6 +94,16 @@ export function Seek() {
                 <option key={name}>{name}</option>
               ))}
             </select>
+            {LIMITS.map(({ key, label, placeholder }) => (
+              <input
+                key={key}
+                aria-label={k ? `${label} of the second` : label}
+                value={pair[key]}
+                placeholder={placeholder}
+                onChange={(event) => change(k, { [key]: event.target.value })}
+                className={`${field} figure w-16`}
+              />
+            ))}
             <span className="text-soft">so that</span>
             <select
               aria-label={k ? "Second figure to be met" : "Figure to be met"}
@@ -107,20 +122,6 @@ export function Seek() {
               placeholder="1.5 V"
               onChange={(event) => change(k, { text: event.target.value })}
               className={`${field} figure w-20`}
-            />
-            <input
-              aria-label={k ? "Lower limit of the second" : "Lower limit"}
-              value={pair.lowest}
-              placeholder="from"
-              onChange={(event) => change(k, { lowest: event.target.value })}
-              className={`${field} figure w-16`}
-            />
-            <input
-              aria-label={k ? "Upper limit of the second" : "Upper limit"}
-              value={pair.highest}
-              placeholder="to"
-              onChange={(event) => change(k, { highest: event.target.value })}
-              className={`${field} figure w-16`}
             />
           </div>
         ))}
