@@ -44,7 +44,9 @@ export function Seek() {
     .filter((part) => part.kind !== "ground")
     .map((part) => part.name);
   if (!rows.length || !parts.length) return null;
-  const firstPart = parts.find((name) => /^[RCLZ]\d/.test(name)) ?? (parts[0] as string);
+  const firstPart =
+    ["R", "C", "L"].map((letter) => parts.find((name) => name.startsWith(letter))).find(Boolean) ??
+    (parts[0] as string);
   const firstRow = rows.find((name) => name === "V_out") ?? (rows[0] as string);
   const change = (k: number, to: Partial<Pair>) =>
     setPairs(pairs.map((pair, i) => (i === k ? { ...pair, ...to } : pair)));
