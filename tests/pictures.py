@@ -64,6 +64,7 @@ def layers(page: Page) -> None:
 
 def stage(page: Page) -> None:
     open_exercise(page, "Hydrophone stage")
+    page.get_by_text("the textbook form").first.wait_for()
     take(page, "hydrophone-stage")
 
 

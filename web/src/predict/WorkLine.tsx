@@ -7,12 +7,13 @@ import { useExercise } from "../document/store";
 import { intoLedger } from "../schematic/hand/ledger";
 import { makeParameter } from "../schematic/hand/parameters";
 import { Formula } from "../ui/Formula";
-import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
 import { ExactLine, ExactMark, isTextbook } from "./Exact";
 import { LineInput } from "./LineInput";
 import { lineOf } from "./lineOf";
 import { Sought } from "./Sought";
+
+const ACT = "rounded px-1.5 py-1 whitespace-nowrap text-soft hover:bg-ruling hover:text-ink";
 
 interface Props {
   id: string;
@@ -39,7 +40,13 @@ export function WorkLine(props: Props) {
   const isPart = useExercise(({ document }) =>
     document.schematic.parts.some(({ name }) => name === seen?.target),
   );
+  const isParameter = useExercise(({ document }) =>
+    document.parameters.some(({ name, text }) => name === seen?.target && text === seen?.typed),
+  );
   const problem = text.trim() && seen?.problem;
+  // A figure of its own: voltages, currents and powers are in the ledger by themselves.
+  const isFree =
+    seen?.role === "formula" && !!seen.target && !!seen.typed && !/^[VIP]_/.test(seen.target);
   const held = isElsewhere || problem || seen?.simulated ? undefined : exact;
   const pointAt = () => {
     if (!seen) return;
@@ -53,7 +60,7 @@ export function WorkLine(props: Props) {
   };
   return (
     <li
-      className={`group rounded-lg border border-hairline px-4 pt-2 pb-3 focus-within:border-accent ${isElsewhere ? "border-dashed" : "bg-raised"}`}
+      className={`group relative rounded-lg border border-hairline px-4 pt-2 pb-3 focus-within:border-accent ${isElsewhere ? "border-dashed" : "bg-raised"}`}
     >
       <div className="flex items-center gap-2">
         <LineInput
@@ -80,19 +87,18 @@ export function WorkLine(props: Props) {
         )}
         {seen?.role === "equation" && <Kind word="equation" holds={seen.holds} />}
         <OfCase id={id} of={of} />
-        {seen?.target && seen.typed && seen.role === "formula" && !/^[VIP]_/.test(seen.target) && (
-          <>
-            <IntoLedger name={seen.target} />
-            <AsParameter name={seen.target} text={seen.typed} />
-          </>
-        )}
+        {isParameter && <span className="shrink-0 text-xs text-soft">parameter</span>}
+      </div>
+      <div className="absolute -top-4 right-3 flex items-center gap-0.5 rounded-md border border-hairline bg-raised px-0.5 opacity-0 shadow-card group-focus-within:opacity-100 group-hover:opacity-100">
+        {isFree && <IntoLedger name={seen.target ?? ""} />}
+        {isFree && !isParameter && <AsParameter name={seen.target ?? ""} />}
         {seen?.latex && (
           <button
             type="button"
             aria-label={`Copy line ${place} as LaTeX`}
             title="Copy as LaTeX"
             onClick={copy}
-            className="rounded p-1 text-soft opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:bg-ruling focus-visible:opacity-100"
+            className={ACT}
           >
             <ClipboardCopy size={15} />
           </button>
@@ -100,8 +106,9 @@ export function WorkLine(props: Props) {
         <button
           type="button"
           aria-label={`Remove line ${place}`}
+          title="Remove"
           onClick={remove}
-          className="rounded p-1 text-soft opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:bg-ruling focus-visible:opacity-100"
+          className={ACT}
         >
           <X size={15} />
         </button>
@@ -152,17 +159,17 @@ function Kind({ word, holds }: { word: string; holds: boolean | null }) {
 }
 
 /** Makes what a line gives a parameter, or brings the parameter up to date with it. */
-function AsParameter({ name, text }: { name: string; text: string }) {
-  const known = useExercise((state) => state.document.parameters.find((p) => p.name === name));
-  if (known?.text === text) return <span className="shrink-0 text-xs text-soft">parameter</span>;
+function AsParameter({ name }: { name: string }) {
+  const isKnown = useExercise(({ document }) => document.parameters.some((p) => p.name === name));
   return (
-    <Pill
+    <button
+      type="button"
       title={`Then ${name} can be written as the value of a part`}
       onClick={() => makeParameter(name)}
-      className="px-2! text-xs! opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 focus-visible:opacity-100"
+      className={`${ACT} text-xs`}
     >
-      {known ? "Update the parameter" : "Make a parameter"}
-    </Pill>
+      {isKnown ? "Update the parameter" : "Make a parameter"}
+    </button>
   );
 }
 
@@ -171,13 +178,14 @@ function IntoLedger({ name }: { name: string }) {
   const isThere = useExercise((state) => state.document.ledger.some((row) => row.name === name));
   if (isThere) return null;
   return (
-    <Pill
+    <button
+      type="button"
       title={`Then ${name} stands in Compare, to be measured or put into formulas`}
       onClick={() => intoLedger(name)}
-      className="px-2! text-xs! opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 focus-visible:opacity-100"
+      className={`${ACT} text-xs`}
     >
       Into the ledger
-    </Pill>
+    </button>
   );
 }
 
