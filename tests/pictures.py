@@ -28,6 +28,7 @@ def take(page: Page, name: str) -> None:
 
 def predict(page: Page) -> None:
     open_exercise(page, "Battery sense")
+    page.get_by_role("list", name="Working").get_by_text("exact", exact=True).first.wait_for()
     take(page, "predict")
 
 
