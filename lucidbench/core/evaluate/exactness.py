@@ -114,8 +114,9 @@ class _Judge:
                     "approximate",
                     "It is not the exact result, but less than a millionth beside it.",
                 )
-            by_numbers = _BY_NUMBERS if len(errors) > 1 else _HERE_ONLY
-            return told("equal", _BY_ALGEBRA if proven else by_numbers)
+            if not proven and len(errors) == 1:
+                return told("approximate", _HERE_ONLY)
+            return told("equal", _BY_ALGEBRA if proven else _BY_NUMBERS)
         words, part = self.neglected(name, within)
         if not words and errors[0] > _NEAR[self.reference]:
             return told("wrong", self.first_wrong(name, within))
