@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import Any
 
@@ -22,7 +22,7 @@ from lucidbench.core.evaluate.other_values import (
     without_tolerances,
 )
 from lucidbench.core.evaluate.run_figures import Limits
-from lucidbench.core.evaluate.whole import evaluation_of
+from lucidbench.core.evaluate.whole import ledger_of
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.schematic import read_drawing
 from lucidbench.core.working.in_letters import voltages_in_letters
@@ -44,6 +44,7 @@ class Figures:
         self.nominal = values_of(exercise)
         self.moved = list(at_other_values(exercise))
         self.others = [values_of(each) for each in self.moved]
+        self._without: dict[tuple[str, str, str], Values] = {}
         self._over: dict[tuple[str, float], list[tuple[float, str, Values]]] = {}
 
     @cached_property
@@ -58,14 +59,16 @@ class Figures:
             return []
         return textbook_forms(self.circuit)
 
-    @cached_property
-    def left_out(self) -> list[tuple[str, str, str, Values]]:
-        """(cause, part, words, the figures without it) of what a working may leave out."""
-        found = []
+    def left_out(self) -> Iterator[tuple[str, str, str, Values]]:
+        """(cause, part, words, the figures without it) of what a working may leave out, each solved as it is
+        come to."""
         for key, part, words, other in neglecting(self.exercise):
-            with contextlib.suppress(LucidError):
-                found.append((key, part, words, values_of(other)))
-        return found
+            if (key, part, words) not in self._without:
+                found: Values = {}
+                with contextlib.suppress(LucidError):
+                    found = values_of(other)
+                self._without[key, part, words] = found
+            yield key, part, words, self._without[key, part, words]
 
     @cached_property
     def left_out_elsewhere(self) -> dict[tuple[str, str, str], Exercise]:
@@ -99,9 +102,8 @@ def circuit_of(exercise: Exercise) -> Circuit:
 
 
 def values_of(exercise: Exercise) -> Values:
-    look = evaluation_of(without_tolerances(exercise), limits=_LIMITS)
     found = {}
-    for row in look.ledger:
+    for row in ledger_of(without_tolerances(exercise), _LIMITS):
         hand, exact = row.numbers[0], row.numbers[1]
         if hand is not None and exact is not None and np.isfinite(exact[0]):
             found[row.quantity] = (hand[0], exact[0], not row.figure.is_at_rest)

@@ -243,7 +243,7 @@ class _Judge:
             exact = without[name][1]
             return abs(by_hand[name][0] - exact) <= min(50 * within, _AS_LEFT_OUT) * abs(exact)
 
-        for key, part, words, here in self.at.left_out:
+        for key, part, words, here in self.at.left_out():
             if not agrees(self.nominal, here):
                 continue
             with contextlib.suppress(LucidError, KeyError):

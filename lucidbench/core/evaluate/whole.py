@@ -117,6 +117,15 @@ def evaluation_of(
     )
 
 
+def ledger_of(exercise: Exercise, limits: Limits) -> list[RowLook]:
+    """The ledger alone, of an exercise of one case: what is asked at many values of its parts."""
+    whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    _, at_rest, _ = _solve(whole.circuit, whole.findings, _toleranced(exercise))
+    worked = _work_out(exercise, BASE, whole, dict(at_rest.results))
+    told = compared_in(exercise, exercise, BASE, whole, at_rest, worked, limits)
+    return row_looks(exercise, whole.circuit, told, {})
+
+
 def _run_marks(base: Exercise, case: str, circuit: Circuit) -> Iterator[RunMark]:
     """Each run's, of the circuit of its own case."""
     circuits = {case: circuit}
