@@ -15,6 +15,7 @@ import numpy as np
 
 from lucidbench.cli.files import is_document, text_of
 from lucidbench.core.analyses.run import DEFAULT_SECONDS, RunRefused, Watch
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.errors import CircuitError, LucidError, NetlistError
 from lucidbench.core.netlist import Netlist, read_netlist
 from lucidbench.core.netlist.requests import OperatingPointRequest, Request
@@ -105,10 +106,9 @@ def _drawn(text: str) -> Netlist:
     from lucidbench.core.document.exercise import (
         read_exercise,
     )  # half of the start-up time, for drawings only
-    from lucidbench.core.schematic import read_drawing
 
     exercise = read_exercise(text)
-    drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    drawing = drawing_of(exercise)
     for finding in drawing.findings:
         if finding.severity == "fault":
             raise LucidError(finding.sentence)

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from lucidbench.core.devices.temperature import CELSIUS_ZERO
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Build, Exercise, Fault
 from lucidbench.core.errors import CircuitError, ValueTextError
 from lucidbench.core.imperfections import (
@@ -19,7 +20,6 @@ from lucidbench.core.imperfections import (
     imperfections_of,
 )
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, value_fault
-from lucidbench.core.schematic import read_drawing
 from lucidbench.core.units import parse_value
 
 _SIGMAS = 3.0  # of a normal draw within its width
@@ -36,7 +36,7 @@ _IN_SERIES = {
 def built(exercise: Exercise) -> Circuit:
     """The circuit of `exercise` as its build stands on the bench. Raises CircuitError, naming the part,
     where a fault or a fixed value is of nothing drawn."""
-    drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    drawing = drawing_of(exercise)
     elements = drawing.circuit.elements
     names = {part: elements[k].name for part, k in drawing.places.items()}
     return physical_build(drawing.circuit, exercise.build, names)

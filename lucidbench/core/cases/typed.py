@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 
 from lucidbench.core.cases.variant import in_case
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Case, CaseChange, Exercise
 from lucidbench.core.errors import LucidError
-from lucidbench.core.schematic import read_drawing
 from lucidbench.core.schematic.document import Part
 from lucidbench.core.schematic.kinds import kind_of_part, kinds_with
 
@@ -81,7 +81,7 @@ def _check(exercise: Exercise, changes: list[CaseChange]) -> None:
     """That every value that was typed is one."""
     trial = exercise.model_copy(update={"cases": [Case(id="typed", changes=changes)]})
     here = in_case(trial, "typed")
-    drawing = read_drawing(here.schematic, here.title, here.parameters, here.blocks)
+    drawing = drawing_of(here)
     for change in changes:
         for value in drawing.values.get(change.part, ()):
             if value.problem and value.parameter.key in change.values:

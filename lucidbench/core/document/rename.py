@@ -9,12 +9,12 @@ from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, Field
 
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise, LedgerRow
 from lucidbench.core.document.mentions import AND, AT, ROUND, SettingReads, Speech, mentions
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.schematic.document import Block, NamedValue, Part, Schematic
-from lucidbench.core.schematic.reading import read_drawing
 
 # A name as formulas have it, with the parts of a block behind a dot: R1, V_out, I_Q1.C, V_X1.mid.
 _NAME = re.compile(r"[A-Za-zα-ωΑ-Ω][A-Za-z0-9α-ωΑ-Ω]*(?:_[A-Za-z0-9_]+)?(?:\.[A-Za-z0-9_]+)*")
@@ -131,7 +131,7 @@ def _still_current(document: Exercise, changes: list[Change]) -> Iterator[Change
 
 
 def _fingerprint(document: Exercise) -> str:
-    drawing = read_drawing(document.schematic, document.title, document.parameters, document.blocks)
+    drawing = drawing_of(document)
     return drawing.circuit.fingerprint
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucidbench.core.cases import BASE, in_case
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise, HandLine
 from lucidbench.core.document.patch import Change
 from lucidbench.core.errors import FormulaError
@@ -26,7 +27,7 @@ from lucidbench.core.formula.expand import expanded
 from lucidbench.core.formula.over import Values, evaluate_over
 from lucidbench.core.formula.tree import Node
 from lucidbench.core.formula.worksheet import sought_in
-from lucidbench.core.schematic import Reading, read_drawing, values_by_name
+from lucidbench.core.schematic import Reading, values_by_name
 from lucidbench.core.schematic.kinds import kind_of_part
 from lucidbench.core.units import engineering, nearest_preferred
 from lucidbench.core.units.dimensions import Dimension
@@ -96,7 +97,7 @@ def designed(
 ) -> DesignLook:
     """Of all lines with a question mark. Raises LucidError where there is no such case."""
     here = in_case(exercise, case)
-    reading = read_drawing(here.schematic, here.title, here.parameters, here.blocks)
+    reading = drawing_of(here)
     names = values_by_name(here.schematic, reading)
     lines = [line for line in here.hand if line.role == "line" and line.case in (None, case)]
     places = dict(_places(exercise, reading))

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
@@ -24,7 +25,6 @@ from lucidbench.core.evaluate.other_values import (
 from lucidbench.core.evaluate.run_figures import Limits
 from lucidbench.core.evaluate.whole import ledger_of
 from lucidbench.core.netlist import Circuit
-from lucidbench.core.schematic import read_drawing
 from lucidbench.core.working.in_letters import voltages_in_letters
 from lucidbench.core.working.textbook import TextbookForm, textbook_forms
 
@@ -96,9 +96,7 @@ class Figures:
 
 
 def circuit_of(exercise: Exercise) -> Circuit:
-    return read_drawing(
-        exercise.schematic, exercise.title, exercise.parameters, exercise.blocks
-    ).circuit
+    return drawing_of(exercise).circuit
 
 
 def values_of(exercise: Exercise) -> Values:

@@ -11,6 +11,7 @@ import numpy as np
 
 from lucidbench.core.cases import BASE
 from lucidbench.core.diagnosis.slips import slips_of
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
@@ -20,7 +21,7 @@ from lucidbench.core.formula import Formula, Known, parse
 from lucidbench.core.formula.over import evaluate_over
 from lucidbench.core.formula.worksheet import VARIABLES
 from lucidbench.core.runs.by_hand import HandCurve, hand_curves
-from lucidbench.core.schematic import read_drawing, values_by_name
+from lucidbench.core.schematic import values_by_name
 from lucidbench.core.working.network import NoWorking
 from lucidbench.core.working.response import Response, response_of, without_last_power
 
@@ -117,9 +118,7 @@ class _Held:
     """The exact response of one circuit, and what formulas come to beside it."""
 
     def __init__(self, exercise: Exercise, curve: HandCurve) -> None:
-        drawing = read_drawing(
-            exercise.schematic, exercise.title, exercise.parameters, exercise.blocks
-        )
+        drawing = drawing_of(exercise)
         self.names: Mapping[str, Known] = values_by_name(exercise.schematic, drawing)
         self.over = curve.over
         self.circuit = drawing.circuit

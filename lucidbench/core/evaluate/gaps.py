@@ -29,6 +29,7 @@ from lucidbench.core.diagnosis import (
 )
 from lucidbench.core.diagnosis.blocks import LOSS
 from lucidbench.core.diagnosis.explanation import Grows
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise, Measurement, Record
 from lucidbench.core.errors import DocumentError, LucidError
 from lucidbench.core.evaluate.benched import PART
@@ -36,7 +37,7 @@ from lucidbench.core.evaluate.judged import run_of_record
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.records.curves import BenchCurve, axis_of, bench_curves
 from lucidbench.core.runs.kinds.base import driven
-from lucidbench.core.schematic import Reading, read_drawing, values_by_name
+from lucidbench.core.schematic import Reading, values_by_name
 from lucidbench.core.units.uncertain import COVERAGE
 
 MOST_SAMPLES = (
@@ -147,7 +148,7 @@ class _Here:
     def drawing(self) -> Reading:
         """Raises DocumentError where it is of no use."""
         own = self.exercise
-        drawing = read_drawing(own.schematic, own.title, own.parameters, own.blocks)
+        drawing = drawing_of(own)
         for finding in drawing.findings:
             if finding.severity == "fault":
                 raise DocumentError(finding.sentence)

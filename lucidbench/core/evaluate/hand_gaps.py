@@ -11,13 +11,14 @@ from lucidbench.core.analyses import Watch
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.comparison.verdict import AGREES_WITHIN
 from lucidbench.core.diagnosis.slips import Slip, slips_of
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import DocumentError, FormulaError, LucidError
 from lucidbench.core.evaluate.run_figures import ON_REQUEST
 from lucidbench.core.evaluate.shapes import RowLook
 from lucidbench.core.evaluate.whole import evaluation_of
 from lucidbench.core.formula import Known, names_in, parse, work_out
-from lucidbench.core.schematic import read_drawing, values_by_name
+from lucidbench.core.schematic import values_by_name
 from lucidbench.core.schematic.values import values_in_form
 from lucidbench.core.units import engineering
 
@@ -127,7 +128,7 @@ def _simulated(exercise: Exercise, name: str) -> float | None:
 
 def slips_in(exercise: Exercise, name: str, case: str) -> Iterator[tuple[Slip, str, float]]:
     """(slip, the line it is in, what the figure comes to without it)."""
-    drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    drawing = drawing_of(exercise)
     parts = values_by_name(exercise.schematic, drawing)
     lines = [line for line in exercise.hand if line.case in (None, case)]
     texts = [line.text for line in lines]

@@ -19,6 +19,7 @@ from lucidbench.core.analyses.operating_point import faults_at_rest
 from lucidbench.core.analyses.tolerance import Effects, operating_point_effects
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.document.anchors import unnamed_nodes
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.compared import AtRest, named_at_rest
@@ -75,7 +76,7 @@ def evaluation_of(
     LucidError where there is no such case.
     """
     base, exercise = exercise, in_case(exercise, case)
-    whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    whole = drawing_of(exercise)
     block = next((b for b in exercise.blocks if b.id == inside), None)
     schematic = block.schematic if block else exercise.schematic
     drawing = _inside(exercise, block, whole) if block else whole
@@ -119,7 +120,7 @@ def evaluation_of(
 
 def ledger_of(exercise: Exercise, limits: Limits) -> list[RowLook]:
     """The ledger alone, of an exercise of one case: what is asked at many values of its parts."""
-    whole = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    whole = drawing_of(exercise)
     _, at_rest, _ = _solve(whole.circuit, whole.findings, _toleranced(exercise))
     worked = _work_out(exercise, BASE, whole, dict(at_rest.results))
     told = compared_in(exercise, exercise, BASE, whole, at_rest, worked, limits)
@@ -136,7 +137,7 @@ def _run_marks(base: Exercise, case: str, circuit: Circuit) -> Iterator[RunMark]
                 here = in_case(base, own)
             except LucidError:  # the case is gone; the run says so itself
                 continue
-            drawing = read_drawing(here.schematic, here.title, here.parameters, here.blocks)
+            drawing = drawing_of(here)
             circuits[own] = drawing.circuit
         yield RunMark(run.id, fingerprint_of(circuits[own], run, base))
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from lucidbench.core.analyses import Watch
 from lucidbench.core.cases import BASE, in_case
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.evaluate.whole import shown_value
@@ -15,7 +16,7 @@ from lucidbench.core.formula.expand import expanded
 from lucidbench.core.formula.parser import sides_of
 from lucidbench.core.formula.tree import Name, Negation, Node, Number
 from lucidbench.core.netlist import GROUND_NODE, Circuit
-from lucidbench.core.schematic import Reading, Schematic, read_drawing
+from lucidbench.core.schematic import Reading, Schematic
 from lucidbench.core.schematic.document import Point
 from lucidbench.core.schematic.laid_out import CONTROLLED, Laid, laid_out
 from lucidbench.core.schematic.nets import wiring
@@ -172,7 +173,7 @@ def _told(
     exercise: Exercise, figure: str, how: How, case: str, watch: Watch | None
 ) -> tuple[Reading, list[Told], float | None]:
     here = in_case(exercise, case)
-    reading = read_drawing(here.schematic, here.title, here.parameters, here.blocks)
+    reading = drawing_of(here)
     blocking = [f for f in reading.findings if f.severity == "fault"]
     if blocking and not reading.circuit.elements:
         raise LucidError(blocking[0].sentence)

@@ -10,6 +10,7 @@ from hashlib import blake2b
 
 from lucidbench.core.analyses import Watch
 from lucidbench.core.cases import BASE, in_case, name_of
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise, Record, Run
 from lucidbench.core.errors import CircuitError, LucidError
 from lucidbench.core.formula import Known
@@ -21,7 +22,7 @@ from lucidbench.core.runs.by_hand import HandCurve, hand_curves
 from lucidbench.core.runs.families import Role, Variant, variants
 from lucidbench.core.runs.kinds import ANALYSES, AnalysisKind, Solution
 from lucidbench.core.runs.settings import CASES, ResolvedSettings, resolved
-from lucidbench.core.schematic import Reading, read_drawing, values_by_name
+from lucidbench.core.schematic import Reading, values_by_name
 
 BASE_KEY = "drawn"  # by which the circuit as drawn is known in a family of cases
 SECONDS = 300.0  # a run asked of the page may take
@@ -112,7 +113,7 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = 
     began = time.thread_time()  # its own work: a moment in which the machine is busy does not count
     base, case = exercise, case_of_run(run, case)
     exercise = in_case(base, case)
-    drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    drawing = drawing_of(exercise)
     circuit = drawing.circuit
     analysis = ANALYSES.get(run.analysis)
     mark = fingerprint_of(circuit, run, base)
@@ -162,7 +163,7 @@ def _cases(exercise: Exercise) -> list[Variant]:
     found = []
     for case in (BASE, *(each.id for each in exercise.cases)):
         here = in_case(exercise, case)
-        drawing = read_drawing(here.schematic, here.title, here.parameters, here.blocks)
+        drawing = drawing_of(here)
         found.append(Variant(case or BASE_KEY, name_of(exercise, case), "value", drawing.circuit))
     return found
 

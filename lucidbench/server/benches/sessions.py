@@ -8,9 +8,9 @@ from threading import Lock, RLock, Timer
 
 from django.conf import settings
 
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise, Recipe
 from lucidbench.core.errors import LucidError
-from lucidbench.core.schematic import read_drawing
 from lucidbench.instruments.build import built
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.dialects import Settings, read_settings
@@ -136,7 +136,7 @@ def instrument_settings() -> Settings:
 
 def plan_for(exercise: Exercise, recipe: Recipe) -> Plan:
     """What a recipe comes to for what is drawn. Raises LucidError."""
-    drawing = read_drawing(exercise.schematic, exercise.title, exercise.parameters, exercise.blocks)
+    drawing = drawing_of(exercise)
     if not drawing.circuit.elements:
         raise LucidError("Nothing is drawn yet that could be measured.")
     units = {name: known.dimension.unit for name, known in drawing.parameters.items()}

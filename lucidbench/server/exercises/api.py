@@ -11,9 +11,9 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Query, Router, Status
 
+from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.core.netlist import write_netlist
-from lucidbench.core.schematic import read_drawing
 from lucidbench.server.accounts.models import User
 from lucidbench.server.exercises.cards import found, listed
 from lucidbench.server.exercises.models import Exercise, Revision
@@ -111,7 +111,7 @@ def open_revision(request: HttpRequest, identity: int, number: int) -> Opened:
 def download_netlist(request: HttpRequest, identity: int) -> HttpResponse:
     """The circuit as netlist text."""
     document = _kept(request, identity).revision().document
-    drawing = read_drawing(document.schematic, document.title, document.parameters, document.blocks)
+    drawing = drawing_of(document)
     return _file(write_netlist(drawing.circuit), "text/plain; charset=utf-8", f"{identity}.cir")
 
 
