@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import re
 import tempfile
 from pathlib import Path
@@ -13,7 +14,7 @@ from tests.browser.hands import (
     open_exercise,
     set_value,
 )
-from tests.serving import HOME, Server
+from tests.serving import HOME, Server, with_demo
 
 PICTURES = HOME / "docs" / "screenshots"
 WINDOW = {"width": 1280, "height": 800}
@@ -197,7 +198,7 @@ def cases(page: Page) -> None:
     take(page, "four-cases")
 
 
-def main() -> None:
+def run(options: argparse.Namespace) -> int:
     PICTURES.mkdir(parents=True, exist_ok=True)
     views = (
         ("notebook", None, WINDOW, "light"),
@@ -227,7 +228,8 @@ def main() -> None:
         )
         for name, act, viewport, theme in views:
             with tempfile.TemporaryDirectory() as folder:
-                server = Server(Path(folder), "--demo")
+                with_demo(Path(folder))
+                server = Server(Path(folder))
                 server.start()
                 try:
                     context = browser.new_context(viewport=viewport, color_scheme=theme)
@@ -243,6 +245,4 @@ def main() -> None:
                     server.stop()
         browser.close()
 
-
-if __name__ == "__main__":
-    main()
+    return 0

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import http.client
 import json
+import os
 import socket
 import subprocess
 import sys
@@ -26,11 +27,18 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-class Server:
-    """It can be stopped and started again. `words` are further ones of its command line."""
+def environment() -> dict[str, str]:
+    """Of what is started as a person would: without what holds for these tests alone."""
+    own = ("DJANGO_SETTINGS_MODULE", "LUCID_DATA", "DJANGO_ALLOW_ASYNC_UNSAFE")
+    return {key: value for key, value in os.environ.items() if key not in own}
 
-    def __init__(self, data: Path, *words: str, host: str = "127.0.0.1") -> None:
-        self.data, self.words, self.host, self.port = data, words, host, free_port()
+
+class Server:
+    """It can be stopped and started again."""
+
+    def __init__(self, data: Path, workers: int = 1, host: str = "127.0.0.1") -> None:
+        self.data, self.host, self.port = data, host, free_port()
+        self.words = ["serve", "--host", host, "--workers", str(workers)]
         self.process: subprocess.Popen[bytes] | None = None
 
     @property
@@ -42,9 +50,9 @@ class Server:
         return f"http://{self.address}"
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "lucidbench.server.run", "--host", self.host]
-        command += ["--port", str(self.port), "--data", str(self.data), *self.words]
-        self.process = subprocess.Popen(command, cwd=HOME)
+        command = [sys.executable, "-m", "lucidbench", *self.words]
+        command += ["--port", str(self.port), "--data", str(self.data)]
+        self.process = subprocess.Popen(command, cwd=HOME, env=environment())
         deadline = time.monotonic() + STARTS_WITHIN
         while time.monotonic() < deadline and self.process.poll() is None:
             try:
@@ -74,9 +82,20 @@ class Server:
         return found
 
 
+def with_demo(data: Path, accounts: int = 0) -> list[str]:
+    """Put the demo exercises into a data folder; session keys of as many accounts that have them too."""
+    command = [sys.executable, "-m", "tests.browser.accounts", str(data), str(accounts)]
+    told = subprocess.run(
+        command, cwd=HOME, env=environment(), check=True, capture_output=True, text=True
+    )
+    return [
+        line.removeprefix("key ") for line in told.stdout.splitlines() if line.startswith("key ")
+    ]
+
+
 @contextmanager
-def serving(data: Path, *words: str, host: str = "127.0.0.1") -> Iterator[Server]:
-    server = Server(data, *words, host=host)
+def serving(data: Path, workers: int = 1, host: str = "127.0.0.1") -> Iterator[Server]:
+    server = Server(data, workers, host)
     server.start()
     try:
         yield server
@@ -98,6 +117,19 @@ class Client:
         sent = None if body is None else json.dumps(body).encode()
         status, told = self._ask(method, f"/api{path}", sent, kind)
         return status, json.loads(told) if told else None
+
+    def post_file(self, path: str, content: bytes, **words: str) -> dict[str, Any]:
+        """Status and answer, of a form with a file in it."""
+        mark = "a-form-of-these-tests"
+        lines = [f'Content-Disposition: form-data; name="{k}"\r\n\r\n{v}' for k, v in words.items()]
+        lines.append(
+            'Content-Disposition: form-data; name="file"; filename="table"\r\n'
+            f"Content-Type: text/csv\r\n\r\n{content.decode()}"
+        )
+        body = "".join(f"--{mark}\r\n{line}\r\n" for line in lines) + f"--{mark}--\r\n"
+        kind = {"Content-Type": f"multipart/form-data; boundary={mark}"}
+        status, told = self._ask("POST", f"/api{path}", body.encode(), kind)
+        return {"status": status, "answer": json.loads(told)}
 
     @property
     def cookie(self) -> str:

@@ -2,10 +2,33 @@ import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vitest/config";
 
+const SERVER = `http://127.0.0.1:${process.env.LUCID_SERVER_PORT ?? 8080}`;
+
 // Nothing is inlined as a data address: the page's content policy allows its own files only.
 export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
-  server: { proxy: { "/api": "http://127.0.0.1:8080" } },
-  test: { include: ["src/**/*.test.ts"] },
+  server: {
+    proxy: {
+      "/api": SERVER,
+      "/admin": SERVER,
+      "/static": SERVER,
+      "/line": { target: SERVER, ws: true },
+    },
+  },
+  test: {
+    projects: [
+      { extends: true, test: { name: "rules", include: ["src/**/*.test.ts"] } },
+      {
+        extends: true,
+        test: {
+          name: "panels",
+          testTimeout: 60_000,
+          environment: "jsdom",
+          include: ["src/**/*.test.tsx"],
+          setupFiles: ["src/testing/setup.ts"],
+        },
+      },
+    ],
+  },
 });

@@ -19,20 +19,7 @@ from lucidbench.instruments.serving import BenchServer
 BAD_INPUT, CANNOT_SERVE = 2, 1
 
 
-def main(arguments: list[str] | None = None) -> int:
-    parser = argparse.ArgumentParser(
-        prog="lucid bench",
-        description="Serve the circuit in FILE as a bench: each instrument speaks SCPI on its own port.",
-    )
-    parser.add_argument("file", type=Path, metavar="FILE", help="an exercise, or a netlist")
-    parser.add_argument("--host", default="127.0.0.1", help="address to listen on")
-    parser.add_argument(
-        "--port", type=int, default=0, help="of the meter; the others follow it (default: any free)"
-    )
-    parser.add_argument(
-        "--seed", type=int, help="which parts come out of the drawer (default: the file's, or 1)"
-    )
-    options = parser.parse_args(arguments)
+def run(options: argparse.Namespace) -> int:
     try:
         circuit, seed = _built(options.file, options.seed)
         server = BenchServer(Bench(circuit, seed), options.host, options.port)
@@ -64,7 +51,3 @@ def _built(path: Path, seed: int | None) -> tuple[Circuit, int]:
             update={"build": exercise.build.model_copy(update={"seed": seed})}
         )
     return built(exercise), exercise.build.seed
-
-
-if __name__ == "__main__":
-    sys.exit(main())

@@ -6,7 +6,6 @@ import argparse
 import json
 import sys
 from collections.abc import Mapping
-from pathlib import Path
 from typing import Any
 
 from lucidbench.cli.files import is_document, text_of
@@ -24,17 +23,7 @@ BAD_INPUT = 2
 ALL = "all"
 
 
-def main(arguments: list[str] | None = None) -> int:
-    parser = argparse.ArgumentParser(
-        prog="lucid compare",
-        description="Print the ledger of the exercise in FILE: hand, simulated and bench of every figure.",
-    )
-    parser.add_argument("file", type=Path, metavar="FILE", help="an exercise document")
-    parser.add_argument(
-        "--case", default="", help=f"by its name or id; {ALL}: every one (default: as drawn)"
-    )
-    parser.add_argument("--csv", action="store_true", help="a table instead of JSON")
-    options = parser.parse_args(arguments)
+def run(options: argparse.Namespace) -> int:
     try:
         text = text_of(options.file)
         if not is_document(text):
@@ -125,7 +114,3 @@ def _curve(curve: CurveVerdict, case: CaseLedger) -> dict[str, Any]:
         "part": curve.part, "inside": curve.inside, "points": curve.count,
         "verdict": curve.verdict, "sentence": curve.sentence, "laid": curve.laid,
     }  # fmt: skip
-
-
-if __name__ == "__main__":
-    sys.exit(main())

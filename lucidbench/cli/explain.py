@@ -28,24 +28,7 @@ BAD_INPUT = 2
 SECONDS = 300.0
 
 
-def main(arguments: list[str] | None = None) -> int:
-    parser = argparse.ArgumentParser(
-        prog="lucid explain",
-        description="Say why what was measured differs from the circuit in FILE: causes fitted and ranked.",
-    )
-    parser.add_argument("file", type=Path, metavar="FILE", help="an exercise, or a netlist")
-    parser.add_argument(
-        "--bench", type=Path, metavar="TABLE.csv", help="what was measured of a netlist"
-    )
-    parser.add_argument("--figure", default="", help="of an exercise: one row of the ledger alone")
-    parser.add_argument(
-        "--voices", choices=("bench-simulated", "hand-simulated", "bench-hand"), default="",
-        help="of an exercise: which two (default: bench and simulated where there is bench data)",
-    )  # fmt: skip
-    parser.add_argument(
-        "--only", default="", metavar="KEYS", help="these causes alone, parted by commas"
-    )
-    options = parser.parse_args(arguments)
+def run(options: argparse.Namespace) -> int:
     name = options.file.name
     try:
         only = _keys(options.only)
@@ -155,7 +138,3 @@ def _by_hand(found: HandExplanation) -> dict[str, Any]:
         ],
         "groups": [list(group) for group in found.groups], "next_measurement": None, "residual": None,
     }  # fmt: skip
-
-
-if __name__ == "__main__":
-    sys.exit(main())

@@ -26,13 +26,12 @@ from lucidbench.plot import plot
 BAD_INPUT = 2
 
 
-def main(arguments: list[str] | None = None) -> int:
-    options = _parser().parse_args(arguments)
+def run(options: argparse.Namespace) -> int:
     notes: list[str] = []
     try:
         netlist = _read(options.file)
         notes += netlist.notes
-        watch = Watch(seconds=options.limit_seconds)
+        watch = Watch(seconds=options.limit_seconds or DEFAULT_SECONDS)
         answers = [_analyse(netlist, request, watch) for request in netlist.requests]
         notes += [note for each in answers for note in each.notes]
         if options.show:
@@ -63,37 +62,6 @@ def main(arguments: list[str] | None = None) -> int:
     except BrokenPipeError:  # whoever reads has seen enough, as `head` has
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     return 0
-
-
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
-        prog="lucid solve",
-        description="Work out the circuit in FILE: a line-per-element netlist, or an exercise document.",
-    )
-    parser.add_argument("file", type=Path, metavar="FILE")
-    parser.add_argument("--csv", action="store_true", help="print tables instead of JSON")
-    parser.add_argument(
-        "--show",
-        metavar="NAMES",
-        type=lambda text: [name for name in text.split(",") if name],
-        help="only these, separated by commas: V_out,I_R1",
-    )
-    parser.add_argument("--plot", type=Path, metavar="FILE.svg", help="draw the curves into a file")
-    parser.add_argument(
-        "--limit-seconds",
-        type=_positive,
-        default=DEFAULT_SECONDS,
-        metavar="S",
-        help=f"stop after this time (default {DEFAULT_SECONDS:g})",
-    )
-    return parser
-
-
-def _positive(text: str) -> float:
-    value = float(text)
-    if not 0 < value < float("inf"):
-        raise argparse.ArgumentTypeError("a time above 0 s is wanted")
-    return value
 
 
 def _read(path: Path) -> Netlist:
@@ -177,7 +145,3 @@ def _rows(given: Answer) -> list[list[Any]]:
             head.append(name)
             columns.append(trace.ravel())
     return [head, *([repr(float(v)) for v in row] for row in zip(*columns, strict=True))]
-
-
-if __name__ == "__main__":
-    sys.exit(main())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
@@ -13,7 +14,9 @@ from lucidbench.server.drawing.records import router as records
 from lucidbench.server.exercises.api import router as exercises
 from lucidbench.server.problems import problem_of, response_of
 
-api = NinjaAPI(title="Lucid Bench", version=__version__, docs_url=None)
+api = NinjaAPI(
+    title="Lucid Bench", version=__version__, docs_url="/docs" if settings.DEVELOPMENT else None
+)
 api.add_router("/exercises", exercises)
 api.add_router("", drawing)
 api.add_router("", records)

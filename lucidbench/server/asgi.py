@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import gc
 import os
-from threading import Thread
+import time
+from threading import Thread, main_thread
 from typing import cast
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "lucidbench.server.settings")
@@ -13,6 +14,7 @@ from channels.routing import ProtocolTypeRouter, URLRouter
 from django.core.asgi import get_asgi_application
 from django.urls import path
 
+LINGERS = 1.0  # s that threads may still take once the server has ended
 LARGEST_REQUEST = 64_000_000  # bytes; a document may have 5 MB, and is then refused with a sentence
 
 http = get_asgi_application()  # sets Django up, which what follows needs
@@ -32,7 +34,16 @@ def _warm_up() -> None:
     gc.freeze()
 
 
+def _end_in_time() -> None:
+    """A thread that compiles or solves would be waited for when the server is told to stop; what was
+    answered as saved is on the disk by then."""
+    main_thread().join()
+    time.sleep(LINGERS)
+    os._exit(0)
+
+
 Thread(target=_warm_up, daemon=True, name="warming up").start()
+Thread(target=_end_in_time, daemon=True, name="ending").start()
 application = ProtocolTypeRouter(
     {
         "http": Bounded(cast(Application, http), LARGEST_REQUEST),

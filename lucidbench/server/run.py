@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-import argparse
 import errno
 import fcntl
 import os
 import resource
+import secrets
 import signal
 import socket
 import sqlite3
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
 LOOPBACK = "127.0.0.1"
-DEFAULT_PORT = 8080
-MOST_WORKERS = 64
 LARGEST_MESSAGE = 8_000_000  # bytes on a line: more than a document may have
 BACKLOG = 1024  # connections that may wait to be taken
 LINGERS = 3  # s that what is under way may take when the server is stopped
@@ -29,11 +30,23 @@ class CannotServe(Exception):
     """A sentence that says why, and what can be done."""
 
 
-def main(arguments: list[str] | None = None) -> int:
-    options = _options(arguments)
+@dataclass(frozen=True)
+class Wanted:
+    """What to serve, and where. `demo` loads the demo exercises; `fresh` deletes what `data` holds first."""
+
+    host: str
+    port: int
+    data: Path
+    workers: int = 1
+    demo: bool = False
+    fresh: bool = False
+
+
+def serve(wanted: Wanted) -> int:
+    """Serve until told to stop. The exit code; a sentence says why where it cannot."""
     stop_when_told()
     try:
-        _set_up_and_serve(options)
+        _set_up_and_serve(wanted)
     except CannotServe as reason:
         print(f"lucid: {reason}", file=sys.stderr)
         return _CANNOT_SERVE
@@ -67,48 +80,18 @@ def _raise_again(lost: sys.UnraisableHookArgs) -> None:
         sys.__unraisablehook__(lost)
 
 
-def _set_up_and_serve(options: argparse.Namespace) -> None:
-    os.environ["LUCID_DATA"] = str(options.data)
-    if options.host != LOOPBACK:
-        os.environ["LUCID_HOSTS"] = options.host
+def _set_up_and_serve(wanted: Wanted) -> None:
+    if wanted.host != LOOPBACK:
+        os.environ["LUCID_HOSTS"] = wanted.host
         os.environ["LUCID_SHARED"] = "yes"
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "lucidbench.server.settings")
-    with _listening(options.host, options.port) as place, _alone_in(options.data):
-        if options.fresh:
-            _forget(options.data)
-        _prepare_data(options)
-        _serve(place, options)
-
-
-def _options(arguments: list[str] | None) -> argparse.Namespace:
-    parser = argparse.ArgumentParser(prog="lucid serve")
-    parser.add_argument("--port", type=_port, default=DEFAULT_PORT)
-    parser.add_argument(
-        "--host", default=LOOPBACK, help="address to listen on (default: %(default)s)"
-    )
-    parser.add_argument("--data", type=lambda p: Path(p).resolve(), required=True)
-    parser.add_argument(
-        "--workers", type=_workers, default=1, help="processes that answer (default: %(default)s)"
-    )
-    parser.add_argument(
-        "--demo", action="store_true", help="load the demo exercises if none are there"
-    )
-    parser.add_argument("--fresh", action="store_true", help="forget what the data directory holds")
-    return parser.parse_args(arguments)
-
-
-def _port(text: str) -> int:
-    if not text.isdigit() or not 1 <= int(text) <= 65535:
-        raise argparse.ArgumentTypeError(f"“{text}” is no port; a port is a number from 1 to 65535")
-    return int(text)
-
-
-def _workers(text: str) -> int:
-    if not text.isdigit() or not 1 <= int(text) <= MOST_WORKERS:
-        raise argparse.ArgumentTypeError(
-            f"“{text}” is no number of workers from 1 to {MOST_WORKERS}"
-        )
-    return int(text)
+    with _listening(wanted.host, wanted.port) as place, _alone_in(wanted.data):
+        if wanted.fresh:
+            _forget(wanted.data)
+        prepare(wanted.data)
+        _purge(wanted.data)
+        if wanted.demo:
+            load_demo(wanted.data)
+        _serve(place, wanted)
 
 
 def _listening(host: str, port: int) -> socket.socket:
@@ -156,33 +139,69 @@ def _forget(data: Path) -> None:
         (data / f"lucid.sqlite3{suffix}").unlink(missing_ok=True)
 
 
-def _prepare_data(options: argparse.Namespace) -> None:
-    import django
-    from django.db import DatabaseError
+def prepare(data: Path) -> None:
+    """Set Django up on the data folder `data`, its secret made and its database brought up to date.
 
-    try:
-        django.setup()
+    Raises CannotServe.
+    """
+    os.environ["LUCID_DATA"] = str(data)
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "lucidbench.server.settings")
+    with _sentences_for(data):
+        data.mkdir(parents=True, exist_ok=True)
+        _make_secret(data / "secret.key")
+        import django
         from django.core.management import call_command
 
+        django.setup()
         call_command("migrate", verbosity=0)
-        if options.demo:
-            from lucidbench.server.exercises.demo import load_examples
 
-            loaded = load_examples()
-            if loaded:
-                print(f"Loaded {loaded} demo exercises into {options.data}.")
-    except (DatabaseError, sqlite3.Error) as error:
-        raise CannotServe(
-            f"the database in {options.data} cannot be used: {error}. Nothing in it was changed."
-        ) from error
+
+def _purge(data: Path) -> None:
+    from lucidbench.server.exercises.models import purge
+
+    with _sentences_for(data):
+        purge()
+
+
+def load_demo(data: Path) -> None:
+    from lucidbench.server.exercises.demo import load_examples
+
+    with _sentences_for(data):
+        loaded = load_examples()
+    if loaded:
+        print(f"Loaded {loaded} demo exercises into {data}.")
+
+
+def _make_secret(path: Path) -> None:
+    """One secret for each data folder, made on first use and readable by its owner only."""
+    if path.exists():
+        return
+    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+    with os.fdopen(handle, "w") as file:
+        file.write(secrets.token_urlsafe(48))
+
+
+@contextmanager
+def _sentences_for(data: Path) -> Iterator[None]:
+    """What goes wrong with the data folder, as CannotServe."""
+    try:
+        yield
     except OSError as error:
         raise CannotServe(
-            f"the data folder {options.data} cannot be used ({error.strerror}). Make room there, or let "
-            f"this account write to it."
+            f"the data folder {data} cannot be used ({error.strerror}). Make room there, or let this "
+            f"account write to it."
+        ) from error
+    except Exception as error:
+        from django.db import DatabaseError
+
+        if not isinstance(error, DatabaseError | sqlite3.Error):
+            raise
+        raise CannotServe(
+            f"the database in {data} cannot be used: {error}. Nothing in it was changed."
         ) from error
 
 
-def _serve(place: socket.socket, options: argparse.Namespace) -> None:
+def _serve(place: socket.socket, wanted: Wanted) -> None:
     import uvicorn
     from uvicorn.supervisors import Multiprocess
 
@@ -191,7 +210,7 @@ def _serve(place: socket.socket, options: argparse.Namespace) -> None:
     resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
     config = uvicorn.Config(
         "lucidbench.server.asgi:application",
-        workers=options.workers,
+        workers=wanted.workers,
         lifespan="off",
         log_level="error",
         access_log=False,
@@ -203,12 +222,8 @@ def _serve(place: socket.socket, options: argparse.Namespace) -> None:
         timeout_graceful_shutdown=LINGERS,
         timeout_worker_healthcheck=ANSWERS_WITHIN,
     )
-    print(f"Lucid Bench is at http://{options.host}:{options.port}/  (Ctrl-C stops it)", flush=True)
-    if options.workers == 1:
+    print(f"Lucid Bench is at http://{wanted.host}:{wanted.port}/  (Ctrl-C stops it)", flush=True)
+    if wanted.workers == 1:
         uvicorn.Server(config).run(sockets=[place])
     else:
         Multiprocess(config, sockets=[place]).run()
-
-
-if __name__ == "__main__":
-    sys.exit(main())

@@ -1,30 +1,52 @@
-"""Measure every row and print the table."""
+"""`./lucid benchmark`: measure every row and print the table."""
 
 from __future__ import annotations
 
+import argparse
+import os
 import platform
+import sys
+from importlib import import_module
 from pathlib import Path
 
 import numba
 import numpy as np
 
-from tests.benchmarks import (
-    amplifier,
-    comparing,
-    editing,
-    engine,
-    explaining,
-    looking,
-    measuring,
-    notebook,
-    predicting,
-    simulating,
-    switching,
-)
-from tests.benchmarks.rows import HEAD
+from tests.benchmarks.effort import SHORT
+
+# In the order of the table; each has `rows`.
+NAMES = (
+    "amplifier", "switching", "engine", "looking", "notebook", "editing", "simulating", "measuring",
+    "comparing", "explaining", "predicting",
+)  # fmt: skip
 
 
-def machine() -> str:
+def run(options: argparse.Namespace) -> int:
+    if options.short:
+        os.environ[SHORT] = "yes"
+    if options.what == "class":
+        from tests.benchmarks import classroom
+
+        return classroom.run(options)
+    names = [name for name in NAMES if options.only in name]
+    if not names:
+        print(
+            f"lucid: there is no benchmark {options.only}; there are {', '.join(NAMES)}.",
+            file=sys.stderr,
+        )
+        return 2
+    from tests.benchmarks.rows import HEAD
+
+    print(f"{_machine()}, {platform.system()}, Python {platform.python_version()}, ", end="")
+    print(f"numpy {np.__version__}, numba {numba.__version__}\n")
+    print(HEAD)
+    for name in names:
+        for row in import_module(f"tests.benchmarks.{name}").rows():
+            print(row, flush=True)
+    return 0
+
+
+def _machine() -> str:
     """The processor's name, as the system tells it."""
     told = Path("/proc/cpuinfo")
     if told.exists():
@@ -32,31 +54,3 @@ def machine() -> str:
             if line.startswith("model name"):
                 return line.partition(":")[2].strip()
     return platform.processor() or platform.machine()
-
-
-def main() -> None:
-    print(f"{machine()}, {platform.system()}, Python {platform.python_version()}, ", end="")
-    print(f"numpy {np.__version__}, numba {numba.__version__}\n")
-    print(HEAD)
-    for measure in (
-        amplifier.rows,
-        switching.rows,
-        lambda: [engine.sweep_row()],
-        engine.operating_point_rows,
-        engine.ladder_rows,
-        lambda: [engine.tolerance_row()],
-        looking.rows,
-        notebook.rows,
-        editing.rows,
-        simulating.rows,
-        measuring.rows,
-        comparing.rows,
-        explaining.rows,
-        predicting.rows,
-    ):
-        for row in measure():
-            print(row, flush=True)
-
-
-if __name__ == "__main__":
-    main()

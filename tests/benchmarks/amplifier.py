@@ -17,6 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.analyses import TransientSettings, transient
+from tests.benchmarks.effort import repeated
 from tests.benchmarks.rows import Row, middle
 from tests.core.test_transient import transistor_amplifier
 
@@ -115,7 +116,7 @@ def scipy_radau(tolerance: float) -> Array:
 
 
 def work_precision(
-    *solvers: tuple[Callable[[float], Array], Array], rounds: int = 9
+    *solvers: tuple[Callable[[float], Array], Array], rounds: int = repeated(9, 1)
 ) -> list[tuple[Array, Array]]:
     """(errors, seconds) of each solver, shapes (k,) and (rounds, k), over its k tolerances."""
     errors = [np.array([_error(solve(t)) for t in tolerances]) for solve, tolerances in solvers]
@@ -141,7 +142,9 @@ def rows() -> list[Row]:
         (ours, np.geomspace(1e-1, 1e-6, 31)), (ida, np.geomspace(1e-2, 1e-7, 21))
     )
     again, plain = work_precision(
-        (ours, np.geomspace(1e-1, 1e-6, 31)), (scipy_radau, np.array([1e-3, 1e-5])), rounds=3
+        (ours, np.geomspace(1e-1, 1e-6, 31)),
+        (scipy_radau, np.array([1e-3, 1e-5])),
+        rounds=repeated(3, 1),
     )
     against_compiled = [row(error, "SUNDIALS IDA, compiled", own, compiled, 10) for error in ERRORS]
     against_plain = [

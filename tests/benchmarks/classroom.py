@@ -16,12 +16,13 @@ from typing import Any
 
 from websockets.asyncio.client import ClientConnection, connect
 
+from tests.benchmarks.effort import repeated
 from tests.benchmarks.looking import ladder
 from tests.serving import Server
 
 THINKS = 2.0  # s between two things a student does, on the average
-LASTS = 40.0  # s, of which the first are not counted
-SETTLES = 8.0  # s
+LASTS = float(repeated(40, 10))  # s, of which the first are not counted
+SETTLES = float(repeated(8, 2))  # s
 SECTIONS = 15  # of the ladder that each student has: 31 parts
 # [s], p95 of each thing, for so many students
 REACH = {30: 0.150, 60: 0.150, 120: 0.400}
@@ -120,17 +121,13 @@ async def attend(server: Server, students: int) -> tuple[dict[str, list[float]],
     return taken, errors
 
 
-def main() -> None:
-    parser = argparse.ArgumentParser(prog="lucid benchmark class")
-    parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
-    parser.add_argument("--students", type=int, nargs="*", default=sorted(REACH))
-    options = parser.parse_args()
+def run(options: argparse.Namespace) -> int:
     print(f"{options.workers} workers, {os.cpu_count()} processors, {THINKS:g} s of thought\n")
     print("| students | thing | times | p50 ms | p95 ms | p99 ms | p95 to reach | ratio | errors |")
     print("|---|---|---|---|---|---|---|---|---|")
     for students in options.students:
         with tempfile.TemporaryDirectory() as folder:
-            server = Server(Path(folder), "--workers", str(options.workers))
+            server = Server(Path(folder), options.workers)
             server.start()
             time.sleep(5)  # in which the engine is loaded
             taken, errors = asyncio.run(attend(server, students))
@@ -144,7 +141,4 @@ def main() -> None:
             print("| " + " | ".join(map(str, row)) + " |", flush=True)
         for error in sorted(set(errors))[:5]:
             print(f"  {error}")
-
-
-if __name__ == "__main__":
-    main()
+    return 0

@@ -14,11 +14,12 @@ from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow, read_
 from lucidbench.core.evaluate.ledgers import ledgers
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED
 from lucidbench.core.runs import solve
+from tests.benchmarks.effort import repeated
 from tests.benchmarks.rows import Row
 from tests.serving import HOME
 
 BAR = 0.15  # [s], p95
-EDITS = 40
+EDITS = repeated(40)
 CASES = ("", "c1", "c2", "c3")
 _AT_REST = 20
 _READINGS = (

@@ -9,13 +9,14 @@ from playwright.sync_api import Page
 
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
+from tests.benchmarks.effort import repeated
 from tests.benchmarks.page import demo_page, seconds_to_show
 from tests.benchmarks.rows import Row
 
 FRAME = 1 / 60  # [s]
 # [s], p95 from an edit to the figures that follow from it
 EDIT_REACH = {"30 parts": 50e-3, "294 parts": 100e-3}
-EDITS = 100  # enough that a moment in which the machine stands still is not what is told
+EDITS = repeated(100)  # enough that a moment in which the machine stands still is not what is told
 PAUSE = 50  # [ms] between two edits, in which what follows from the one is painted: twenty a second
 _START_FRAMES = """() => {
   window.frames_ = []; window.running_ = true; let last = performance.now();

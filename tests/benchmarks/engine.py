@@ -143,3 +143,7 @@ def tolerance_row() -> Row:
         20,
         faster=True,
     )
+
+
+def rows() -> list[Row]:
+    return [sweep_row(), *operating_point_rows(), *ladder_rows(), tolerance_row()]

@@ -17,10 +17,11 @@ from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
+from tests.benchmarks.effort import repeated
 from tests.benchmarks.rows import Row
-from tests.serving import Server, line_to
+from tests.serving import Server, line_to, with_demo
 
-ROUNDS = 300
+ROUNDS = repeated(300)
 REACH = 30e-3  # [s], p95 of one look at 30 parts, asked of a server on this machine
 
 
@@ -80,7 +81,8 @@ def rows() -> list[Row]:
     gc.freeze()
     core = times(lambda: evaluation_of(patched(exercise, [Change.model_validate(next(edits))])))
     with tempfile.TemporaryDirectory() as folder:
-        server = Server(Path(folder), "--demo")
+        with_demo(Path(folder))
+        server = Server(Path(folder))
         server.start()
         with line_to(server) as page:
 

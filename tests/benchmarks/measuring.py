@@ -17,13 +17,14 @@ from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.measuring import Measuring, plan_of
 from lucidbench.instruments.models import Generator
 from lucidbench.instruments.serving import BenchServer
+from tests.benchmarks.effort import repeated
 from tests.benchmarks.page import demo_page
 from tests.benchmarks.rows import Row, middle
 from tests.browser.hands import open_exercise
 from tests.serving import HOME
 
 RESPONSE, RECORD, TABLE = 3.0, 0.5, 3.0  # [s], the bars
-ROUNDS = 3
+ROUNDS = repeated(3, 1)
 
 
 def rows() -> list[Row]:

@@ -10,14 +10,15 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
+from tests.benchmarks.effort import repeated
 from tests.benchmarks.looking import ladder
 from tests.benchmarks.rows import Row
 from tests.browser.conftest import CHROMIUM
 from tests.serving import Client, Server
 
-EXERCISES = 1_000
+EXERCISES = 25 * repeated(40)
 SECTIONS = 4  # of the ladder in each: 9 parts
-TIMES = 15
+TIMES = repeated(15)
 FIRST_WORDS, CARDS = 0.1, 0.3  # [s]
 # When the first card with a drawing is on the screen, from the beginning of the navigation.
 _CARDS = """() => new Promise((done) => {

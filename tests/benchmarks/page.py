@@ -10,7 +10,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from tests.browser.conftest import CHROMIUM
-from tests.serving import Server
+from tests.serving import Server, with_demo
 
 _EDIT = """([text, watched]) => new Promise((done) => {
   const input = document.querySelector('[data-first]');
@@ -33,7 +33,9 @@ _EDIT = """([text, watched]) => new Promise((done) => {
 @contextmanager
 def demo_page() -> Iterator[Page]:
     """The notebook with the demo exercises."""
-    server = Server(Path(tempfile.mkdtemp()), "--demo")
+    data = Path(tempfile.mkdtemp())
+    with_demo(data)
+    server = Server(data)
     server.start()
     try:
         with sync_playwright() as playwright:

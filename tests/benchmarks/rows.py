@@ -6,6 +6,8 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from tests.benchmarks.effort import repeated
+
 
 @dataclass(frozen=True)
 class Row:
@@ -51,7 +53,7 @@ def side_by_side(
     A machine's pace wanders from minute to minute; within a round both meet the same.
     """
     ours(), other()
-    return middle([(per_call(ours), per_call(other)) for _ in range(rounds)])
+    return middle([(per_call(ours), per_call(other)) for _ in range(repeated(rounds, 1))])
 
 
 def middle(pairs: list[tuple[float, float]]) -> tuple[float, float]:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from playwright.sync_api import Page
 
 from tests.benchmarks.editing import FRAME, frames, quantile
+from tests.benchmarks.effort import repeated
 from tests.benchmarks.page import demo_page, seconds_to_show
 from tests.benchmarks.rows import Row
 from tests.browser.hands import new_run, open_exercise, part
 
 REACH = 100e-3  # [s], p95
-EDITS = 90
+EDITS = repeated(90)
 FAMILY = [f"{k} kΩ" for k in range(1, 11)]
 CASES = (
     ("Time-signal filter", "Frequency sweep", "R1, resistor", "", "300", "330"),
@@ -35,7 +36,7 @@ def _looked_at(page: Page) -> list[Row]:
     page.wait_for_timeout(8_000)
     found = [_frames(page, "140,000 points of three curves")]
     for name in ("V_in", "V_b"):
-        page.get_by_role("button", name=f"Take {name} away").click()
+        page.get_by_role("button", name=f"Remove {name}").click()
     long.fill("200 ms")
     page.get_by_role("combobox", name="Repeat for").select_option("R3")
     page.get_by_role("textbox", name="Values").fill(", ".join(FAMILY))

@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import OpenWindow
 from tests.browser.hands import (
     begin_empty,
     figure,
@@ -239,6 +240,7 @@ def test_two_tabs_clash_and_nothing_is_lost(notebook: Page, choice: str) -> None
         expect(part(notebook, "R1, resistor, 2 MΩ")).to_be_visible()
 
 
+@pytest.mark.own_server
 def test_work_goes_on_without_the_server(notebook: Page, server: Server) -> None:
     open_exercise(notebook, "Battery sense")
     server.stop()
@@ -302,12 +304,11 @@ def test_nothing_on_the_drawing_covers_anything(notebook: Page) -> None:
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
-def test_contrast_names_and_roles(browser: Browser, server: Server, theme: str) -> None:
+def test_contrast_names_and_roles(open_window: OpenWindow, theme: str) -> None:
     """WCAG 2.2 A and AA as the axe rules check them, on every view."""
     from tests.serving import HOME
 
-    context = browser.new_context(color_scheme=theme, viewport={"width": 1280, "height": 800})
-    page = context.new_page()
+    page = open_window(color_scheme=theme, viewport={"width": 1280, "height": 800})
     axe = (HOME / "web/node_modules/axe-core/axe.min.js").read_text()
 
     def check() -> list[str]:
@@ -316,7 +317,6 @@ def test_contrast_names_and_roles(browser: Browser, server: Server, theme: str) 
         report = page.evaluate("tags => axe.run({runOnly: tags})", tags)
         return [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in report["violations"]]
 
-    page.goto(server.url)
     page.get_by_role("link", name="Battery sense").wait_for()
     assert check() == []
     open_exercise(page, "Level bridge")
@@ -359,4 +359,3 @@ def test_contrast_names_and_roles(browser: Browser, server: Server, theme: str) 
     page.get_by_role("button", name="Parameters").click()
     page.get_by_role("textbox", name="Value of R_s").wait_for()
     assert check() == []
-    context.close()

@@ -9,12 +9,12 @@ from collections.abc import Iterator
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import OpenWindow
 from tests.browser.hands import begin_empty, sheet
 from tests.browser.stranger import Finger, Stranger, told
 from tests.browser.test_drawing import Keys
-from tests.serving import Server
 
 
 @pytest.fixture
@@ -74,19 +74,14 @@ def test_a_divider_with_two_waveforms_and_a_dc_sweep(stranger: Stranger) -> None
     ],
     ids=["small", "enlarged", "dark"],
 )
-def test_the_divider_in_other_windows(
-    browser: Browser, server: Server, window: dict[str, object]
-) -> None:
-    context = browser.new_context(**window)  # type: ignore[arg-type]
-    page = context.new_page()
-    page.goto(server.url)
+def test_the_divider_in_other_windows(open_window: OpenWindow, window: dict[str, object]) -> None:
+    page = open_window(**window)
     hand = Stranger(page)
     hand.begin()
     divider(hand)
     assert covered(page) == []
     divided(hand)
     assert covered(page) == []
-    context.close()
 
 
 def covered(page: Page) -> list[str]:
@@ -140,15 +135,12 @@ def test_the_divider_by_keyboard_alone(notebook: Page) -> None:
     expect(slope).to_contain_text("0.25")
 
 
-def test_the_divider_by_touch(browser: Browser, server: Server) -> None:
-    context = browser.new_context(viewport={"width": 1024, "height": 700}, has_touch=True)
-    page = context.new_page()
-    page.goto(server.url)
+def test_the_divider_by_touch(open_window: OpenWindow) -> None:
+    page = open_window(viewport={"width": 1024, "height": 700}, has_touch=True)
     hand = Finger(page)
     hand.begin()
     divider(hand)
     divided(hand)
-    context.close()
 
 
 def test_a_block_with_two_parameters_three_times_in_cascade(stranger: Stranger) -> None:

@@ -184,7 +184,7 @@ def test_a_pasted_table_says_what_is_wrong_with_it(notebook: Page) -> None:
 def real_bench(
     exercise: str, port: int = 0
 ) -> Iterator[tuple[subprocess.Popen[str], dict[str, str]]]:
-    command = [sys.executable, "-m", "lucidbench.cli.bench", str(HOME / "examples" / exercise)]
+    command = [sys.executable, "-m", "lucidbench", "bench", str(HOME / "examples" / exercise)]
     with subprocess.Popen(
         [*command, "--port", str(port)], stdout=subprocess.PIPE, text=True, cwd=HOME
     ) as process:

@@ -8,19 +8,20 @@ import re
 import signal
 import subprocess
 import sys
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from tests.browser.conftest import Windows
 from tests.browser.hands import figure, message, open_exercise, part, saved, set_value, sheet
-from tests.serving import HOME, Client, Server, serving
+from tests.serving import HOME, Client, Server, environment, serving, with_demo
 
 BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
 MANY = 130
 
 
+@pytest.mark.own_server
 def test_a_page_that_has_slept_says_so_and_goes_on_by_itself(
     notebook: Page, server: Server
 ) -> None:
@@ -40,6 +41,7 @@ def test_a_page_that_has_slept_says_so_and_goes_on_by_itself(
     saved(notebook)
 
 
+@pytest.mark.own_server
 def test_what_is_pressed_while_nobody_answers_is_said(notebook: Page, server: Server) -> None:
     server.stop()
     notebook.get_by_role("link", name="Level bridge").hover()
@@ -49,7 +51,8 @@ def test_what_is_pressed_while_nobody_answers_is_said(notebook: Page, server: Se
 
 
 def test_a_worker_that_is_killed_is_hardly_noticed(page: Page, tmp_path: Path) -> None:
-    with serving(tmp_path, "--demo", "--workers", "2") as server:
+    with_demo(tmp_path)
+    with serving(tmp_path, workers=2) as server:
         page.goto(server.url)
         open_exercise(page, "Battery sense")
         out = figure(page, "label l2")
@@ -64,21 +67,15 @@ def test_a_worker_that_is_killed_is_hardly_noticed(page: Page, tmp_path: Path) -
         expect(part(page, "R2, resistor, 470 kΩ")).to_be_visible()
 
 
-@pytest.fixture
-def shared(tmp_path: Path) -> Iterator[Server]:
-    """A server that asks who one is, with an account for ada."""
-    with serving(tmp_path, host="127.0.0.2") as server:
-        command = [sys.executable, "-m", "lucidbench.server.accounts", "ada", "--data", tmp_path]
-        subprocess.run(command, input="let me in\n", text=True, cwd=HOME, check=True)
-        yield server
-
-
 def test_who_is_signed_out_elsewhere_is_told_at_the_drawing(
-    browser: Browser, shared: Server
+    browser: Browser, server: Server, windows: Windows
 ) -> None:
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    command = [sys.executable, "-m", "lucidbench", "account", "ada", "--data", server.data]
+    subprocess.run(command, input="let me in\n", text=True, cwd=HOME, env=environment(), check=True)
+    size = {"width": 1280, "height": 800}
+    context = windows.begin(browser.new_context(viewport=size), signed_in=False)
     page, other = context.new_page(), context.new_page()
-    page.goto(shared.url)
+    page.goto(server.url)
     expect(page.get_by_label("Name")).to_be_focused()
     page.keyboard.type("ada")
     page.keyboard.press("Tab")
@@ -90,7 +87,7 @@ def test_who_is_signed_out_elsewhere_is_told_at_the_drawing(
     page.get_by_role("button", name="New exercise").click()
     page.get_by_role("button", name="Battery sense").click()
     expect(sheet(page)).to_contain_text("2.679")
-    other.goto(shared.url)
+    other.goto(server.url)
     other.get_by_role("button", name="Sign out ada").click()
     expect(other.get_by_role("form", name="Sign in")).to_be_visible()
     set_value(page, "R2", "Resistance", "330k")
@@ -109,9 +106,9 @@ def test_who_is_signed_out_elsewhere_is_told_at_the_drawing(
     expect(behind).to_have_count(0)
     expect(sheet(page)).not_to_contain_text("2.679")
     saved(page)
-    context.close()
 
 
+@pytest.mark.own_server
 def test_a_long_notebook_is_shown_in_windows(notebook: Page, server: Server) -> None:
     client = Client(server)
     for k in range(MANY):

@@ -145,7 +145,7 @@ def test_an_exercise_is_described_duplicated_and_downloaded(notebook: Page) -> N
     expect(notebook.get_by_role("link")).to_have_count(1)
 
 
-def test_an_exercise_that_is_not_there_is_said(notebook: Page, server: object) -> None:
+def test_an_exercise_that_is_not_there_is_said(notebook: Page) -> None:
     notebook.goto(notebook.url + "exercises/999")
     expect(notebook.get_by_role("heading")).to_have_text("This exercise cannot be opened")
     notebook.get_by_role("link", name="Back to the notebook").click()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from lucidbench.core import (
@@ -17,6 +17,7 @@ from lucidbench.core import (
     read_netlist,
     transient,
 )
+from tests.depth import examples
 
 NODES = st.sampled_from(["0", "a", "b", "c", "d"])
 VALUES = st.sampled_from(["1", "1k", "1meg", "1u", "1n", "10", "{r}", "0.5"])
@@ -47,7 +48,7 @@ def texts(draw: st.DrawFn) -> str:
     return "\n".join(lines) + "\n" + MODELS
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(texts())
 def test_any_circuit_has_an_answer_or_a_named_error(text: str) -> None:
     try:

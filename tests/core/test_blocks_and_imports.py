@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from lucidbench.core.analyses import operating_point, phasors
@@ -21,6 +21,7 @@ from lucidbench.core.schematic.blocks import NewBlock, make_block
 from lucidbench.core.schematic.geometry import pin_points
 from lucidbench.core.schematic.kinds import kinds_with
 from lucidbench.core.schematic.values import read_values
+from tests.depth import examples
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 SOLVED = ["level-bridge", "lamp-curve", "hydrophone-stage", "beacon-flasher", "flow-integrator"]
@@ -51,7 +52,7 @@ def joined_again(exercise: Exercise, made: NewBlock) -> Exercise:
     return exercise.model_copy(update={"schematic": sheet, "blocks": blocks})
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(st.sampled_from(SOLVED), st.data())
 def test_making_a_block_changes_no_voltage(name: str, data: st.DataObject) -> None:
     """Any parts of any demo circuit, taken into a block: every node that keeps its name keeps its voltage."""
@@ -140,7 +141,7 @@ def test_what_can_be_kept_of_a_broken_document_is_kept() -> None:
     assert len(kept.notes) == 4
 
 
-@settings(max_examples=150, deadline=None)
+@examples(150)
 @given(st.one_of(st.text(), st.binary().map(lambda raw: raw.decode("latin-1")),
                  st.text().map(lambda t: '{"format": "lucid-bench-exercise", ' + t)))  # fmt: skip
 def test_junk_gives_a_sentence_and_nothing_else(text: str) -> None:

@@ -257,7 +257,7 @@ def test_a_kept_value_stays_while_the_circuit_changes() -> None:
 
 def test_compare_prints_the_ledger_of_every_case() -> None:
     path = EXAMPLES / "hydrophone-stage.json"
-    command = [sys.executable, "-m", "lucidbench.cli.compare", str(path)]
+    command = [sys.executable, "-m", "lucidbench", "compare", str(path)]
     told = subprocess.run([*command, "--case", "all"], capture_output=True, text=True, check=True)
     rows = json.loads(told.stdout)["rows"]
     gains = {row["case"]: row for row in rows if row["figure"] == "A_v"}

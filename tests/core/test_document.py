@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import BaseModel
 
@@ -23,6 +23,7 @@ from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs import SETTING_READS, carry_out
 from lucidbench.core.schematic import document as drawn
 from lucidbench.core.schematic import read_drawing
+from tests.depth import examples
 
 HOME = Path(__file__).parents[2]
 OLD = Path(__file__).parent / "documents" / "version-1"
@@ -81,7 +82,7 @@ def test_everything_a_document_of_version_1_says_it_says_still() -> None:
 
 
 @given(st.data())
-@settings(max_examples=60)
+@examples(60)
 def test_a_damaged_document_of_version_1_is_kept_as_far_as_it_can_be_read(data: Any) -> None:
     raw = json.loads((OLD / "everything.json").read_text())
     spoilt = st.sampled_from([None, 7, "x", [], {}, [3], {"a": []}, True])
@@ -157,7 +158,7 @@ def told(document: Exercise) -> list[object]:
 
 
 @given(st.data())
-@settings(max_examples=20, deadline=None)
+@examples(20)
 def test_after_any_renaming_every_figure_is_the_same(data: Any) -> None:
     document = speaking()
     sheet = data.draw(st.sampled_from(["", document.blocks[0].id]))

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy import signal
 
@@ -28,6 +28,7 @@ from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings import frequency as read
 from tests.core.circuits import circuit
+from tests.depth import examples
 
 
 def test_butterworth_filter_between_equal_terminations() -> None:
@@ -160,7 +161,7 @@ def test_transit_frequency_of_a_transistor() -> None:
     assert abs(over.traces["I_Q1.C"][0]) == pytest.approx(1, rel=0.02)
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(st.integers(0, 2**32 - 1))
 def test_random_networks_are_reciprocal_and_conserve_power(seed: int) -> None:
     """Any RLC network: the transfer impedance is the same both ways, complex powers sum to zero, and

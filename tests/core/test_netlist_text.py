@@ -11,7 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lucidbench.cli.solve import BAD_INPUT, main
+from lucidbench.__main__ import main as lucid
+from lucidbench.cli.solve import BAD_INPUT
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.document.exercise import read_exercise
 from lucidbench.core.errors import NetlistError
@@ -238,7 +239,7 @@ def test_solve_prints_the_operating_point(
 ) -> None:
     file = tmp_path / "divider.cir"
     file.write_text(DIVIDER)
-    assert main([str(file)]) == 0
+    assert lucid(["solve", str(file)]) == 0
     (analysis,) = json.loads(capsys.readouterr().out)["analyses"]
     assert analysis["kind"] == "operating_point"
     values = analysis["values"]
@@ -262,7 +263,7 @@ C1 out 0 159.15494309189535n
 def solved(text: str, tmp_path: Path, capsys: pytest.CaptureFixture[str], *options: str) -> str:
     file = tmp_path / "circuit.cir"
     file.write_text(text)
-    assert main([str(file), *options]) == 0
+    assert lucid(["solve", str(file), *options]) == 0
     return capsys.readouterr().out
 
 
@@ -307,7 +308,7 @@ def test_solve_for_people(tmp_path: Path, capsys: pytest.CaptureFixture[str]) ->
 
 def test_solve_of_a_drawing_is_solve_of_its_text(capsys: pytest.CaptureFixture[str]) -> None:
     example = Path(__file__).parents[2] / "examples" / "battery-sense.json"
-    assert main([str(example)]) == 0
+    assert lucid(["solve", str(example)]) == 0
     (analysis,) = json.loads(capsys.readouterr().out)["analyses"]
     assert analysis["values"]["V_out"] == pytest.approx(12.6 * 27 / 127)
 
@@ -342,7 +343,7 @@ def test_solve_says_in_one_line_what_is_wrong(
 ) -> None:
     file = tmp_path / "bad.cir"
     file.write_bytes(content)
-    assert main([str(file)]) == BAD_INPUT
+    assert lucid(["solve", str(file)]) == BAD_INPUT
     out, err = capsys.readouterr()
     assert out == ""
     assert says in err
@@ -352,7 +353,7 @@ def test_solve_says_in_one_line_what_is_wrong(
 def test_a_run_may_be_bounded_in_time(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     file = tmp_path / "long.cir"
     file.write_text("t\nV1 a 0 SIN(0 1 1meg)\nR1 a b 1k\nC1 b 0 1n\n.tran 10u 100m\n")
-    assert main([str(file), "--limit-seconds", "0.2"]) == BAD_INPUT
+    assert lucid(["solve", str(file), "--limit-seconds", "0.2"]) == BAD_INPUT
     out, err = capsys.readouterr()
     assert out == ""
     assert "line 5: The run took longer than the 0.2 s it is allowed" in err
@@ -363,7 +364,7 @@ def test_what_is_asked_for_must_be_there(
 ) -> None:
     file = tmp_path / "small.cir"
     file.write_text("t\nV1 a 0 1\nR1 a 0 1\n")
-    assert main([str(file), "--show", "V_q"]) == BAD_INPUT
+    assert lucid(["solve", str(file), "--show", "V_q"]) == BAD_INPUT
     assert "there is no V_q in the result; there are V_a, I_V1" in capsys.readouterr().err
-    assert main([str(file), "--plot", str(tmp_path / "p.svg")]) == BAD_INPUT
+    assert lucid(["solve", str(file), "--plot", str(tmp_path / "p.svg")]) == BAD_INPUT
     assert "an operating point has values only" in capsys.readouterr().err

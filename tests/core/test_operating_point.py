@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import sympy
-from hypothesis import given, settings
+from hypothesis import given
 
 from lucidbench.core.analyses import (
     TransientSettings,
@@ -31,6 +31,7 @@ from lucidbench.core.netlist import (
     write_netlist,
 )
 from tests.core.circuits import LATCH, circuit, resistive_networks
+from tests.depth import examples
 
 
 def test_bridge_by_hand_written_nodal_equations() -> None:
@@ -74,7 +75,7 @@ def test_divider_against_sympy() -> None:
     assert point.values["V_out"] == pytest.approx(expected, rel=1e-13)
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(resistive_networks())
 def test_kirchhoff_and_tellegen(network: Circuit) -> None:
     """Currents leaving every node sum to zero (Kirchhoff, 1845), all powers too (Tellegen, 1952)."""
@@ -89,7 +90,7 @@ def test_kirchhoff_and_tellegen(network: Circuit) -> None:
     assert abs(math.fsum(point.powers.values())) <= 1e-9 * scale
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(resistive_networks())
 def test_superposition(network: Circuit) -> None:
     """Each source alone, the others at zero, adds up to all together."""

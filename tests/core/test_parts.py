@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.special import lambertw
 
@@ -25,6 +25,7 @@ from lucidbench.core.devices.temperature import thermal_voltage
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.netlist import Element
 from tests.core.circuits import circuit
+from tests.depth import examples
 
 V_T = thermal_voltage(300.15)
 
@@ -315,7 +316,7 @@ _FULL = {
 }  # fmt: skip
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(st.sampled_from(sorted(_FULL)), st.data())
 def test_slopes_of_every_law_agree_with_differences(kind: str, data: st.DataObject) -> None:
     """Over the whole range, and at the limits where an exponential becomes a line."""

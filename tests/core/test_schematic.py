@@ -8,7 +8,7 @@ from pathlib import Path
 
 import networkx as nx
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from lucidbench.core.document.exercise import Exercise, read_exercise
@@ -23,6 +23,7 @@ from lucidbench.core.schematic import (
     wiring,
 )
 from lucidbench.core.schematic.geometry import on_segment, pin_points
+from tests.depth import examples
 
 HOME = Path(__file__).parents[2]
 
@@ -105,7 +106,7 @@ def test_crossing_wires_join_only_at_a_junction_or_an_end() -> None:
     assert wiring(tee).joints == [(5, 0)]
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(
     rotation=st.sampled_from([0, 90, 180, 270]),
     mirror=st.booleans(),
@@ -355,7 +356,7 @@ _schematics = st.builds(
 )
 
 
-@settings(max_examples=200)
+@examples(200)
 @given(_schematics)
 def test_any_drawing_can_be_looked_at(schematic: Schematic) -> None:
     """Whatever is drawn, the look answers: figures, or the reason why there are none."""
@@ -389,7 +390,7 @@ def drawings(draw: st.DrawFn) -> Schematic:
     return Schematic(parts=parts, wires=wires, labels=labels, junctions=dots)
 
 
-@settings(max_examples=200)
+@examples(200)
 @given(drawings())
 def test_nodes_are_the_connected_components(schematic: Schematic) -> None:
     """Net extraction against NetworkX: every touching pair told to a plain graph, its components taken."""

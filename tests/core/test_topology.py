@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.netlist import Circuit, Element, FaultKind, topology_faults
 from tests.core.circuits import circuit
+from tests.depth import examples
 
 _nodes = st.sampled_from(["0", "1", "2", "3", "4"])
 _elements = st.one_of(
@@ -32,7 +33,7 @@ def any_networks(draw: st.DrawFn) -> Circuit:
     return Circuit("any", elements)
 
 
-@settings(max_examples=400)
+@examples(400)
 @given(any_networks())
 def test_faults_are_told_exactly_where_the_matrix_is_singular(network: Circuit) -> None:
     """Rank by numpy's singular values, on the assembled conductance matrix."""

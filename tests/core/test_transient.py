@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.linalg import expm
 
@@ -24,6 +24,7 @@ from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from tests.core.circuits import circuit
+from tests.depth import examples
 
 DIGITS = 1e-4  # "at least four correct digits" without the user choosing a step
 
@@ -132,7 +133,7 @@ def test_half_wave_rectifier_against_an_independent_solver() -> None:
     assert run.traces()["V_b"] == pytest.approx(other.y[0], abs=10 * DIGITS / 4)
 
 
-@settings(max_examples=25)
+@examples(25)
 @given(st.integers(0, 2**32 - 1))
 def test_kirchhoff_and_tellegen_hold_at_every_moment(seed: int) -> None:
     """On random networks of R, L, C, diodes and sources: currents into each node add up to nothing,

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from lucidbench.core import TransientSettings, operating_point, read_netlist, transient
@@ -15,6 +15,7 @@ from lucidbench.core.analyses.trajectory import Transient
 from lucidbench.core.equations.currents import law_currents_over, pin_currents_over
 from lucidbench.core.netlist import Circuit, Element
 from tests.core.circuits import circuit, resistive_networks
+from tests.depth import examples
 from tests.zoo import FAMILIES, complaint
 from tests.zoo.by_name import NAMED
 from tests.zoo.switched import draw_converter
@@ -54,7 +55,7 @@ def powers(run: Transient, steps: np.ndarray) -> np.ndarray:
     )
 
 
-@settings(max_examples=25)
+@examples(25)
 @given(st.integers(0, 10_000))
 def test_power_and_energy_of_switched_circuits(seed: int) -> None:
     # Tellegen at every step; and what sources give is stored or lost, never made.
@@ -116,7 +117,7 @@ RL k 0 10k
 .model d D(IS=1e-14 RS=2 CJO=4p)"""
 
 
-@settings(max_examples=15)
+@examples(15)
 @given(st.permutations(STAGE.split("\n")[:10]))
 def test_results_do_not_depend_on_the_order_of_elements_or_the_names_of_nodes(
     lines: list[str],
@@ -136,7 +137,7 @@ def test_results_do_not_depend_on_the_order_of_elements_or_the_names_of_nodes(
     assert two["V_n9"] == pytest.approx(one["V_c"], abs=1e-4)
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(resistive_networks(), st.sampled_from([1e-3, 0.1, 50.0, 1e4]))
 def test_voltages_scale_with_all_impedances(network: Circuit, k: float) -> None:
     # With every resistance k times as large and every current source k times as small, each voltage

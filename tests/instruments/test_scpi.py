@@ -220,7 +220,7 @@ def test_a_port_that_is_taken_leaves_none_served() -> None:
 
 def test_a_bench_from_the_command_line() -> None:
     """`lucid bench` prints where each instrument is, the meter first, and ends when asked to."""
-    command = [sys.executable, "-m", "lucidbench.cli.bench", str(EXAMPLES / "battery-sense.json")]
+    command = [sys.executable, "-m", "lucidbench", "bench", str(EXAMPLES / "battery-sense.json")]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as process:
         assert process.stdout
         told = [process.stdout.readline().strip() for _ in range(5)]

@@ -118,7 +118,7 @@ def main() -> None:
     options = parser.parse_args()
     with (
         tempfile.TemporaryDirectory() as folder,
-        serving(Path(folder), "--workers", str(options.workers)) as server,
+        serving(Path(folder), options.workers) as server,
     ):
         began = time.monotonic()
         lost = kill_amid_saves(server, options.kills)

@@ -140,7 +140,8 @@ def test_a_real_bench_that_its_owner_lists(server: Server) -> None:
     command = [
         sys.executable,
         "-m",
-        "lucidbench.cli.bench",
+        "lucidbench",
+        "bench",
         str(EXAMPLES / "anti-alias-ladder.json"),
     ]
     file = server.data / "instruments.toml"

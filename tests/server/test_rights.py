@@ -21,7 +21,7 @@ NOT_ALLOWED = 4403
 
 
 def account(server: Server, *words: str, password: str = "") -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "lucidbench.server.accounts", *words]
+    command = [sys.executable, "-m", "lucidbench", "account", *words]
     command += ["--data", str(server.data)]
     return subprocess.run(
         command, input=password + "\n", capture_output=True, text=True, cwd=HOME, timeout=60

@@ -22,10 +22,10 @@ KILLS = 12
 
 def refused(*words: str) -> str:
     """What is said where nothing can be served."""
-    command = [sys.executable, "-m", "lucidbench.server.run", *words]
+    command = [sys.executable, "-m", "lucidbench", "serve", *words]
     if "--port" not in words:
         command += ["--port", str(free_port())]
-    answer = subprocess.run(command, capture_output=True, text=True, timeout=60, cwd=HOME)
+    answer = subprocess.run(command, capture_output=True, text=True, timeout=120, cwd=HOME)
     assert answer.returncode == 1
     assert "Traceback" not in answer.stderr
     return answer.stderr
@@ -62,7 +62,7 @@ def test_a_request_larger_than_any_document_is_refused(tmp_path: Path) -> None:
 
 
 def test_workers_that_are_killed_lose_nothing_acknowledged(tmp_path: Path) -> None:
-    with serving(tmp_path, "--workers", "2") as server:
+    with serving(tmp_path, workers=2) as server:
         assert kill_amid_saves(server, KILLS) == []
         # Others come in their stead, and serve lines and pages as before.
         deadline = time.monotonic() + COMES_BACK_WITHIN
@@ -77,7 +77,7 @@ def test_a_killed_worker_leaves_no_work_behind(tmp_path: Path) -> None:
     """The processes that its runs were in end with it."""
     long = json.loads((HOME / "examples" / "hydrophone-stage.json").read_text())
     long["runs"] = [{"id": "r", "analysis": "transient", "settings": {"stop": "100 s"}}]
-    with serving(tmp_path, "--workers", "2") as server:
+    with serving(tmp_path, workers=2) as server:
         assert server.process
         with line_to(server) as line:
             line.send("run", {"document": long, "run": "r"})

@@ -17,15 +17,7 @@ from tests.study.planting import Trial, applicable, trial
 _BINS = (0.0, 0.5, 0.8, 0.95, 0.99, 1.0001)
 
 
-def main() -> int:
-    parser = argparse.ArgumentParser(prog="./lucid study", description=__doc__)
-    parser.add_argument("--seed", type=int, default=1, help="of builds and noise (default: 1)")
-    parser.add_argument("--builds", type=int, default=1, help="of each cause (default: 1)")
-    parser.add_argument("--none", type=int, default=10, help="builds with none of each circuit")
-    parser.add_argument("--circuit", default="", help="only circuits with this in their name")
-    parser.add_argument("--share", type=float, default=1.0, help="of all causes that are tried")
-    parser.add_argument("--show", action="store_true", help="print what was missed")
-    options = parser.parse_args()
+def run(options: argparse.Namespace) -> int:
     began = time.monotonic()
     names = [s.name for s in subjects() if options.circuit in s.name]
     tasks = [(name, options.seed, options.builds, options.none, options.share) for name in names]
@@ -94,7 +86,3 @@ def _report(trials: list[Trial], show: bool) -> None:
         ):
             print(f"{t.subject}: {t.planted} {t.size:.4g}; data {t.chance:.2g}, place {t.place}, "
                   f"rank {t.rank}, inside {t.is_inside}: {t.told}")  # fmt: skip
-
-
-if __name__ == "__main__":
-    raise SystemExit(main())

@@ -3,20 +3,13 @@
 from __future__ import annotations
 
 import argparse
-import sys
 import time
 from collections import Counter
 
 from tests.zoo import complaint, specimens
 
 
-def main() -> int:
-    parser = argparse.ArgumentParser(prog="./lucid zoo", description=__doc__)
-    parser.add_argument("--runs", type=int, default=500, help="how many circuits (default: 500)")
-    parser.add_argument("--seed", type=int, default=1, help="of the random values (default: 1)")
-    parser.add_argument("--family", default="", help="only families with this in their name")
-    parser.add_argument("--show", type=int, default=3, help="failing circuits printed of a family")
-    options = parser.parse_args()
+def run(options: argparse.Namespace) -> int:
     tried: Counter[str] = Counter()
     failed: Counter[str] = Counter()
     slowest: dict[str, float] = {}
@@ -36,7 +29,3 @@ def main() -> int:
         )
     print(f"{failed.total()} of {tried.total()} failed (seed {options.seed})")
     return 1 if failed else 0
-
-
-if __name__ == "__main__":
-    sys.exit(main())

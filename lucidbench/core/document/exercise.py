@@ -341,7 +341,3 @@ def _sentence(error: ValidationError) -> str:
 def schema() -> str:
     """The JSON Schema of the file form, as published."""
     return json.dumps(Exercise.model_json_schema(), indent=1, ensure_ascii=False) + "\n"
-
-
-if __name__ == "__main__":
-    print(schema(), end="")

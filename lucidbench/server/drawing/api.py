@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from lucidbench.core.devices import CATALOGUE
+from lucidbench.core.document.exercise import schema
 from lucidbench.core.document.importing import Imported, read_any
 from lucidbench.core.runs import Analysis, offered
 from lucidbench.core.schematic import Interpretation, interpret
@@ -36,6 +37,12 @@ router = Router(tags=["drawing"])
 def catalogue(request: HttpRequest) -> list[KindLook]:
     """Every kind of part, with its symbol, pins and parameters."""
     return [kind_look(key, description) for key, description in CATALOGUE.items()]
+
+
+@router.get("/exercise.schema.json", include_in_schema=False)
+def document_schema(request: HttpRequest) -> HttpResponse:
+    """The JSON Schema of the exercise document."""
+    return HttpResponse(schema(), content_type="application/schema+json")
 
 
 @router.get("/analyses", response=list[Analysis])

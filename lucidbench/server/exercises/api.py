@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
-
 from django.conf import settings
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
@@ -16,7 +14,7 @@ from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.core.netlist import write_netlist
 from lucidbench.server.accounts.models import User
 from lucidbench.server.exercises.cards import found, listed
-from lucidbench.server.exercises.models import Exercise, Revision
+from lucidbench.server.exercises.models import DELETED_ARE_KEPT, Exercise, Revision
 from lucidbench.server.exercises.schemas import (
     Listed,
     Opened,
@@ -29,7 +27,6 @@ from lucidbench.server.exercises.schemas import (
 from lucidbench.server.problems import Problem
 
 MOST_LISTED_REVISIONS = 200
-DELETED_ARE_KEPT = timedelta(days=30)
 
 router = Router(tags=["exercises"])
 

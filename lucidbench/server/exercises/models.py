@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
@@ -21,6 +22,7 @@ from lucidbench.server.exercises.storing import (
 )
 from lucidbench.server.problems import Refusal
 
+DELETED_ARE_KEPT = timedelta(days=30)
 _OF_A_REVISION = ("title", "author", "group", "number", "purpose")
 
 
@@ -83,6 +85,9 @@ class Exercise(models.Model):
         self.saved = timezone.now()
         self.save(update_fields=[*_OF_A_REVISION, "latest", "place", "words", "saved"])
         return Revision.append(self, raw, restores)
+
+    def __str__(self) -> str:
+        return self.title
 
     def revision(self, number: int | None = None) -> Revision:
         """The latest, or one of that number. Raises Revision.DoesNotExist."""
@@ -160,3 +165,23 @@ def _place(number: str) -> float | None:
         return float(number)
     except ValueError:
         return None
+
+
+def purge() -> int:
+    """Delete for good the exercises that were deleted longer ago than they are kept, with their revisions,
+    and numbers that no revision refers to any more. How many exercises that were."""
+    with transaction.atomic():
+        over = Exercise.objects.filter(deleted__lt=timezone.now() - DELETED_ARE_KEPT)
+        count = over.count()
+        if count:
+            # A revision may be packed against another, which is protected: those that are go first.
+            Revision.objects.filter(exercise__in=over, base__isnull=False).delete()
+            over.delete()
+            kept = {
+                digest
+                for places in Revision.objects.exclude(places=[]).values_list("places", flat=True)
+                for _, digest in places
+            }
+            known = Numbers.objects.values_list("digest", flat=True)
+            Numbers.objects.filter(digest__in=[d for d in known if d not in kept]).delete()
+    return count

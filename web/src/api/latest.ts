@@ -4,7 +4,7 @@ import { isPassing, Refused } from "./client";
 
 const RETRY = 2_000; // ms between tries
 
-interface Asking<Question, Answer> {
+export interface Asking<Question, Answer> {
   ask(question: Question): Promise<Answer>;
   answered(question: Question, answer: Answer): void;
   /** The server said no: it is not asked the same again. */

@@ -1,8 +1,8 @@
 // The ledgers of cases, slow figures among them: asked for when a table of cases or a slow row wants them.
 import { useEffect, useRef, useState } from "react";
-import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { CaseLedger, Exercise } from "../api/types";
+import { useLatest } from "../api/useLatest";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 
@@ -33,34 +33,26 @@ export function useLedgers(cases: string[], wanted: boolean): Ledgers {
   const [share, setShare] = useState<number | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const end = useRef<AbortController | null>(null);
-  const [line] = useState(() =>
-    latest<Question, CaseLedger[]>({
-      ask: (question) => {
-        const mine = new AbortController();
-        end.current = mine;
-        setTrouble(null);
-        return asking(question.document, (sent) =>
-          askOnLine(
-            "ledgers",
-            { ...sent, cases: question.cases },
-            { progress: setShare, signal: mine.signal },
-          ),
-        );
-      },
-      answered: (question, told) =>
-        setAnswer({ of: question.document, cases: question.cases.join(), told }),
-      refused: (_, error) => setTrouble(error.message),
-      unanswered: (_, error) => setTrouble(error.message),
-      busy: (is) => !is && setShare(null),
-    }),
-  );
-  useEffect(
-    () => () => {
-      line.stop();
-      end.current?.abort();
+  const line = useLatest<Question, CaseLedger[]>({
+    ask: (question) => {
+      const mine = new AbortController();
+      end.current = mine;
+      setTrouble(null);
+      return asking(question.document, (sent) =>
+        askOnLine(
+          "ledgers",
+          { ...sent, cases: question.cases },
+          { progress: setShare, signal: mine.signal },
+        ),
+      );
     },
-    [line],
-  );
+    answered: (question, told) =>
+      setAnswer({ of: question.document, cases: question.cases.join(), told }),
+    refused: (_, error) => setTrouble(error.message),
+    unanswered: (_, error) => setTrouble(error.message),
+    busy: (is) => !is && setShare(null),
+  });
+  useEffect(() => () => end.current?.abort(), []);
   const key = cases.join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key names the cases
   useEffect(() => {

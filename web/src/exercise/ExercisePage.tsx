@@ -12,6 +12,7 @@ import { showFiguresOf } from "../schematic/hand/figures";
 import { useHand } from "../schematic/hand/tools";
 import { SchematicPage } from "../schematic/SchematicPage";
 import { useChosenRun } from "../simulate/runsOf";
+import { Guarded } from "../ui/Guarded";
 import { usePreferences } from "../ui/theme";
 import { ClashNote } from "./ClashNote";
 import { Header } from "./Header";
@@ -71,6 +72,7 @@ export function ExercisePage({ id, station }: { id: number; station: string | un
 
 function Spread({ station }: { station: string | undefined }) {
   const seam = usePreferences((preferences) => preferences.seam);
+  const document = useExercise((state) => state.document);
   return (
     <main className="flex min-h-0 grow border-t border-hairline">
       <section
@@ -78,7 +80,9 @@ function Spread({ station }: { station: string | undefined }) {
         className="min-w-0 shrink-0"
         style={{ width: `${seam * 100}%` }}
       >
-        <SchematicPage />
+        <Guarded what="The schematic" again={[document]}>
+          <SchematicPage />
+        </Guarded>
       </section>
       <Seam />
       <section aria-label="Stations" className="min-w-0 grow bg-paper">

@@ -3,9 +3,11 @@ import { Tabs } from "radix-ui";
 import { type ComponentType, useEffect } from "react";
 import { Compare } from "../compare/Compare";
 import { isStation, STATIONS, type Station, turnTo } from "../document/address";
+import { useExercise } from "../document/store";
 import { Measure } from "../measure/Measure";
 import { Predict } from "../predict/Predict";
 import { Simulate } from "../simulate/Simulate";
+import { Guarded } from "../ui/Guarded";
 import { useStationKeys } from "./landmarks";
 import { PAGES } from "./pages";
 
@@ -21,6 +23,7 @@ const LAST = "lucid-bench.station"; // the one worked at last, where an address 
 export function Stations({ station }: { station: string | undefined }) {
   const last = sessionStorage.getItem(LAST) ?? undefined;
   const open = isStation(station) ? station : isStation(last) ? last : STATIONS[0];
+  const document = useExercise((state) => state.document);
   useStationKeys();
   useEffect(() => {
     sessionStorage.setItem(LAST, open);
@@ -56,10 +59,15 @@ export function Stations({ station }: { station: string | undefined }) {
             className="min-h-0 grow overflow-y-auto"
             tabIndex={-1}
           >
-            <Page />
+            <Guarded what={labelOf(each)} again={[document]}>
+              <Page />
+            </Guarded>
           </Tabs.Content>
         );
       })}
     </Tabs.Root>
   );
 }
+
+const labelOf = (station: Station) =>
+  PAGES.find((page) => page.station === station)?.label ?? station;

@@ -1,8 +1,8 @@
 // What a recipe comes to: its settings as they are understood, where the leads go, what is in the way.
 import { useEffect, useState } from "react";
-import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Exercise, PlanLook, Recipe } from "../api/types";
+import { useLatest } from "../api/useLatest";
 import { shownCase, useShownCase } from "../document/cases";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
@@ -16,28 +16,25 @@ interface Question {
 export function usePlan(recipe: Recipe | null): { plan: PlanLook | null; trouble: string | null } {
   const [known, setKnown] = useState<{ way: string; plan: PlanLook } | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const [line] = useState(() =>
-    latest<Question, PlanLook>({
-      ask: (question) =>
-        asking(question.document, (sent) =>
-          askOnLine("plan", {
-            ...sent,
-            recipe: question.recipe,
-            case: shownCase(useExercise.getState()),
-          }),
-        ),
-      answered: ({ recipe: { way } }, plan) => {
-        setKnown({ way, plan });
-        setTrouble(null);
-      },
-      refused: (_, error) => {
-        setKnown(null);
-        setTrouble(error.message);
-      },
-      unanswered: (_, error) => setTrouble(error.message),
-    }),
-  );
-  useEffect(() => () => line.stop(), [line]);
+  const line = useLatest<Question, PlanLook>({
+    ask: (question) =>
+      asking(question.document, (sent) =>
+        askOnLine("plan", {
+          ...sent,
+          recipe: question.recipe,
+          case: shownCase(useExercise.getState()),
+        }),
+      ),
+    answered: ({ recipe: { way } }, plan) => {
+      setKnown({ way, plan });
+      setTrouble(null);
+    },
+    refused: (_, error) => {
+      setKnown(null);
+      setTrouble(error.message);
+    },
+    unanswered: (_, error) => setTrouble(error.message),
+  });
   const schematic = useExercise((state) => state.document.schematic);
   const parameters = useExercise((state) => state.document.parameters);
   const told = JSON.stringify(recipe);

@@ -1,9 +1,9 @@
 // What the lines with a question mark come to: asked for as soon as the hand rests.
 import { useEffect, useState } from "react";
 import { create } from "zustand";
-import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { DesignLook, Exercise, Series } from "../api/types";
+import { useLatest } from "../api/useLatest";
 import { useShownCase } from "../document/cases";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
@@ -29,17 +29,13 @@ export function useDesign(isSought: boolean): DesignLook | null {
   const shown = useShownCase();
   const { series, pairs } = useSeries();
   const [answer, setAnswer] = useState<DesignLook | null>(null);
-  const [line] = useState(() =>
-    latest<Question, DesignLook>({
-      ask: ({ document, ...question }) =>
-        asking(document, (sent) => askOnLine("design", { ...sent, ...question })),
-      answered: (_, told) => setAnswer(told),
-      refused: (_, error) => setAnswer({ sought: [], trouble: error.message }),
-      unanswered: (_, error) => setAnswer({ sought: [], trouble: error.message }),
-      busy: () => undefined,
-    }),
-  );
-  useEffect(() => () => line.stop(), [line]);
+  const line = useLatest<Question, DesignLook>({
+    ask: ({ document, ...question }) =>
+      asking(document, (sent) => askOnLine("design", { ...sent, ...question })),
+    answered: (_, told) => setAnswer(told),
+    refused: (_, error) => setAnswer({ sought: [], trouble: error.message }),
+    unanswered: (_, error) => setAnswer({ sought: [], trouble: error.message }),
+  });
   useEffect(() => {
     if (!isSought) return;
     const timer = setTimeout(() => line.want({ document, case: shown, series, pairs }), REST);

@@ -1,8 +1,8 @@
 // How the figures by hand stand to the circuit's own results: asked for as soon as the hand rests.
 import { useEffect, useState } from "react";
-import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Exactness, Exercise } from "../api/types";
+import { useLatest } from "../api/useLatest";
 import { useShownCase } from "../document/cases";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
@@ -19,17 +19,13 @@ export function useExactness(): ReadonlyMap<string, Exactness> {
   const document = useExercise((state) => state.document);
   const shown = useShownCase();
   const [answer, setAnswer] = useState<{ of: Question; told: Exactness[] } | null>(null);
-  const [line] = useState(() =>
-    latest<Question, Exactness[]>({
-      ask: (question) =>
-        asking(question.document, (sent) => askOnLine("exact", { ...sent, case: question.case })),
-      answered: (of, told) => setAnswer({ of, told }),
-      refused: () => setAnswer(null), // the drawing is of no use, which is said where it is wrong
-      unanswered: () => setAnswer(null),
-      busy: () => undefined,
-    }),
-  );
-  useEffect(() => () => line.stop(), [line]);
+  const line = useLatest<Question, Exactness[]>({
+    ask: (question) =>
+      asking(question.document, (sent) => askOnLine("exact", { ...sent, case: question.case })),
+    answered: (of, told) => setAnswer({ of, told }),
+    refused: () => setAnswer(null), // the drawing is of no use, which is said where it is wrong
+    unanswered: () => setAnswer(null),
+  });
   const hasLines = document.hand.some(({ text }) => text.trim());
   useEffect(() => {
     if (!hasLines) return;

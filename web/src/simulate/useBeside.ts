@@ -1,9 +1,9 @@
 // What the bench's records are beside the result of a run: asked for when either changes.
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { isForgotten } from "../api/client";
-import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { BesideLook, Exercise, Run, RunLook } from "../api/types";
+import { useLatest } from "../api/useLatest";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 
@@ -22,29 +22,23 @@ export function useBeside(
 ): BesideLook | null {
   const document = useExercise((state) => state.document);
   const [look, setLook] = useState<BesideLook | null>(null);
-  const now = useRef({ run, before });
-  now.current = { run, before };
-  const [line] = useState(() =>
-    latest<Question, BesideLook>({
-      ask: (question) =>
-        asking(question.document, (sent) =>
-          askOnLine("beside", {
-            ...sent,
-            result: question.result,
-            run: now.current.run.id,
-            own: isOwn ? now.current.run : null,
-            before: now.current.before,
-          }),
-        ),
-      answered: (_, answer) => setLook(answer),
-      refused: (_, error) => {
-        if (!isForgotten(error))
-          setLook({ curves: [], gaps: [], offered: [], problems: [error.message] });
-      },
-      unanswered: () => undefined,
-    }),
-  );
-  useEffect(() => () => line.stop(), [line]);
+  const line = useLatest<Question, BesideLook>({
+    ask: (question) =>
+      asking(question.document, (sent) =>
+        askOnLine("beside", {
+          ...sent,
+          result: question.result,
+          run: run.id,
+          own: isOwn ? run : null,
+          before,
+        }),
+      ),
+    answered: (_, answer) => setLook(answer),
+    refused: (_, error) => {
+      if (!isForgotten(error))
+        setLook({ curves: [], gaps: [], offered: [], problems: [error.message] });
+    },
+  });
   const { records } = document;
   const result = shown?.result ?? "";
   const without = run.without.join();

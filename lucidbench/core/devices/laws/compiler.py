@@ -1,18 +1,19 @@
 """How the kernels are compiled, and where the result is kept.
 
-Compiled code is kept beside the sources, in a folder named after all of their contents: the compiler
+Compiled code is kept in a folder named after the contents of all sources: the compiler
 itself looks only at the file a function stands in, not at those it calls.
 """
 
 from __future__ import annotations
 
 import hashlib
-import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numba
+
+from lucidbench import places
 
 CORE = Path(__file__).resolve().parents[2]
 
@@ -30,9 +31,7 @@ def fingerprint() -> str:
 
 
 def cache_folder() -> Path:
-    """Where compiled kernels are kept: `LUCID_KERNELS`, or within the checkout."""
-    chosen = os.environ.get("LUCID_KERNELS")
-    return (Path(chosen) if chosen else CORE / "kernels" / "__pycache__") / fingerprint()
+    return places.cache() / "kernels" / fingerprint()
 
 
 numba.config.CACHE_DIR = str(cache_folder())

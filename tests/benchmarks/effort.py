@@ -1,0 +1,12 @@
+"""How often a benchmark repeats: as it must to be believed, or a little, to see that it still runs."""
+
+from __future__ import annotations
+
+import os
+
+SHORT = "LUCID_BENCHMARK_SHORT"  # in the environment; read when a benchmark is loaded
+_LEAST = 4  # that a quantile can be told of
+
+
+def repeated(usual: int, least: int = _LEAST) -> int:
+    return min(usual, least) if os.environ.get(SHORT) else usual
