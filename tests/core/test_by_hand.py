@@ -31,6 +31,7 @@ from lucidbench.core.units.preferred import SERIES, neighbours, pairs
 from lucidbench.core.working.design import design
 from lucidbench.core.working.network import NoWorking
 from lucidbench.core.working.same import same
+from tests.depth import many
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 NAMES = {f"R{k}": Known(float(10**k * (k + 1)), RESISTANCE) for k in range(1, 6)}
@@ -111,12 +112,13 @@ def mutated(random: np.random.Generator, text: str) -> str:
     return f"{text[: at.start()]}({at[0]}^2/R{random.integers(1, 6)}){text[at.end() :]}"
 
 
-def test_of_10000_mutated_formulas_none_passes_for_the_right_one() -> None:
+def test_of_many_mutated_formulas_none_passes_for_the_right_one() -> None:
     """Whatever passes, SymPy too must find the same; true rewritings of it all pass, by algebra."""
     random = np.random.default_rng(10)
     letters = {name: sympy.Symbol(name, positive=True) for name in NAMES}
     passed = 0
-    for k in range(10_000):
+    count = many(quick=2_000, deep=10_000)
+    for k in range(count):
         right = bridge(random) if k % 3 == 0 else ladder(random, int(random.integers(1, 4)))
         wrong = mutated(random, right)
         try:
@@ -135,7 +137,7 @@ def test_of_10000_mutated_formulas_none_passes_for_the_right_one() -> None:
                     continue
                 found = same(parse(rewritten).body, parse(right).body, NAMES)
                 assert (found.is_same, found.by_algebra) == (True, True), rewritten
-    assert 0 < passed < 2_500  # some slips change nothing: R2 for R2
+    assert 0 < passed < 0.25 * count  # some slips change nothing: R2 for R2
 
 
 # Beside the circuit.

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import json
 import math
-import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
 import pytest
 
+from lucidbench.__main__ import main as lucid
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.analyses.families import builds
 from lucidbench.core.cases import in_case, problems_of, typed_case
@@ -255,11 +254,10 @@ def test_a_kept_value_stays_while_the_circuit_changes() -> None:
     assert simulated(rows_of(keeps, "")["f_low"]) == 123
 
 
-def test_compare_prints_the_ledger_of_every_case() -> None:
-    path = EXAMPLES / "hydrophone-stage.json"
-    command = [sys.executable, "-m", "lucidbench", "compare", str(path)]
-    told = subprocess.run([*command, "--case", "all"], capture_output=True, text=True, check=True)
-    rows = json.loads(told.stdout)["rows"]
+def test_compare_prints_the_ledger_of_every_case(capsys: pytest.CaptureFixture[str]) -> None:
+    command = ["compare", str(EXAMPLES / "hydrophone-stage.json")]
+    assert lucid([*command, "--case", "all"]) == 0
+    rows = json.loads(capsys.readouterr().out)["rows"]
     gains = {row["case"]: row for row in rows if row["figure"] == "A_v"}
     assert list(gains) == ["As drawn", "Without load", "Without emitter capacitor", "Without both"]
     assert all(
@@ -268,14 +266,10 @@ def test_compare_prints_the_ledger_of_every_case() -> None:
     last = gains["Without both"]
     less = last["bench"]["value"] - last["simulated"]["value"]
     assert last["difference"]["bench_less_simulated"] == pytest.approx(less)
-    one = subprocess.run(
-        [*command, "--case", "Without load", "--csv"], capture_output=True, text=True
-    )
-    assert one.returncode == 0
-    assert one.stdout.startswith("figure,case,unit,hand,hand ±")
-    wrong = subprocess.run([*command, "--case", "No such"], capture_output=True, text=True)
-    assert wrong.returncode == 2
-    assert "there is no case called No such; there are As drawn" in wrong.stderr
+    assert lucid([*command, "--case", "Without load", "--csv"]) == 0
+    assert capsys.readouterr().out.startswith("figure,case,unit,hand,hand ±")
+    assert lucid([*command, "--case", "No such"]) == 2
+    assert "there is no case called No such; there are As drawn" in capsys.readouterr().err
 
 
 def test_a_case_can_be_typed() -> None:

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from lucidbench.cli import explain
+from lucidbench.__main__ import main as lucid
 from lucidbench.core import Circuit, read_netlist
 from lucidbench.core.diagnosis import (
     KINDS,
@@ -32,6 +32,7 @@ from lucidbench.core.evaluate.hand_gaps import explained_by_hand
 from lucidbench.core.formula import Known, parse
 from lucidbench.core.units.dimensions import UNITS
 from tests.core.strd import DATASETS, Dataset
+from tests.depth import many
 from tests.study.circuits import subjects
 from tests.study.planting import applicable, trial
 
@@ -237,11 +238,13 @@ def test_planted_causes_are_found_in_a_small_study() -> None:
     names = ("RC low-pass", "emitter follower", "flow integrator")
     trials = []
     for subject in (s for s in subjects() if s.name in names):
-        for k, planted in enumerate([*applicable(subject)[::3], None, None, None]):
+        for k, planted in enumerate(
+            [*applicable(subject)[:: many(quick=6, deep=2)], None, None, None]
+        ):
             one = trial(subject, planted, np.random.default_rng([7, k]))
             trials += [one] if one else []
     planted = [t for t in trials if t.planted and t.is_claimed]
-    assert len(planted) > 25
+    assert len(planted) > many(quick=12, deep=35)
     assert sum(t.place == 0 for t in planted) >= 0.9 * len(planted)
     assert sum(t.is_claimed for t in trials if t.planted is None) <= 1
 
@@ -414,7 +417,7 @@ def test_a_part_measured_by_itself_decides() -> None:
 def _told(tmp_path: Path, capsys: pytest.CaptureFixture[str], netlist: str, table: str) -> dict:
     (tmp_path / "c.cir").write_text(netlist)
     (tmp_path / "t.csv").write_text(table)
-    assert explain.main([str(tmp_path / "c.cir"), "--bench", str(tmp_path / "t.csv")]) == 0
+    assert lucid(["explain", str(tmp_path / "c.cir"), "--bench", str(tmp_path / "t.csv")]) == 0
     told: dict = json.loads(capsys.readouterr().out)
     return told
 
@@ -461,7 +464,7 @@ def test_a_bad_table_gets_a_sentence(
 ) -> None:
     (tmp_path / "c.cir").write_text(LADDER)
     (tmp_path / "t.csv").write_text(table)
-    assert explain.main([str(tmp_path / "c.cir"), "--bench", str(tmp_path / "t.csv")]) == 2
+    assert lucid(["explain", str(tmp_path / "c.cir"), "--bench", str(tmp_path / "t.csv")]) == 2
     assert sentence in capsys.readouterr().err
 
 

@@ -158,7 +158,7 @@ def told(document: Exercise) -> list[object]:
 
 
 @given(st.data())
-@examples(20)
+@examples(6)
 def test_after_any_renaming_every_figure_is_the_same(data: Any) -> None:
     document = speaking()
     sheet = data.draw(st.sampled_from(["", document.blocks[0].id]))

@@ -232,7 +232,7 @@ def test_a_bench_from_the_command_line() -> None:
         process.terminate()
         assert process.wait(10) == 0
     wrong = subprocess.run(
-        [*command[:3], "/nowhere.cir"], capture_output=True, text=True, check=False
+        [*command[:4], "/nowhere.cir"], capture_output=True, text=True, check=False
     )
     assert wrong.returncode == 2
     assert "cannot be read" in wrong.stderr

@@ -13,11 +13,12 @@ from pathlib import Path
 import pytest
 from websockets.exceptions import ConnectionClosed
 
+from tests.depth import many
 from tests.server.kills import COMES_BACK_WITHIN, kill_amid_saves
 from tests.serving import HOME, Client, free_port, line_to, serving
 
 BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
-KILLS = 12
+KILLS = many(quick=4, deep=200)
 
 
 def refused(*words: str) -> str:
