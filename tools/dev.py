@@ -57,7 +57,8 @@ def run(options: argparse.Namespace) -> int:
         subprocess.Popen(server, cwd=HOME, env=environment, start_new_session=True),
         subprocess.Popen(page, cwd=WEB, env=environment, start_new_session=True),
     ]
-    signal.signal(signal.SIGTERM, signal.default_int_handler)
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, signal.default_int_handler)
     print(f"The page: http://{LOOPBACK}:{options.port}/  (Ctrl-C stops both)")
     print(f"The API:  http://{LOOPBACK}:{options.server_port}/api/docs", flush=True)
     try:

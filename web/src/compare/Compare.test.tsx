@@ -63,10 +63,10 @@ describe("a row of the ledger", () => {
     ["hand_problem", "Hand"],
     ["simulated_problem", "Simulated"],
     ["bench_problem", "Bench"],
-  ] as const)("says a %s beside the voice it is of", (field, voice) => {
+  ] as const)("says a %s beside the voice it is of", async (field, voice) => {
     show(<Compare />);
     withRow("battery-sense", "V_out", { [field]: "no such figure" });
-    return waitFor(() => expect(row("V_out").getByText(`${voice}: no such figure.`)).toBeVisible());
+    await waitFor(() => expect(row("V_out").getByText(`${voice}: no such figure.`)).toBeVisible());
   });
 
   it("marks a reading that cannot be read", async () => {
