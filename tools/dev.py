@@ -38,7 +38,7 @@ def run(options: argparse.Namespace) -> int:
     }
     server = [
         sys.executable, "-m", "uvicorn", "lucidbench.server.asgi:application", "--host", LOOPBACK,
-        "--port", str(options.server_port), "--reload", "--reload-dir", "lucidbench", "--lifespan", "off",
+        "--port", str(options.server_port), "--reload", "--reload-dir", "lucidbench", "--lifespan", "on",
         "--log-level", "warning", "--timeout-graceful-shutdown", "1",
     ]  # fmt: skip
     page = [

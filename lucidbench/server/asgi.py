@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
-import time
-from threading import Thread, main_thread
+from threading import Thread, Timer
 from typing import cast
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "lucidbench.server.settings")
@@ -20,7 +19,7 @@ LARGEST_REQUEST = 64_000_000  # bytes; a document may have 5 MB, and is then ref
 http = get_asgi_application()  # sets Django up, which what follows needs
 
 from lucidbench.core.analyses.warm import warm
-from lucidbench.server.bounded import Application, Bounded
+from lucidbench.server.bounded import Application, Bounded, Event, Receive, Send
 from lucidbench.server.jobs.executor import executor
 from lucidbench.server.live.line import Line
 
@@ -34,19 +33,24 @@ def _warm_up() -> None:
     gc.freeze()
 
 
-def _end_in_time() -> None:
-    """A thread that compiles or solves would be waited for when the server is told to stop; what was
-    answered as saved is on the disk by then."""
-    main_thread().join()
-    time.sleep(LINGERS)
-    os._exit(0)
+async def _lifespan(scope: Event, receive: Receive, send: Send) -> None:
+    """Ends this process a moment after the server has shut down: a thread that compiles or solves would be
+    waited for, and what was answered as saved is on the disk by then."""
+    while True:
+        event = await receive()
+        await send({"type": f"{event['type']}.complete"})
+        if event["type"] == "lifespan.shutdown":
+            end = Timer(LINGERS, os._exit, [0])
+            end.daemon = True
+            end.start()
+            return
 
 
 Thread(target=_warm_up, daemon=True, name="warming up").start()
-Thread(target=_end_in_time, daemon=True, name="ending").start()
 application = ProtocolTypeRouter(
     {
         "http": Bounded(cast(Application, http), LARGEST_REQUEST),
+        "lifespan": _lifespan,
         "websocket": URLRouter([path("line", Line.as_asgi())]),
     }
 )

@@ -211,7 +211,7 @@ def _serve(place: socket.socket, wanted: Wanted) -> None:
     config = uvicorn.Config(
         "lucidbench.server.asgi:application",
         workers=wanted.workers,
-        lifespan="off",
+        lifespan="on",
         log_level="error",
         access_log=False,
         server_header=False,

@@ -122,12 +122,13 @@ def SERVESTATIC_ADD_HEADERS_FUNCTION(  # noqa: N802, the library's name
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000  # bytes, as the core reads of a document
 SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = TLS
+SILENCED_SYSTEM_CHECKS = ["security.W003"]  # CsrfEverywhere is the middleware it misses
 if TLS:
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
     SECURE_HSTS_SECONDS = 365 * 24 * 3600
     SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = True
 else:  # loopback, or a network that its owner trusts: none of these can hold without TLS
-    SILENCED_SYSTEM_CHECKS = [f"security.{name}" for name in ("W004", "W008", "W012", "W016")]
+    SILENCED_SYSTEM_CHECKS += [f"security.{name}" for name in ("W004", "W008", "W012", "W016")]
 X_FRAME_OPTIONS = "DENY"
 CSRF_COOKIE_SAMESITE = "Strict"
 CSRF_FAILURE_VIEW = "lucidbench.server.security.csrf_failure"

@@ -93,7 +93,7 @@ def test_rights_that_end_end_on_an_open_line_too(server: Server) -> None:
         assert account(server, "ben", "--close").returncode == 0
         assert ends(his)
     assert ben.call("GET", "/exercises")[0] == 401
-    assert "nobody here is called eve" in account(server, "eve", "--close").stderr
+    assert "no account called eve" in account(server, "eve", "--close").stderr
     assert account(server, "b n", password="x").returncode == 1
 
 

@@ -15,9 +15,10 @@ from websockets.exceptions import ConnectionClosed
 
 from tests.depth import many
 from tests.server.kills import COMES_BACK_WITHIN, kill_amid_saves
-from tests.serving import HOME, Client, free_port, line_to, serving
+from tests.serving import HOME, Client, environment, free_port, line_to, serving
 
 BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
+STOPS_WITHIN = 20  # s, on a busy machine; compiling would go on for minutes
 KILLS = many(quick=4, deep=200)
 
 
@@ -93,6 +94,25 @@ def test_a_killed_worker_leaves_no_work_behind(tmp_path: Path) -> None:
         while left := {pid for pid in busy if is_running(pid)}:
             assert time.monotonic() < deadline, left
             time.sleep(0.1)
+
+
+def test_a_server_that_compiles_stops_when_it_is_told_to(tmp_path: Path) -> None:
+    """With no kernels kept, the first look would compile for a minute or two."""
+    data, port = tmp_path / "data", free_port()
+    command = [sys.executable, "-m", "lucidbench", "serve", "--workers", "1", "--port", str(port)]
+    own = {**environment(), "LUCID_CACHE": str(tmp_path / "cache")}
+    with subprocess.Popen(
+        [*command, "--data", str(data)], stdout=subprocess.PIPE, text=True, cwd=HOME, env=own
+    ) as process:
+        assert process.stdout
+        assert "http://127.0.0.1" in process.stdout.readline()
+        deadline = time.monotonic() + 60
+        while not list((tmp_path / "cache").rglob("*.nbi")):  # the first is compiled, others follow
+            assert time.monotonic() < deadline
+            time.sleep(0.1)
+        process.send_signal(signal.SIGINT)
+        assert process.wait(STOPS_WITHIN) == 0
+        assert "has stopped" in process.stdout.read()
 
 
 def processes_within(pid: int) -> set[int]:
