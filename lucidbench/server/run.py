@@ -82,7 +82,7 @@ def _raise_again(lost: sys.UnraisableHookArgs) -> None:
 
 def _set_up_and_serve(wanted: Wanted) -> None:
     if wanted.host != LOOPBACK:
-        os.environ["LUCID_HOSTS"] = wanted.host
+        os.environ["LUCID_HOSTS"] = f"{os.environ.get('LUCID_HOSTS', '')} {wanted.host}"
         os.environ["LUCID_SHARED"] = "yes"
     with _listening(wanted.host, wanted.port) as place, _alone_in(wanted.data):
         if wanted.fresh:

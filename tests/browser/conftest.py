@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.serving import Server, serving, with_demo
 
-CHROMIUM = "/usr/bin/chromium"
+CHROMIUM = os.environ.get("LUCID_CHROMIUM", "/usr/bin/chromium")
 SHOWS_WITHIN = 30_000  # ms; how long a busy machine may take to show what is expected
 SHARED_HOST = "127.0.0.2"  # where people sign in
 

@@ -1,6 +1,6 @@
 """The exercise: what is drawn, worked out by hand, run and read on the bench, as one open document.
 
-The file form is JSON; its schema is published as docs/exercise.schema.json. A document of an older
+The file form is JSON; `lucid schema` prints its schema. A document of an older
 version is migrated on reading, one of a later version is refused, and unknown fields are kept.
 """
 
