@@ -1,0 +1,222 @@
+// A run: what it is told, what it shows, and what is said while it is slow, refused or out of date.
+import { screen, waitFor, within } from "@testing-library/react";
+import { beforeEach, describe, expect, it } from "vitest";
+import type { MarksLook, RunLook } from "../api/types";
+import { useExercise } from "../document/store";
+import { documentNow, forgetLooks, open, show } from "../testing/panel";
+import {
+  answerOf,
+  askedFor,
+  onTheLine,
+  overTheNet,
+  plain,
+  refusal,
+  say,
+  told,
+} from "../testing/server";
+import { useChosenRun } from "./runsOf";
+import { Simulate } from "./Simulate";
+
+const asRun = (exercise: string, run: string, to: Partial<RunLook> = {}) => ({
+  status: 200,
+  answer: { ...answerOf<RunLook>(exercise, `run ${run}`), ...to },
+});
+
+/** The station, with a run of the exercise shown and answered. */
+async function shown(exercise: string, run: string, to: Partial<RunLook> = {}) {
+  open(exercise);
+  const id = documentNow().runs.find(({ name }) => name === run)?.id ?? "";
+  useChosenRun.setState({ id });
+  const marks = documentNow().runs.find((each) => each.id === id)?.markers.length;
+  onTheLine({
+    run: asRun(exercise, run, to),
+    beside: told(exercise, `beside ${run}`),
+    ...(marks ? { marks: told(exercise, `marks ${run}`) } : {}),
+  });
+  const put = show(<Simulate />);
+  await screen.findByRole("region", { name: run });
+  return { ...put, id };
+}
+
+const settings = (id: string) => documentNow().runs.find((run) => run.id === id)?.settings;
+
+beforeEach(forgetLooks);
+
+describe("what a run is told", () => {
+  it("proposes what is left empty, from the circuit", async () => {
+    await shown("hydrophone-stage", "Gain");
+    const look = answerOf<RunLook>("hydrophone-stage", "run Gain");
+    const from = look.settings.find(({ key }) => key === "from");
+    expect(await screen.findByRole("textbox", { name: "From" })).toHaveAttribute(
+      "placeholder",
+      from?.proposed,
+    );
+  });
+
+  it("keeps what is typed as one edit, and asks for the run again", async () => {
+    const { user, id } = await shown("hydrophone-stage", "Gain");
+    const before = askedFor("run").length;
+    await user.type(await screen.findByRole("textbox", { name: "To" }), "2 MHz");
+    expect(settings(id)).toMatchObject({ to: "2 MHz" });
+    await waitFor(() => expect(askedFor("run").length).toBeGreaterThan(before));
+    useExercise.getState().undo();
+    expect(settings(id)?.to ?? "").not.toContain("2 MHz");
+  });
+
+  it("marks a setting that no run could use", async () => {
+    const { settings: looks } = answerOf<RunLook>("hydrophone-stage", "run Gain");
+    const wrong = looks.map((look) =>
+      look.key === "to" ? { ...look, text: "-5", problem: "A frequency is above zero" } : look,
+    );
+    const { user } = await shown("hydrophone-stage", "Gain", {
+      settings: wrong,
+      problem: "A frequency is above zero.",
+    });
+    await user.type(screen.getByRole("textbox", { name: "To" }), "-5");
+    await waitFor(() => expect(screen.getByRole("textbox", { name: "To" })).toBeInvalid());
+    expect(screen.getByRole("alert")).toHaveTextContent("above zero");
+  });
+
+  it("shows a further formula, and says what is wrong with one", async () => {
+    const { user, id } = await shown("hydrophone-stage", "Gain");
+    await user.type(await screen.findByRole("combobox", { name: "Show also" }), "V_b/V_in{Enter}");
+    expect(documentNow().runs.find((run) => run.id === id)?.show).toContain("V_b/V_in");
+    const items = [{ text: "V_uot", problem: "did you mean V_out" }];
+    onTheLine({ run: asRun("hydrophone-stage", "Gain", { shown: items as never }) });
+    await user.type(screen.getByRole("combobox", { name: "Show also" }), "V_uot{Enter}");
+    expect(await screen.findByText(/did you mean/)).toBeVisible();
+  });
+
+  it("is renamed, duplicated, moved and removed", async () => {
+    const { user, id } = await shown("hydrophone-stage", "Gain");
+    const names = () => documentNow().runs.map(({ name }) => name);
+    const before = names();
+    await user.click(screen.getByRole("button", { name: "Move this run left" }));
+    expect(names().indexOf("Gain")).toBe(before.indexOf("Gain") - 1);
+    await user.click(screen.getByRole("button", { name: "Duplicate this run" }));
+    expect(names()).toHaveLength(before.length + 1);
+    useChosenRun.setState({ id });
+    await user.click(await screen.findByRole("button", { name: "Remove this run" }));
+    expect(documentNow().runs.some((run) => run.id === id)).toBe(false);
+  });
+
+  it("offers every analysis where there is no run yet", async () => {
+    open("battery-sense", (of) => {
+      of.document.runs = [];
+    });
+    const { user } = show(<Simulate />);
+    await user.click(await screen.findByRole("button", { name: /^Transient/ }));
+    expect(documentNow().runs).toHaveLength(1);
+    expect(documentNow().runs[0]?.analysis).toBe("transient");
+  });
+});
+
+describe("what a run shows", () => {
+  it("tells its readings", async () => {
+    await shown("time-signal-filter", "Response");
+    const [curve] = answerOf<RunLook>("time-signal-filter", "run Response").curves;
+    const list = await screen.findByRole("list", { name: "Readings" });
+    for (const reading of curve?.readings.filter(({ text }) => text) ?? [])
+      expect(within(list).getAllByText(plain(reading.label)).length).toBeGreaterThan(0);
+  });
+
+  it("tells what stands at its markers and between them", async () => {
+    await shown("hydrophone-stage", "Input and output");
+    const look = answerOf<MarksLook>("hydrophone-stage", "marks Input and output");
+    const table = await screen.findByRole("table", { name: "Markers" });
+    expect(within(table).getByRole("columnheader", { name: "B − A" })).toBeVisible();
+    const between = within(await screen.findByLabelText("Between the markers"));
+    for (const { text } of look.between) expect(between.getByText(plain(text))).toBeVisible();
+  });
+
+  it("clears its markers, to be undone", async () => {
+    const { user, id } = await shown("hydrophone-stage", "Input and output");
+    const marks = () => documentNow().runs.find((run) => run.id === id)?.markers;
+    await user.click(await screen.findByRole("button", { name: "Clear the markers" }));
+    expect(marks()).toEqual([]);
+    useExercise.getState().undo();
+    expect(marks()).toHaveLength(2);
+  });
+
+  it("goes on to the next place of a kind, or says that there is none", async () => {
+    const { user } = await shown("hydrophone-stage", "Input and output");
+    const answer = answerOf<MarksLook>("hydrophone-stage", "marks Input and output");
+    const nothing = { ...answer, problem: "There is no further peak." };
+    onTheLine({ marks: { status: 200, answer: nothing } });
+    await user.click(
+      (await screen.findAllByRole("button", { name: /peak|maximum/i }))[0] as HTMLElement,
+    );
+    expect(askedFor<{ jump?: string }>("marks").at(-1)?.jump).toBeTruthy();
+    expect((await screen.findAllByText("There is no further peak."))[0]).toBeVisible();
+  });
+
+  it("puts a figure between the markers into the ledger", async () => {
+    const { user } = await shown("hydrophone-stage", "Input and output");
+    const before = documentNow().ledger.length;
+    const between = within(await screen.findByLabelText("Between the markers"));
+    await user.click(between.getAllByTitle("Add to the ledger")[0] as HTMLElement);
+    await waitFor(() => expect(documentNow().ledger).toHaveLength(before + 1));
+  });
+
+  it("shows tables where there are no curves", async () => {
+    await shown("battery-sense", "Operating point");
+    const { tables } = answerOf<RunLook>("battery-sense", "run Operating point");
+    for (const { title } of tables)
+      expect(await screen.findByRole("table", { name: title })).toBeVisible();
+  });
+});
+
+describe("a run that is not to be had", () => {
+  it("says why, and keeps the last result pale below", async () => {
+    const { user } = await shown("hydrophone-stage", "Gain");
+    await screen.findByRole("list", { name: "Readings" });
+    onTheLine({
+      run: asRun("hydrophone-stage", "Gain", { problem: "There is no ground.", curves: [] }),
+    });
+    await user.type(screen.getByRole("textbox", { name: "To" }), "1 MHz");
+    expect(await screen.findByText(/There is no ground\./)).toBeVisible();
+    expect(screen.getByRole("list", { name: "Readings" })).toBeInTheDocument();
+  });
+
+  it("tells how far it is, and is cancelled", async () => {
+    open("hydrophone-stage");
+    useChosenRun.setState({ id: "r2" });
+    const { user } = show(<Simulate />);
+    await waitFor(() => expect(askedFor("run").length).toBeGreaterThan(0));
+    say("run", { progress: 0.37 });
+    expect(await screen.findByRole("progressbar", { name: "Progress of the run" })).toHaveValue(
+      0.37,
+    );
+    await user.click(screen.getByRole("button", { name: "Cancel" }));
+    expect(askedFor("cancel").length).toBeGreaterThan(0);
+    say("run", { status: 422 }, refusal(422, "The run was cancelled.").answer);
+    expect(await screen.findByRole("alert")).toHaveTextContent("was cancelled");
+  });
+
+  it("is marked out of date where it is slow, and run again when asked to", async () => {
+    const { user, id } = await shown("hydrophone-stage", "Undistorted", { seconds: 3 });
+    const region = screen.getByRole("region", { name: "Undistorted" });
+    await waitFor(() => expect(region).toHaveAttribute("aria-busy", "false"));
+    const { look } = useExercise.getState();
+    const runs = look?.runs.map((run) => (run.id === id ? { ...run, fingerprint: "other" } : run));
+    useExercise.setState({ look: { ...look, runs } as never });
+    const before = askedFor("run").length;
+    await user.click(await screen.findByRole("button", { name: /Run again/ }));
+    await waitFor(() => expect(askedFor("run").length).toBe(before + 1));
+  });
+
+  it("of an analysis that is not known is said to be so", async () => {
+    open("battery-sense", (of) => {
+      of.document.runs = [{ ...of.document.runs[0], analysis: "guess" } as never];
+    });
+    show(<Simulate />);
+    expect(await screen.findByText(/not known here/)).toBeVisible();
+  });
+
+  it("says that the server does not answer", async () => {
+    overTheNet((_, path) => (path === "/api/analyses" ? new TypeError("no network") : undefined));
+    open("battery-sense");
+    show(<Simulate />);
+    expect(await screen.findByText(/does not answer/)).toBeVisible();
+  });
+});
