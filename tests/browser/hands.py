@@ -4,9 +4,19 @@ from __future__ import annotations
 
 import json
 import re
+import time
+from collections.abc import Callable
 from re import Pattern
 
 from playwright.sync_api import Locator, Page, expect
+
+
+def eventually(page: Page, is_so: Callable[[], bool]) -> None:
+    """Look again and again until it is so. Raises AssertionError where it does not come about."""
+    until = time.monotonic() + 60
+    while not is_so():
+        assert time.monotonic() < until, "it did not come about"
+        page.evaluate("() => new Promise(requestAnimationFrame)")
 
 
 def open_exercise(page: Page, title: str) -> None:

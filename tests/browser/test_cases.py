@@ -108,19 +108,3 @@ def test_a_verdict_turns_as_tolerances_are_tightened_and_says_what_decides(noteb
     notebook.keyboard.type("5")
     notebook.keyboard.press("Enter")
     expect(out).to_contain_text("within the 5 % that count as agreement")
-
-
-def test_a_row_for_a_formula_of_figures(notebook: Page) -> None:
-    open_exercise(notebook, "Battery sense")
-    notebook.get_by_role("tab", name="Compare").click()
-    field = notebook.get_by_label("A row for a formula of figures")
-    field.click()
-    notebook.keyboard.type("k = V_out/V_bat")
-    notebook.keyboard.press("Enter")
-    ratio = row(notebook, "k")
-    expect(ratio).to_contain_text("0.2126")
-    expect(ratio).to_contain_text("bench − simulated")
-    field.click()
-    notebook.keyboard.type("a = b + 1")
-    notebook.keyboard.press("Enter")
-    expect(row(notebook, "a")).to_contain_text("no figure is called b here")

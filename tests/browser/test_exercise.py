@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import OpenWindow
 from tests.browser.hands import (
     begin_empty,
+    eventually,
     figure,
     new_run,
     open_exercise,
@@ -193,24 +194,6 @@ def test_deleting_the_ground_is_told_and_mended(notebook: Page) -> None:
     expect(findings).to_contain_text("complete")
 
 
-def test_a_capital_u_is_helped(notebook: Page) -> None:
-    open_exercise(notebook, "Battery sense")
-    set_value(notebook, "R1", "Resistance", "22U")
-    card = notebook.get_by_role("dialog", name="Resistor R1")
-    expect(card).to_contain_text("“U” is not a prefix")
-    card.get_by_role("button", name="Use 22µ").click()
-    expect(card.get_by_label("Resistance as understood")).to_have_text("= 22 µΩ")
-    expect(card).to_contain_text("unusually small")
-    # Typing to place helps the same way.
-    notebook.keyboard.press("Escape")
-    sheet(notebook).focus()
-    notebook.keyboard.press("Escape")
-    notebook.keyboard.type("22U")
-    expect(notebook.get_by_role("alert")).to_contain_text("“U” is not a prefix")
-    notebook.get_by_role("button", name="Use 22µ").click()
-    expect(notebook.get_by_role("option").first).to_contain_text("22 µ")
-
-
 @pytest.mark.parametrize("choice", ["Keep mine as a copy", "Save mine on top", "Take the other"])
 def test_two_tabs_clash_and_nothing_is_lost(notebook: Page, choice: str) -> None:
     open_exercise(notebook, "Battery sense")
@@ -295,10 +278,7 @@ def test_nothing_on_the_drawing_covers_anything(notebook: Page) -> None:
 
     # Texts are laid out anew when the fonts have come.
     notebook.evaluate("document.fonts.ready.then(() => true)")
-    for _ in range(20):
-        if not notebook.evaluate(CLASHES):
-            break
-        notebook.wait_for_timeout(100)
+    eventually(notebook, lambda: not notebook.evaluate(CLASHES))
     assert notebook.evaluate(CLASHES) == []
     assert sheet(notebook).locator(".note").count() >= 8 + 4 + 8 + 8  # captions, nodes, figures
 

@@ -404,11 +404,13 @@ def test_a_bridge_tuned_by_slider_while_it_is_watched(stranger: Stranger) -> Non
     )
     assert apart  # what is watched is not covered
     hand.click(page.get_by_role("textbox", name="Resistance", exact=True))
+    through = sheet(page).locator("[data-note='current I_R5']")
     for _ in range(12):
-        if "0\u00a0A" in (sheet(page).locator("[data-note='current I_R5']").text_content() or ""):
+        told = through.text_content() or ""
+        if "0\u00a0A" in told:
             break
         hand.press("ArrowUp")
-        page.wait_for_timeout(150)
+        expect(through).not_to_have_text(told)
     expect(page.get_by_role("textbox", name="Resistance", exact=True)).to_have_value("3 kΩ")
 
 

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.hands import (
     asks_of,
+    eventually,
     figure,
     message,
     new_run,
@@ -154,10 +155,7 @@ def test_a_slow_result_is_out_of_date_and_looked_at_as_it_was(notebook: Page) ->
     notebook.mouse.move(box["x"] + 90, box["y"] + 50, steps=4)
     before_it = asks.copy()
     notebook.mouse.up()
-    for _ in range(100):
-        notebook.wait_for_timeout(100)
-        if "closer" in asks:
-            break
+    eventually(notebook, lambda: "closer" in asks)
     assert asks[len(before_it) :] == ["closer"]
     expect(again).to_be_visible()
     assert shown.text_content() == before

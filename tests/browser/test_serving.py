@@ -14,7 +14,16 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import Windows
-from tests.browser.hands import figure, message, open_exercise, part, saved, set_value, sheet
+from tests.browser.hands import (
+    eventually,
+    figure,
+    message,
+    open_exercise,
+    part,
+    saved,
+    set_value,
+    sheet,
+)
 from tests.serving import HOME, Client, Server, environment, serving, with_demo
 
 BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
@@ -118,11 +127,12 @@ def test_a_long_notebook_is_shown_in_windows(notebook: Page, server: Server) -> 
     cards = notebook.get_by_role("link", name=re.compile("^Divider"))
     expect(cards.first).to_have_text(f"Divider d{MANY - 1:03}")
     notebook.mouse.move(640, 500)
-    for _ in range(60):
+
+    def scrolled_to_the_last() -> bool:
         notebook.mouse.wheel(0, 1_500)
-        if notebook.get_by_role("link", name="Sounder driver").count():
-            break
-        notebook.wait_for_timeout(50)
+        return notebook.get_by_role("link", name="Sounder driver").count() > 0
+
+    eventually(notebook, scrolled_to_the_last)
     expect(notebook.get_by_role("link", name="Sounder driver")).to_be_visible()
     assert cards.count() < 40  # of those that are not looked at, nothing is kept
     notebook.get_by_role("combobox", name="Order of the notebook").select_option("By number")
