@@ -280,7 +280,9 @@ def test_more_readings_axes_and_ends_to_drag(notebook: Page) -> None:
     assert reading(notebook, "V_out", "rise time", "s") == pytest.approx(rise, rel=0.05)
     end = notebook.get_by_role("button", name=re.compile("^End of the axis"))
     before = parse_value((end.get_attribute("aria-label") or "").split(", ")[1].split(";")[0], "s")
-    end.hover()  # which waits until it stands still
+    # What the bench says of it comes a moment later, and moves what stands below.
+    expect(notebook.get_by_text(re.compile("^Bench − simulated of"))).to_have_count(2)
+    end.hover()
     grip = end.bounding_box()
     assert grip
     x, y = grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2
