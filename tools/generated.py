@@ -18,7 +18,7 @@ from tools import HOME, WEB
 API = WEB / "src" / "api"
 DESCRIPTION = API / "openapi.json"
 TYPES = API / "schema.d.ts"
-ANSWERS = WEB / "src" / "testing" / "answers.json"
+ANSWERS = WEB / "src" / "tests" / "answers.json"
 STAMPS = HOME / ".lucid"
 
 

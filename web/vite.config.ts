@@ -26,7 +26,7 @@ export default defineConfig({
           testTimeout: 60_000,
           environment: "jsdom",
           include: ["src/**/*.test.tsx"],
-          setupFiles: ["src/testing/setup.ts"],
+          setupFiles: ["src/tests/setup.ts"],
         },
       },
     ],

@@ -3,8 +3,8 @@ import { screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { CaseLedger, RowLook } from "../api/types";
 import { useExercise } from "../document/store";
-import { documentNow, forgetLooks, lookOf, open, show } from "../testing/panel";
-import { answerOf, askedFor, onTheLine, plain, refusal, say, told } from "../testing/server";
+import { documentNow, forgetLooks, lookOf, open, show } from "../tests/panel";
+import { answerOf, askedFor, onTheLine, plain, refusal, say, told } from "../tests/server";
 import { Compare } from "./Compare";
 
 const row = (quantity: string) => {

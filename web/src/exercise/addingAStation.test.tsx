@@ -4,7 +4,7 @@ import { dirname, resolve } from "node:path";
 import { screen } from "@testing-library/react";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { useExercise } from "../document/store";
-import { documentNow, open, show } from "../testing/panel";
+import { documentNow, open, show } from "../tests/panel";
 
 const PAGE = readFileSync(
   resolve(import.meta.dirname, "../../../docs/adding-a-station.md"),

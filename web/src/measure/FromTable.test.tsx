@@ -1,8 +1,8 @@
 // A table from elsewhere: what was understood, what is wrong with it, and keeping it as a record.
 import { screen } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { documentNow, open, show } from "../testing/panel";
-import { overTheNet, refusal, table } from "../testing/server";
+import { documentNow, open, show } from "../tests/panel";
+import { overTheNet, refusal, table } from "../tests/server";
 import { FromTable } from "./FromTable";
 
 const closed = vi.fn();

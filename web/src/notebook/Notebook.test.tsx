@@ -2,8 +2,8 @@
 import { screen, waitFor } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import type { Card, Listed } from "../api/types";
-import { show } from "../testing/panel";
-import { overTheNet, type Told } from "../testing/server";
+import { show } from "../tests/panel";
+import { overTheNet, type Told } from "../tests/server";
 import { Notebook } from "./Notebook";
 
 const NONE: Listed = { total: 0, first: 0, cards: [] };

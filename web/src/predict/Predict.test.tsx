@@ -3,8 +3,8 @@ import { screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Exactness, WorkingLook } from "../api/types";
 import { useExercise } from "../document/store";
-import { documentNow, forgetLooks, lookOf, open, show } from "../testing/panel";
-import { answerOf, askedFor, onTheLine, plain, refusal, told } from "../testing/server";
+import { documentNow, forgetLooks, lookOf, open, show } from "../tests/panel";
+import { answerOf, askedFor, onTheLine, plain, refusal, told } from "../tests/server";
 import { Predict } from "./Predict";
 import { closeWorking } from "./working";
 

@@ -3,7 +3,7 @@ import { screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { MarksLook, RunLook } from "../api/types";
 import { useExercise } from "../document/store";
-import { documentNow, forgetLooks, open, show } from "../testing/panel";
+import { documentNow, forgetLooks, open, show } from "../tests/panel";
 import {
   answerOf,
   askedFor,
@@ -13,7 +13,7 @@ import {
   refusal,
   say,
   told,
-} from "../testing/server";
+} from "../tests/server";
 import { useChosenRun } from "./runsOf";
 import { Simulate } from "./Simulate";
 

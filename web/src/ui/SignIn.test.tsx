@@ -1,8 +1,8 @@
 // Signing in, and what is said where that fails.
 import { screen, waitFor } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
-import { show } from "../testing/panel";
-import { overTheNet, refusal, type Told } from "../testing/server";
+import { show } from "../tests/panel";
+import { overTheNet, refusal, type Told } from "../tests/server";
 import { Door, SignIn } from "./SignIn";
 
 async function tried(answer: Told | Error, onDone = () => undefined) {

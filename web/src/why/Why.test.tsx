@@ -2,8 +2,8 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { ExplanationLook } from "../api/types";
-import { documentNow, forgetLooks, open, show } from "../testing/panel";
-import { answerOf, askedFor, onTheLine, plain, refusal, say, told } from "../testing/server";
+import { documentNow, forgetLooks, open, show } from "../tests/panel";
+import { answerOf, askedFor, onTheLine, plain, refusal, say, told } from "../tests/server";
 import { WhySheet } from "./Why";
 import { WhyButton } from "./WhyButton";
 import { closeWhy } from "./why";

@@ -3,7 +3,7 @@ import { screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { PartLook } from "../../../api/types";
 import { useExercise } from "../../../document/store";
-import { documentNow, forgetLooks, lookOf, open, show } from "../../../testing/panel";
+import { documentNow, forgetLooks, lookOf, open, show } from "../../../tests/panel";
 import { WithCatalogue } from "../../hand/catalogue";
 import { PartFields } from "./PartFields";
 
