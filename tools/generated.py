@@ -63,13 +63,8 @@ def _unless_current(name: str, made: Path, make: Callable[[], None]) -> None:
 
 def _fingerprint() -> str:
     total = hashlib.sha256()
-    for path in sorted(
-        [
-            *(HOME / "lucidbench").rglob("*.py"),
-            HOME / "tests" / "recorded.py",
-            WEB / "package-lock.json",
-        ]
-    ):
+    sources = [*(HOME / "lucidbench").rglob("*.py"), *(HOME / "examples").glob("*.json")]
+    for path in sorted([*sources, HOME / "tests" / "recorded.py", WEB / "package-lock.json"]):
         total.update(str(path.relative_to(HOME)).encode())
         total.update(path.read_bytes())
     return total.hexdigest()
