@@ -25,7 +25,7 @@ _HOWS = ("rest", "phasor", "gain", "step")
 def rows() -> Sequence[Row]:
     exercises = [
         read_exercise(path.read_bytes())
-        for path in sorted(EXAMPLES.glob("*.json"))[: repeated(12, 2)]
+        for path in sorted(EXAMPLES.glob("*.json"))[: repeated(12, 3)]
     ]
     lines = [t for exercise in exercises for t in _of_lines(exercise)]
     workings = [t for exercise in exercises for t in _of_workings(exercise)]
