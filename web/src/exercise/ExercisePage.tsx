@@ -70,6 +70,8 @@ export function ExercisePage({ id, station }: { id: number; station: string | un
   );
 }
 
+const SCHEMATIC = <SchematicPage />; // made once, as the stations are
+
 function Spread({ station }: { station: string | undefined }) {
   const seam = usePreferences((preferences) => preferences.seam);
   const document = useExercise((state) => state.document);
@@ -81,7 +83,7 @@ function Spread({ station }: { station: string | undefined }) {
         style={{ width: `${seam * 100}%` }}
       >
         <Guarded what="The schematic" again={[document]}>
-          <SchematicPage />
+          {SCHEMATIC}
         </Guarded>
       </section>
       <Seam />

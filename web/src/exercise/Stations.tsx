@@ -1,6 +1,6 @@
 // The right page: one station of work at a time, in the order of work, each at its own address.
 import { Tabs } from "radix-ui";
-import { type ComponentType, useEffect } from "react";
+import { type ReactNode, useEffect } from "react";
 import { Compare } from "../compare/Compare";
 import { isStation, STATIONS, type Station, turnTo } from "../document/address";
 import { useExercise } from "../document/store";
@@ -11,11 +11,12 @@ import { Guarded } from "../ui/Guarded";
 import { useStationKeys } from "./landmarks";
 import { PAGES } from "./pages";
 
-const CONTENT: Record<Station, ComponentType> = {
-  predict: Predict,
-  simulate: Simulate,
-  measure: Measure,
-  compare: Compare,
+// Made once: a station is not drawn anew because what guards it was told of an edit.
+const CONTENT: Record<Station, ReactNode> = {
+  predict: <Predict />,
+  simulate: <Simulate />,
+  measure: <Measure />,
+  compare: <Compare />,
 };
 
 const LAST = "lucid-bench.station"; // the one worked at last, where an address names none
@@ -51,7 +52,6 @@ export function Stations({ station }: { station: string | undefined }) {
         ))}
       </Tabs.List>
       {STATIONS.map((each) => {
-        const Page = CONTENT[each];
         return (
           <Tabs.Content
             key={each}
@@ -60,7 +60,7 @@ export function Stations({ station }: { station: string | undefined }) {
             tabIndex={-1}
           >
             <Guarded what={labelOf(each)} again={[document]}>
-              <Page />
+              {CONTENT[each]}
             </Guarded>
           </Tabs.Content>
         );
