@@ -41,7 +41,9 @@ def test_what_is_linked_to_and_named_is_there(doc: str) -> None:
     text = (DOCS / doc).read_text()
     for target in re.findall(r"\]\((?!http)([^)#]+)\)", text):
         assert (DOCS / target).exists(), target
-    shown = re.findall(r"`([\w./-]+)`:\n\n```", text)  # files that the page itself gives the text of
+    shown = re.findall(
+        r"`([\w./-]+)`:\n\n```", text
+    )  # files that the page itself gives the text of
     for path in re.findall(r"`((?:lucidbench|web|tests|docs|tools|examples)/[\w./-]+\.\w+)`", text):
         if path not in shown:
             assert (DOCS.parent / path).exists(), path
