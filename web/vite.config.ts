@@ -23,10 +23,11 @@ export default defineConfig({
         extends: true,
         test: {
           name: "panels",
+          isolate: false, // one page for all of them, as loading it takes longer than most
           testTimeout: 60_000,
           environment: "jsdom",
           include: ["src/**/*.test.tsx"],
-          setupFiles: ["src/tests/setup.ts"],
+          setupFiles: ["src/tests/setup.ts", "src/tests/stores.ts"],
         },
       },
     ],

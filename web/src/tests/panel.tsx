@@ -29,7 +29,7 @@ export const documentNow = () => useExercise.getState().document;
 /** In StrictMode, which mounts everything twice. */
 export function show(panel: ReactNode) {
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  const user = userEvent.setup();
+  const user = userEvent.setup({ delay: null });
   const shown = render(
     <StrictMode>
       <QueryClientProvider client={queries}>

@@ -102,7 +102,9 @@ class Socket {
     this.onmessage?.({ data: `${JSON.stringify({ id, ...head })}\n${JSON.stringify(body)}` });
   }
   close() {
-    this.onclose?.({ code: 1006, reason: "" });
+    const { onclose } = this;
+    this.onclose = null; // said once
+    onclose?.({ code: 1006, reason: "" });
   }
 }
 

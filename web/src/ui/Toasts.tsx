@@ -8,7 +8,7 @@ interface Message {
   action?: { label: string; run: () => void };
 }
 
-const useMessages = create<{ messages: Message[] }>()(() => ({ messages: [] }));
+export const useMessages = create<{ messages: Message[] }>()(() => ({ messages: [] }));
 let count = 0;
 
 export function say(text: string, action?: Message["action"]): void {

@@ -1,0 +1,29 @@
+// All files of tests share one page: each test begins with what its stores begin with.
+import { beforeEach } from "vitest";
+import { useExercise } from "../document/store";
+import { usePanels } from "../exercise/panels";
+import { useSeries } from "../predict/useDesign";
+import { useFigures } from "../schematic/hand/figures";
+import { useHand } from "../schematic/hand/tools";
+import { useDragged } from "../simulate/dragged";
+import { useChosenRun } from "../simulate/runsOf";
+import { useMessages } from "../ui/Toasts";
+import { usePreferences } from "../ui/theme";
+import { useWhy } from "../why/why";
+
+const STORES = [
+  useChosenRun,
+  useDragged,
+  useExercise,
+  useFigures,
+  useHand,
+  useMessages,
+  usePanels,
+  usePreferences,
+  useSeries,
+  useWhy,
+].map((store) => ({ begin: () => store.setState(store.getInitialState() as never, true) }));
+
+beforeEach(() => {
+  for (const store of STORES) store.begin();
+});
