@@ -62,6 +62,7 @@ def run(options: argparse.Namespace) -> int:
     generated.make()
     if options.command == "check":
         return _closing(_side_by_side([PYTHON_CHECKS, PAGE_CHECKS]))
+    os.environ["HYPOTHESIS_PROFILE"] = "deep" if options.deep else "quick"
     began = time.monotonic()
     with ThreadPoolExecutor(2) as beside:
         chains = [
@@ -72,7 +73,7 @@ def run(options: argparse.Namespace) -> int:
             "· Core, instruments, server, browser; static checks and the page's tests beside them",
             flush=True,
         )
-        tests = _pytest(options.deep)
+        tests = _pytest()
         outcomes = [outcome for chain in chains for outcome in chain.result()]
     if options.deep:
         outcomes += _one_by_one(DEEP)
@@ -81,15 +82,14 @@ def run(options: argparse.Namespace) -> int:
     return _closing([*outcomes, tests])
 
 
-def _pytest(deep: bool) -> Outcome:
+def _pytest() -> Outcome:
     """Over all processors; what it prints is seen as it comes."""
     check = Check(
         "Core, instruments, server, browser",
         (sys.executable, "-m", "pytest", "-n", str(os.cpu_count() or 1), "--dist", "worksteal"),
     )
-    environment = {**os.environ, "HYPOTHESIS_PROFILE": "deep" if deep else "quick"}
     began = time.monotonic()
-    code = subprocess.call([str(word) for word in check.words], cwd=check.folder, env=environment)
+    code = subprocess.call([str(word) for word in check.words], cwd=check.folder)
     return Outcome(check, code == 0, time.monotonic() - began, "")
 
 

@@ -11,7 +11,12 @@ import { useMessages } from "../ui/Toasts";
 import { usePreferences } from "../ui/theme";
 import { useWhy } from "../why/why";
 
-const STORES = [
+interface Store {
+  getInitialState: () => object;
+  setState: (state: never, replace: true) => void;
+}
+
+const STORES: Store[] = [
   useChosenRun,
   useDragged,
   useExercise,
@@ -22,8 +27,8 @@ const STORES = [
   usePreferences,
   useSeries,
   useWhy,
-].map((store) => ({ begin: () => store.setState(store.getInitialState() as never, true) }));
+];
 
 beforeEach(() => {
-  for (const store of STORES) store.begin();
+  for (const store of STORES) store.setState(store.getInitialState() as never, true);
 });
