@@ -17,7 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.analyses import TransientSettings, transient
-from tests.benchmarks.effort import repeated
+from tests.benchmarks.effort import repeated, sized
 from tests.benchmarks.rows import Row, middle
 from tests.core.test_transient import transistor_amplifier
 
@@ -139,12 +139,12 @@ def rows() -> list[Row]:
     ours(1e-3)
     ida(1e-3)
     own, compiled = work_precision(
-        (ours, np.geomspace(1e-1, 1e-6, repeated(31))),
-        (ida, np.geomspace(1e-2, 1e-7, repeated(21))),
+        (ours, np.geomspace(1e-1, 1e-6, repeated(31, 2))),
+        (ida, np.geomspace(1e-2, 1e-7, repeated(21, 2))),
     )
     again, plain = work_precision(
-        (ours, np.geomspace(1e-1, 1e-6, repeated(31))),
-        (scipy_radau, np.array([1e-3, 1e-5][: repeated(2, 1)])),
+        (ours, np.geomspace(1e-1, 1e-6, repeated(31, 2))),
+        (scipy_radau, np.array(sized([1e-3, 1e-5], [1e-1]))),
         rounds=repeated(3, 1),
     )
     against_compiled = [row(error, "SUNDIALS IDA, compiled", own, compiled, 10) for error in ERRORS]

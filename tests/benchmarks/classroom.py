@@ -21,7 +21,7 @@ from tests.benchmarks.looking import ladder
 from tests.serving import Server
 
 THINKS = 2.0  # s between two things a student does, on the average
-LASTS = float(repeated(40, 10))  # s, of which the first are not counted
+LASTS = float(repeated(40, 6))  # s, of which the first are not counted
 SETTLES = float(repeated(8, 2))  # s
 SECTIONS = 15  # of the ladder that each student has: 31 parts
 # [s], p95 of each thing, for so many students

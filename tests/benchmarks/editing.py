@@ -9,13 +9,16 @@ from playwright.sync_api import Page
 
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.schematic import Label, Part, Schematic, Wire
-from tests.benchmarks.effort import repeated
+from tests.benchmarks.effort import repeated, sized
 from tests.benchmarks.page import demo_page, seconds_to_show
 from tests.benchmarks.rows import Row
 
 FRAME = 1 / 60  # [s]
 # [s], p95 from an edit to the figures that follow from it
 EDIT_REACH = {"30 parts": 50e-3, "294 parts": 100e-3}
+LARGE = sized((14, 10), (3, 7))  # rows, and sections of each
+DRAGGED = sized("R101, resistor", "R5, resistor")
+MOVES = repeated(90)
 EDITS = repeated(100)  # enough that a moment in which the machine stands still is not what is told
 PAUSE = 50  # [ms] between two edits, in which what follows from the one is painted: twenty a second
 _START_FRAMES = """() => {
@@ -91,7 +94,7 @@ def rows() -> list[Row]:
 def _measured(page: Page) -> list[Row]:
     found = []
     small = page.evaluate(_CREATE, json.loads(drawing(2, 7).model_dump_json()))
-    large = page.evaluate(_CREATE, json.loads(drawing(14, 10).model_dump_json()))
+    large = page.evaluate(_CREATE, json.loads(drawing(*LARGE).model_dump_json()))
     page.goto(f"/exercises/{large}")
     page.locator("[data-note='label l0']").wait_for()
     frame = page.get_by_role("application", name="Schematic sheet").bounding_box()
@@ -99,19 +102,19 @@ def _measured(page: Page) -> list[Row]:
     x, y = frame["x"] + frame["width"] / 2, frame["y"] + frame["height"] / 2
 
     def pan() -> None:
-        for k in range(90):
-            page.mouse.wheel(12 if k < 45 else -12, 7 if k < 45 else -7)
+        for k in range(MOVES):
+            page.mouse.wheel(12 if 2 * k < MOVES else -12, 7 if 2 * k < MOVES else -7)
             page.wait_for_timeout(8)
 
     def zoom() -> None:
-        for k in range(60):
-            page.mouse.wheel(0, -100 if k < 30 else 100)
+        for k in range(MOVES):
+            page.mouse.wheel(0, -100 if 2 * k < MOVES else 100)
             page.wait_for_timeout(8)
 
     def drag() -> None:
-        page.get_by_role("button", name="R101, resistor").hover()
+        page.get_by_role("button", name=DRAGGED).hover()
         page.mouse.down()
-        for k in range(90):
+        for k in range(MOVES):
             page.mouse.move(x + 3 * (k % 30), y + 2 * (k % 20))
             page.wait_for_timeout(8)
         page.mouse.up()

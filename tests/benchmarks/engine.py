@@ -21,9 +21,10 @@ from lucidbench.core.analyses import (
 from lucidbench.core.analyses.families import monte_carlo
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.netlist import Circuit, read_netlist
+from tests.benchmarks.effort import sized
 from tests.benchmarks.rows import Row, side_by_side
 
-SIZES = (100, 1_000, 10_000)
+SIZES = sized((100, 1_000, 10_000), (5, 10, 20))
 
 
 def ladder(nodes: int) -> Circuit:
@@ -133,7 +134,7 @@ def tolerance_row() -> Row:
     parts = replace(plain, elements=elements)
     system = assemble(parts)
     draws, single = side_by_side(
-        lambda: monte_carlo(parts, 10_000), partial(operating_point_of, parts, True), 9
+        lambda: monte_carlo(parts, sized(10_000, 100)), partial(operating_point_of, parts, True), 9
     )
     return Row(
         f"tolerance study, 10,000 draws, {system.size} unknowns",

@@ -17,7 +17,7 @@ from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.measuring import Measuring, plan_of
 from lucidbench.instruments.models import Generator
 from lucidbench.instruments.serving import BenchServer
-from tests.benchmarks.effort import repeated
+from tests.benchmarks.effort import repeated, sized
 from tests.benchmarks.page import demo_page
 from tests.benchmarks.rows import Row, middle
 from tests.browser.hands import open_exercise
@@ -25,6 +25,7 @@ from tests.serving import HOME
 
 RESPONSE, RECORD, TABLE = 3.0, 0.5, 3.0  # [s], the bars
 ROUNDS = repeated(3, 1)
+POINTS = sized(50, 4)
 
 
 def rows() -> list[Row]:
@@ -60,7 +61,7 @@ def _responses() -> list[Row]:
         ("hydrophone-stage", "Hydrophone stage"),
     ):
         exercise = _exercise(name)
-        recipe = Recipe(way="response", settings={"points": "50", "at": "out"})
+        recipe = Recipe(way="response", settings={"points": str(POINTS), "at": "out"})
         pairs = [(_measured(exercise, recipe), _engine(exercise)) for _ in range(ROUNDS)]
         ours, engine = middle(pairs)
         found.append(Row(f"response of 50 points, {title}", "3 s", ours, RESPONSE, 1.0))
@@ -83,7 +84,7 @@ def _engine(exercise: Exercise) -> float:
     bench.attach("probe", between("probe", "out", "gnd", 10e6, 15e-12))
     generator.carry_out("VOLT 0.01;OUTP ON")
     began = time.perf_counter()
-    for f in np.geomspace(100, 1e5, 50):
+    for f in np.geomspace(100, 1e5, POINTS):
         generator.carry_out(f"FREQ {f}")
         bench.steady().voltage("out", "0", np.linspace(0, 4 / f, 400))
     return time.perf_counter() - began
@@ -91,10 +92,8 @@ def _engine(exercise: Exercise) -> float:
 
 def _record() -> list[Row]:
     exercise = _exercise("anti-alias-ladder")
-    ours, engine = middle([
-        (_measured(exercise, Recipe(way="record", settings={"points": "10000"})), _run(exercise))
-        for _ in range(ROUNDS)
-    ])  # fmt: skip
+    recipe = Recipe(way="record", settings={"points": sized("10000", "100")})
+    ours, engine = middle([(_measured(exercise, recipe), _run(exercise)) for _ in range(ROUNDS)])
     return [
         Row(
             "record of 10,000 samples, after the engine's run",
@@ -117,7 +116,7 @@ def _table() -> Row:
     """From the file chosen to its curve on the page."""
     with tempfile.TemporaryDirectory() as folder, demo_page() as page:
         file = Path(folder) / "long.csv"
-        t = np.arange(1_000_000) * 1e-9
+        t = np.arange(sized(1_000_000, 1_000)) * 1e-9
         np.savetxt(
             file,
             np.column_stack([t, np.sin(t * 6e4)]),

@@ -10,13 +10,13 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
-from tests.benchmarks.effort import repeated
+from tests.benchmarks.effort import repeated, sized
 from tests.benchmarks.looking import ladder
 from tests.benchmarks.rows import Row
 from tests.browser.conftest import CHROMIUM
 from tests.serving import Client, Server
 
-EXERCISES = 25 * repeated(40)
+EXERCISES = sized(1_000, 12)
 SECTIONS = 4  # of the ladder in each: 9 parts
 TIMES = repeated(15)
 FIRST_WORDS, CARDS = 0.1, 0.3  # [s]

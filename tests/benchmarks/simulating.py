@@ -5,14 +5,15 @@ from __future__ import annotations
 from playwright.sync_api import Page
 
 from tests.benchmarks.editing import FRAME, frames, quantile
-from tests.benchmarks.effort import repeated
+from tests.benchmarks.effort import repeated, sized
 from tests.benchmarks.page import demo_page, seconds_to_show
 from tests.benchmarks.rows import Row
 from tests.browser.hands import new_run, open_exercise, part
 
 REACH = 100e-3  # [s], p95
 EDITS = repeated(90)
-FAMILY = [f"{k} kΩ" for k in range(1, 11)]
+TURNS = repeated(60, 6)
+FAMILY = [f"{k} kΩ" for k in range(1, sized(11, 4))]
 CASES = (
     ("Time-signal filter", "Frequency sweep", "R1, resistor", "", "300", "330"),
     ("Hydrophone stage", "Transient", "R3, resistor", "10 ms", "2k", "2k4"),
@@ -32,20 +33,20 @@ def _looked_at(page: Page) -> list[Row]:
     page.get_by_role("tab", name="Simulate").click()
     new_run(page, "Transient")
     long = page.get_by_role("textbox", name="Stop time")
-    long.fill("1 s")
-    page.wait_for_timeout(8_000)
+    long.fill(sized("1 s", "20 ms"))
+    page.wait_for_timeout(sized(8_000, 500))
     found = [_frames(page, "140,000 points of three curves")]
     for name in ("V_in", "V_b"):
         page.get_by_role("button", name=f"Remove {name}").click()
-    long.fill("200 ms")
+    long.fill(sized("200 ms", "20 ms"))
     page.get_by_role("combobox", name="Repeat for").select_option("R3")
     page.get_by_role("textbox", name="Values").fill(", ".join(FAMILY))
-    page.wait_for_timeout(1_000)
+    page.wait_for_timeout(sized(1_000, 500))
     again = page.get_by_role("button", name="Run again")
     if again.is_visible():  # what took long the last time waits to be asked for
         again.click()
     page.get_by_role("button", name=f"R3 = {FAMILY[-1]}").first.wait_for(timeout=60_000)
-    page.wait_for_timeout(2_000)
+    page.wait_for_timeout(sized(2_000, 100))
     return [*found, _frames(page, "a family of ten curves")]
 
 
@@ -57,13 +58,13 @@ def _frames(page: Page, what: str) -> Row:
 
     def turn() -> None:
         page.keyboard.down("Control")
-        for k in range(60):
-            page.mouse.wheel(0, -40 if k < 30 else 40)
+        for k in range(TURNS):
+            page.mouse.wheel(0, -40 if 2 * k < TURNS else 40)
             page.wait_for_timeout(8)
         page.keyboard.up("Control")
         page.keyboard.down("Shift")
-        for k in range(60):
-            page.mouse.wheel(0, 60 if k < 30 else -60)
+        for k in range(TURNS):
+            page.mouse.wheel(0, 60 if 2 * k < TURNS else -60)
             page.wait_for_timeout(8)
         page.keyboard.up("Shift")
 
@@ -84,7 +85,7 @@ def _measured(
         page.get_by_role("textbox", name="Stop time").fill(stop)
     part(page, edited).dblclick()
     page.locator("[data-first]").wait_for()
-    page.wait_for_timeout(1500)
+    page.wait_for_timeout(sized(1500, 100))
     taken = []
     for k in range(EDITS):
         taken.append(seconds_to_show(page, first if k % 2 else second, READINGS))

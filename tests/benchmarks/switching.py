@@ -12,12 +12,13 @@ import numpy.typing as npt
 
 from lucidbench.core.analyses import TransientSettings, Watch, transient
 from lucidbench.core.netlist import read_netlist
+from tests.benchmarks.effort import repeated, sized
 from tests.benchmarks.rows import Row, side_by_side
 from tests.zoo.junctions import scale_at
 from tests.zoo.switched import Converter
 
 Array = npt.NDArray[np.float64]
-PEAK, HERTZ, PERIODS = 17.0, 50.0, 10
+PEAK, HERTZ, PERIODS = 17.0, 50.0, sized(10, 1)
 STOP = PERIODS / HERTZ
 SATURATION, SCALE = 1e-9, scale_at(27.0, 1.8)
 TIE, LOAD, RESERVOIR = 1e5, 1e3, 100e-6
@@ -84,7 +85,7 @@ def ours(tolerance: float) -> float:
 def loosest(solve: Callable[[float], float], exact: float) -> float:
     """The loosest tolerance down from which the error stays below what is allowed."""
     found = 1e-8
-    for tolerance in np.geomspace(1e-8, 1e-2, 25):
+    for tolerance in np.geomspace(1e-8, 1e-2, repeated(25, 2)):
         if not abs(solve(float(tolerance)) - exact) <= ALLOWED:
             break
         found = float(tolerance)
@@ -105,8 +106,9 @@ def bridge_row() -> Row:
 
 def buck_row() -> Row:
     made = Converter("buck", 12.0, 100e-6, 100e-6, 5.0, 0.0, 10e-6, 0.4, 0.0)
-    circuit = read_netlist(made.netlist("ideal", 500)).circuit
-    settings = TransientSettings(500 * made.period, from_given=True)
+    periods = sized(500, 10)
+    circuit = read_netlist(made.netlist("ideal", periods)).circuit
+    settings = TransientSettings(periods * made.period, from_given=True)
     return Row("transient, buck converter, 500 periods, ideal parts", "1 s",
                _seconds(lambda: transient(circuit, settings)), 1.0, 1)  # fmt: skip
 
@@ -114,7 +116,8 @@ def buck_row() -> Row:
 def many_periods_row() -> Row:
     circuit = read_netlist("RC\nV1 a 0 SIN(0 1 1k)\nR1 a b 1k\nC1 b 0 100n\n").circuit
     transient(circuit, TransientSettings(1e-2))
-    settings = TransientSettings(100.0, start=99.99)
+    end = sized(100.0, 0.1)
+    settings = TransientSettings(end, start=end - 0.01)
     return Row("transient, 100,000 periods of a sine, RC", "8 s",
                _seconds(lambda: transient(circuit, settings, Watch(seconds=120.0))), 8.0, 1)  # fmt: skip
 

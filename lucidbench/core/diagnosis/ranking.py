@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.stats import chi2
+from scipy.special import chdtrc
 
 from lucidbench.core.analyses import Watch
 from lucidbench.core.diagnosis.causes import Cause
@@ -58,7 +58,7 @@ class Hypothesis:
     @cached_property
     def probability_of_data(self) -> float:
         free = max(1, self.model.observed.points - (self.model.size - self.model.shared))
-        return float(chi2.sf(self.chi_square, free))
+        return float(chdtrc(free, self.chi_square))
 
     @cached_property
     def predicted(self) -> Array:

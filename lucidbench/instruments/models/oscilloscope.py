@@ -8,7 +8,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import lfilter
 
 from lucidbench.instruments.bench import Attach, Bench, between, node_of
 from lucidbench.instruments.scpi.errors import ScpiError
@@ -97,6 +96,8 @@ class Oscilloscope(Instrument):
         """At the tip of a probe [V]."""
         volts = state.voltage(*self._pair(channel), times) - self._left_behind(channel, state)
         if self.interval < 10 / BANDWIDTH:
+            from scipy.signal import lfilter
+
             decay = np.exp(-2 * np.pi * BANDWIDTH * self.interval)
             volts = lfilter([1 - decay], [1, -decay], volts, zi=[volts[0] * decay])[0]
         return volts
