@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import atexit
 import http.client
 import json
 import os
+import shutil
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
 from collections.abc import Iterator
@@ -82,9 +85,22 @@ class Server:
         return found
 
 
-def with_demo(data: Path, accounts: int = 0) -> list[str]:
-    """Put the demo exercises into a data folder; session keys of as many accounts that have them too."""
-    command = [sys.executable, "-m", "tests.browser.accounts", str(data), str(accounts)]
+MADE = "LUCID_DEMO_MADE"  # where the demo exercises are, once this process or one above it has made them
+
+
+def with_demo(data: Path) -> None:
+    """Put the demo exercises into a data folder."""
+    if MADE not in os.environ:
+        made = tempfile.mkdtemp(prefix="lucid-demo-")
+        atexit.register(shutil.rmtree, made, ignore_errors=True)
+        with_accounts(Path(made), 0)
+        os.environ[MADE] = made
+    shutil.copytree(os.environ[MADE], data, dirs_exist_ok=True)
+
+
+def with_accounts(data: Path, count: int) -> list[str]:
+    """The same, and as many accounts that have them too; the keys of their sessions."""
+    command = [sys.executable, "-m", "tests.browser.accounts", str(data), str(count)]
     told = subprocess.run(
         command, cwd=HOME, env=environment(), check=True, capture_output=True, text=True
     )

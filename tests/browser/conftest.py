@@ -12,9 +12,14 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.serving import Server, serving, with_demo
+from tests.serving import Server, serving, with_accounts, with_demo
 
-CHROMIUM = os.environ.get("LUCID_CHROMIUM", "/usr/bin/chromium")
+# Debian's Chromium without a window does half the work of the one that has windows and does not show them.
+CHROMIUM = (
+    os.environ.get("LUCID_CHROMIUM")
+    or shutil.which("chromium-headless-shell")
+    or "/usr/bin/chromium"
+)
 # ms; how long a busy machine may take to show what is expected, and until what is pressed is there.
 SHOWS_WITHIN, THERE_WITHIN = 60_000, 120_000
 SHARED_HOST = "127.0.0.2"  # where people sign in
@@ -31,7 +36,8 @@ OpenWindow = Callable[..., Page]
 def browser_type_launch_args() -> dict[str, object]:
     if not Path(CHROMIUM).exists():
         pytest.fail(
-            "Chromium is missing: ./lucid test installs it, as does apt install chromium.", False
+            "Chromium is missing: ./lucid test installs it, as does apt install chromium.",
+            False,
         )
     return {
         "executable_path": CHROMIUM,
@@ -45,21 +51,13 @@ def browser_context_args() -> dict[str, object]:
 
 
 @pytest.fixture(scope="session")
-def demo_data(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A data folder with the demo exercises, to be copied."""
-    data = tmp_path_factory.mktemp("demo")
-    with_demo(data)
-    return data
-
-
-@pytest.fixture(scope="session")
 def sessions(
     request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory
 ) -> tuple[Path, list[str]]:
     """A data folder with an account for every test that may want one, and their sessions' keys."""
     wanted = sum("server" in getattr(item, "fixturenames", ()) for item in request.session.items)
     data = tmp_path_factory.mktemp("shared")
-    return data, with_demo(data, wanted)
+    return data, with_accounts(data, wanted)
 
 
 @pytest.fixture(scope="session")
@@ -76,7 +74,7 @@ def server(request: pytest.FixtureRequest) -> Iterator[Server]:
         yield request.getfixturevalue("shared_server")
         return
     data = request.getfixturevalue("tmp_path") / "data"
-    shutil.copytree(request.getfixturevalue("demo_data"), data)
+    with_demo(data)
     with serving(data) as running:
         yield running
 
@@ -91,7 +89,7 @@ class Windows:
     def begin(self, context: BrowserContext, signed_in: bool = True) -> BrowserContext:
         self.open.append(context)
         context.set_default_timeout(THERE_WITHIN)
-        context.tracing.start(snapshots=True)
+        context.tracing.start()
         if self.key and signed_in:
             cookie = {
                 "name": "sessionid",

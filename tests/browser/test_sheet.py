@@ -146,7 +146,7 @@ def test_an_exercise_is_described_duplicated_and_downloaded(notebook: Page) -> N
 
 
 def test_an_exercise_that_is_not_there_is_said(notebook: Page) -> None:
-    notebook.goto(notebook.url + "exercises/999")
+    notebook.goto(notebook.url + "exercises/99999999")
     expect(notebook.get_by_role("heading")).to_have_text("This exercise cannot be opened")
     notebook.get_by_role("link", name="Back to the notebook").click()
     expect(notebook.get_by_role("heading", name="Notebook")).to_be_visible()

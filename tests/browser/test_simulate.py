@@ -66,42 +66,6 @@ def test_band_of_the_time_signal_filter(notebook: Page) -> None:
     expect(notebook.get_by_role("list", name="Readings")).to_contain_text("31.83\u00a0kHz")
 
 
-def test_markers_and_what_stands_between_them(notebook: Page) -> None:
-    simulate(notebook, "Sounder driver", "Transient")
-    plot = notebook.get_by_role("group", name="Plot of V_out")
-    plot.focus()
-    plot.press("Enter")
-    for _ in range(5):
-        plot.press("Shift+ArrowLeft")
-    plot.press("Enter")
-    table = notebook.get_by_role("table", name="Markers")
-    expect(table.get_by_role("columnheader", name="B − A")).to_be_visible()
-    expect(notebook.get_by_label("Between the markers")).to_contain_text("kHz")  # one over the time
-    plot.press("Escape")
-    expect(table).to_have_count(0)
-    notebook.get_by_role("button", name="3.183\u00a0V, mark it").click()
-    expect(table.get_by_role("row").nth(2)).to_contain_text("3.183\u00a0V")  # at its place
-
-
-def test_bad_input_is_said_and_the_earlier_curve_stays(notebook: Page) -> None:
-    simulate(notebook, "Hydrophone stage", "Transient")
-    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("peak to peak")
-    notebook.get_by_role("textbox", name="Stop time").fill("-3 ms")
-    expect(notebook.get_by_role("alert")).to_contain_text("must be above zero")
-    expect(notebook.get_by_role("list", name="Readings")).to_contain_text("peak to peak")
-    notebook.get_by_role("textbox", name="Stop time").fill("2 ms")
-    expect(notebook.get_by_role("alert")).to_have_count(0)
-    field = notebook.get_by_role("combobox", name="Show also")
-    field.fill("V_uot")
-    field.press("Enter")
-    expect(notebook.get_by_text("did you mean V_out")).to_be_visible()
-    notebook.get_by_role("button", name="Ground", exact=True).click()
-    notebook.keyboard.press("Delete")
-    expect(notebook.get_by_role("alert")).to_contain_text("There is no ground")
-    notebook.keyboard.press("Control+z")
-    expect(notebook.get_by_role("alert")).to_have_count(0)
-
-
 def test_a_family_what_is_chosen_and_the_numbers_as_a_file(notebook: Page) -> None:
     simulate(notebook, "Sounder driver", "Transient")
     notebook.get_by_role("combobox", name="Repeat for").select_option("C_1")

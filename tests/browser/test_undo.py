@@ -16,7 +16,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.hands import open_exercise, part, saved, set_value
 from tests.depth import examples
 
-STEPS = 10
+STEPS = 8
 VALUES = ("100 kΩ", "220 kΩ", "330 kΩ", "470 kΩ")
 
 
@@ -74,5 +74,5 @@ class Editor(RuleBasedStateMachine):
 def test_undo_redo_and_reload_in_any_order(notebook: Page) -> None:
     open_exercise(notebook, "Battery sense")
     run_state_machine_as_test(
-        lambda: Editor(notebook), settings=settings(examples(3), stateful_step_count=STEPS)
+        lambda: Editor(notebook), settings=settings(examples(2), stateful_step_count=STEPS)
     )

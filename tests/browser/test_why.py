@@ -94,25 +94,6 @@ def test_a_record_taken_settled_is_told_from_a_run_at_switch_on(notebook: Page) 
     expect(notebook.get_by_label("Start from")).to_have_value("settled")
 
 
-def test_a_slip_by_hand_is_told_and_written_right(notebook: Page) -> None:
-    open_exercise(notebook, "Time-signal filter")
-    notebook.get_by_role("tab", name="Predict").click()
-    line = notebook.get_by_role("combobox", name="Line 2")
-    line.click()
-    notebook.keyboard.press("Control+a")
-    notebook.keyboard.type("f_r = 1/sqrt(L1*C1)")
-    working = notebook.get_by_role("list", name="Working").get_by_role("listitem")
-    expect(working.nth(1)).to_contain_text("Right would be f_r = (1/sqrt(L1*C1))/(2*pi)")
-    expect(working.first).to_contain_text("exact")
-    saved(notebook)
-    notebook.get_by_role("tab", name="Compare").click()
-    sheet = asked(notebook, "Why? f_r, simulated − hand")
-    expect(sheet).to_contain_text("The 2π in the denominator is missing.")
-    causes(sheet).first.get_by_role("button", name="Write it so").click()
-    expect(sheet).to_contain_text("There is no gap")
-    expect(row(notebook, "f_r")).to_contain_text("agree")
-
-
 def read_again(page: Page, node: str) -> None:
     form = page.get_by_role("region", name="Meter", exact=True)
     form.get_by_label("At", exact=True).select_option(node)
@@ -150,66 +131,3 @@ def test_a_sealed_fault_is_found_by_measuring_on(notebook: Page) -> None:
     told(sheet)
     expect(sheet).to_contain_text("Almost certainly: R5 makes no contact")
     expect(sheet).not_to_contain_text("cannot tell apart")
-
-
-def test_a_cause_is_ruled_out_kept_as_a_case_or_left_off_the_list(notebook: Page) -> None:
-    open_exercise(notebook, "Time-signal filter")
-    notebook.get_by_role("tab", name="Compare").click()
-    sheet = asked(notebook, "Why? B, bench − simulated")
-    causes(sheet).first.get_by_role("button", name="Not this one").click()
-    expect(causes(sheet).first).to_contain_text("C1 has 33")
-    told(sheet)
-    sheet.get_by_role("button", name="Count them again").click()
-    expect(causes(sheet).first).to_contain_text("The winding of L1")
-    told(sheet)
-    # A teacher leaves a kind of cause away for the class; that is part of the exercise.
-    sheet.get_by_text("Causes that count: all").click()
-    sheet.get_by_role("checkbox", name="series resistance", exact=True).uncheck()
-    expect(sheet).not_to_contain_text("in series with it (ESR)", timeout=60_000)
-    saved(notebook)
-    told(sheet)
-    causes(sheet).first.get_by_role("button", name="As a case").click()
-    expect(notebook.get_by_role("button", name=re.compile("^Case: L1"))).to_be_visible()
-
-
-def test_a_low_current_gain_is_found_from_the_bias(notebook: Page) -> None:
-    """A transistor of β 25 in the build: with the divider measured, only its gain explains the low base."""
-    open_exercise(notebook, "Hydrophone stage")
-    way(notebook, "Meter")
-    panel = build_panel(notebook)
-    panel.get_by_role("button", name="Fix a value").click()
-    panel.get_by_label("Part with a fixed value").select_option("Q1")
-    panel.get_by_label("Which of its values").select_option("beta")
-    panel.get_by_label("Its fixed value").click()
-    notebook.keyboard.type("25")
-    panel.get_by_role("button", name="Close").click()
-    form = notebook.get_by_role("region", name="Meter", exact=True)
-    form.get_by_label("Reads").select_option("voltage, DC")
-    table = notebook.get_by_role("table", name="Readings")
-    before = table.get_by_role("row").count()
-    for k, node in enumerate(("b", "e", "c"), start=1):
-        form.get_by_label("At", exact=True).select_option(f"node {node}")
-        form.get_by_role("button", name="Read", exact=True).click()
-        expect(table.get_by_role("row")).to_have_count(before + k)
-    notebook.get_by_role("tab", name="Compare").click()
-    notebook.get_by_role("button", name="Explain all that was measured").click()
-    sheet = notebook.get_by_role("region", name="Why", exact=True)
-    pressed = sheet.locator("button[aria-pressed='true']").filter(has_text=", AC")
-    expect(pressed).to_have_count(8, timeout=60_000)
-    for left in range(7, -1, -1):  # read of the build before
-        pressed.first.click()
-        expect(pressed).to_have_count(left, timeout=60_000)
-    told(sheet)
-    expect(cause(sheet, "The current gain β of Q1 is")).to_be_visible()
-    expect(sheet).to_contain_text("cannot tell apart")
-    # A resistor of the base divider beyond its tolerance would do as well, until it is measured.
-    sources = sheet.locator("button[aria-pressed]")
-    further = sheet.get_by_role("button", name="Measure this")
-    for _ in range(3):
-        if not further.count():
-            break
-        before = sources.count()
-        further.click()
-        expect(sources).to_have_count(before + 1, timeout=60_000)
-        told(sheet)
-    expect(causes(sheet).first).to_contain_text(re.compile(r"The current gain β of Q1 is 2\d"))

@@ -6,25 +6,18 @@ import json
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from tests.serving import Line, Server, line_to, serving
+from tests.serving import Line, Server, line_to
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
 
 def example(name: str, **more: object) -> dict[str, Any]:
     return {**json.loads((EXAMPLES / f"{name}.json").read_text()), **more}
-
-
-@pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    with serving(tmp_path_factory.mktemp("data")) as running:
-        yield running
 
 
 def recipe(way: str, bench: str = "", **settings: str) -> dict[str, object]:

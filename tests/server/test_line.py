@@ -6,7 +6,7 @@ import json
 import socket
 import struct
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from pathlib import Path
@@ -15,7 +15,7 @@ import pytest
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 
 from lucidbench.server.live.memory import Memory, new_mark
-from tests.serving import Line, Server, line_to, serving
+from tests.serving import Line, Server, line_to
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 BATTERY = json.loads((EXAMPLES / "battery-sense.json").read_text())
@@ -27,12 +27,6 @@ LONG = {  # a run of a minute
 BROKEN = 0, ""  # what is told of a line that ended without a word
 PAGES = 40
 IDLE = 1_000
-
-
-@pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    with serving(tmp_path_factory.mktemp("data")) as running:
-        yield running
 
 
 def edit(value: str) -> dict[str, str]:

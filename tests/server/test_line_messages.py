@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
 from typing import Any
 
-import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from websockets.exceptions import ConnectionClosed
 
 from lucidbench.server.live.asks import ASKS
 from tests.depth import examples
-from tests.serving import HOME, Line, Server, line_to, serving
+from tests.serving import HOME, Line, Server, line_to
 
 BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
 FAULT, TOO_MANY = 500, 429
@@ -39,12 +37,6 @@ _change = st.fixed_dictionaries(
     },
     optional={"value": _json},
 )
-
-
-@pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    with serving(tmp_path_factory.mktemp("data")) as running:
-        yield running
 
 
 def fields_of(ask: str) -> st.SearchStrategy[dict[str, Any]]:

@@ -15,11 +15,11 @@ from websockets.exceptions import ConnectionClosed
 
 from tests.depth import many
 from tests.server.kills import COMES_BACK_WITHIN, kill_amid_saves
-from tests.serving import HOME, Client, environment, free_port, line_to, serving
+from tests.serving import HOME, Client, Server, environment, free_port, line_to, serving
 
 BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
 STOPS_WITHIN = 20  # s, on a busy machine; compiling would go on for minutes
-KILLS = many(quick=4, deep=200)
+KILLS = many(quick=2, deep=200)
 
 
 def refused(*words: str) -> str:
@@ -33,12 +33,11 @@ def refused(*words: str) -> str:
     return answer.stderr
 
 
-def test_what_cannot_be_served_is_said_in_a_sentence(tmp_path: Path) -> None:
-    with serving(tmp_path / "data") as server:
-        taken = refused("--data", str(tmp_path / "other"), "--port", str(server.port))
-        assert f"port {server.port} is taken" in taken
-        assert "another Lucid Bench serves the data folder" in refused("--data", str(server.data))
-        assert Client(server).call("GET", "/exercises")[0] == 200
+def test_what_cannot_be_served_is_said_in_a_sentence(server: Server, tmp_path: Path) -> None:
+    taken = refused("--data", str(tmp_path / "other"), "--port", str(server.port))
+    assert f"port {server.port} is taken" in taken
+    assert "another Lucid Bench serves the data folder" in refused("--data", str(server.data))
+    assert Client(server).call("GET", "/exercises")[0] == 200
     (tmp_path / "file").write_text("")
     assert "cannot be written to" in refused("--data", str(tmp_path / "file" / "data"))
     assert "is no address of this machine" in refused(
@@ -50,20 +49,23 @@ def test_what_cannot_be_served_is_said_in_a_sentence(tmp_path: Path) -> None:
     assert "cannot be used" in refused("--data", str(broken))
 
 
-def test_a_request_larger_than_any_document_is_refused(tmp_path: Path) -> None:
-    with serving(tmp_path) as server:
-        client = Client(server)
-        client.connection.putrequest("POST", "/api/exercises")
-        client.connection.putheader("Content-Length", "100000000")
-        client.connection.endheaders()
-        answer = client.connection.getresponse()
-        assert (answer.status, "larger than 5 MB" in answer.read().decode()) == (413, True)
-        document = {"title": "Large", "purpose": "x" * 6_000_000}
-        status, problem = Client(server).call("POST", "/exercises", {"document": document})
-        assert (status, problem["title"]) == (413, "Too large")
+def test_a_request_larger_than_any_document_is_refused(server: Server) -> None:
+    client = Client(server)
+    client.connection.putrequest("POST", "/api/exercises")
+    client.connection.putheader("Content-Length", "100000000")
+    client.connection.endheaders()
+    answer = client.connection.getresponse()
+    assert (answer.status, "larger than 5 MB" in answer.read().decode()) == (413, True)
+    document = {"title": "Large", "purpose": "x" * 6_000_000}
+    status, problem = Client(server).call("POST", "/exercises", {"document": document})
+    assert (status, problem["title"]) == (413, "Too large")
 
 
-def test_workers_that_are_killed_lose_nothing_acknowledged(tmp_path: Path) -> None:
+def test_workers_that_are_killed_lose_nothing_acknowledged_and_leave_nothing_behind(
+    tmp_path: Path,
+) -> None:
+    long = json.loads((HOME / "examples" / "hydrophone-stage.json").read_text())
+    long["runs"] = [{"id": "r", "analysis": "transient", "settings": {"stop": "100 s"}}]
     with serving(tmp_path, workers=2) as server:
         assert kill_amid_saves(server, KILLS) == []
         # Others come in their stead, and serve lines and pages as before.
@@ -73,15 +75,6 @@ def test_workers_that_are_killed_lose_nothing_acknowledged(tmp_path: Path) -> No
             time.sleep(0.1)
         with line_to(server) as line:
             assert line.ask("look", {"document": BATTERY})[0] == 200
-
-
-def test_a_killed_worker_leaves_no_work_behind(tmp_path: Path) -> None:
-    """The processes that its runs were in end with it."""
-    long = json.loads((HOME / "examples" / "hydrophone-stage.json").read_text())
-    long["runs"] = [{"id": "r", "analysis": "transient", "settings": {"stop": "100 s"}}]
-    with serving(tmp_path, workers=2) as server:
-        assert server.process
-        with line_to(server) as line:
             line.send("run", {"document": long, "run": "r"})
             assert "progress" in line.hear()[0]
             busy = set().union(*map(processes_within, server.workers))
@@ -89,6 +82,7 @@ def test_a_killed_worker_leaves_no_work_behind(tmp_path: Path) -> None:
                 os.kill(worker, signal.SIGKILL)
             with pytest.raises(ConnectionClosed):
                 line.hear()
+        # The processes that its runs were in end with a worker.
         assert busy
         deadline = time.monotonic() + 10
         while left := {pid for pid in busy if is_running(pid)}:

@@ -2,6 +2,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { ExplanationLook } from "../api/types";
+import { useExercise } from "../document/store";
 import { documentNow, forgetLooks, open, show } from "../tests/panel";
 import { answerOf, askedFor, onTheLine, plain, refusal, say, told } from "../tests/server";
 import { WhySheet } from "./Why";
@@ -64,6 +65,17 @@ describe("an answer", () => {
     await user.click(first.getByRole("button", { name: "Put it into the model" }));
     const coil = documentNow().schematic.parts.find(({ name }) => name === "L1");
     expect(coil).not.toEqual(before.schematic.parts.find(({ name }) => name === "L1"));
+  });
+
+  it("keeps a cause as a case, which is looked at then", async () => {
+    onTheLine({ explain: told("time-signal-filter", "why") });
+    const { opens, user } = shown();
+    await opens();
+    await waitFor(() => expect(causes().length).toBeGreaterThan(0));
+    const before = documentNow().cases.length;
+    await user.click(within(causes()[0] as HTMLElement).getByRole("button", { name: "As a case" }));
+    await waitFor(() => expect(documentNow().cases).toHaveLength(before + 1));
+    expect(useExercise.getState().shownCase).toBe(documentNow().cases.at(-1)?.id);
   });
 
   it("asks again without a cause that is ruled out, and with it when it is counted again", async () => {
