@@ -140,7 +140,7 @@ def rows() -> list[Row]:
     ida(1e-3)
     own, compiled = work_precision(
         (ours, np.geomspace(1e-1, 1e-6, repeated(31, 2))),
-        (ida, np.geomspace(1e-2, 1e-7, repeated(21, 2))),
+        (ida, np.geomspace(1e-2, sized(1e-7, 1e-4), repeated(21, 2))),
     )
     again, plain = work_precision(
         (ours, np.geomspace(1e-1, 1e-6, repeated(31, 2))),

@@ -44,6 +44,11 @@ R5 out 0 10k tol=5%
 Q1 c b e m
 .model m NPN(BF=180 IS=1e-14)
 .end"""
+PLAIN = """a plain one
+V2 c 0 SIN(0 10m 1k)
+R3 c out 4.7k tol=5%
+C2 out 0 10n tol=20%
+.end"""
 
 
 @dataclass(frozen=True)
@@ -88,10 +93,11 @@ def _of_response(name: str, part: str, key: str, factor: float) -> tuple[float, 
 
 
 def _of_record() -> tuple[float, float, float]:
-    times = np.linspace(0, 2e-3, sized(400, 20))
+    stop = sized(2e-3, 2e-4)
+    times = np.linspace(0, stop, sized(400, 20))
     columns = (column_of("V_out", times, times + 1), column_of("V_c", times, times + 1))
-    record = _Record(columns, "record", times=times, settings=TransientSettings(2e-3))
-    return _timed(read_netlist(STAGE).circuit, record, "R3", "resistance", 1.3)
+    record = _Record(columns, "record", times=times, settings=TransientSettings(stop))
+    return _timed(read_netlist(sized(STAGE, PLAIN)).circuit, record, "R3", "resistance", 1.3)
 
 
 def _timed(

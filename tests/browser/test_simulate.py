@@ -274,10 +274,14 @@ def test_more_readings_axes_and_ends_to_drag(notebook: Page) -> None:
     notebook.get_by_role("menuitem", name="Frequency sweep").click()
     notebook.get_by_role("button", name="Reading", exact=True).click()
     notebook.get_by_role("menuitem", name="pass band").click()
-    with notebook.expect_download() as download:
-        notebook.get_by_role("button", name="Export").click()
-        notebook.get_by_role("menuitem", name="Picture, SVG").click()
-    assert "dB a decade" in download.value.path().read_text()
+
+    def exported() -> str:
+        with notebook.expect_download() as download:
+            notebook.get_by_role("button", name="Export").click()
+            notebook.get_by_role("menuitem", name="Picture, SVG").click()
+        return download.value.path().read_text()
+
+    eventually(notebook, lambda: "dB a decade" in exported())  # once the band is read
 
 
 def test_an_answer_that_comes_late_does_not_call_the_eye_back(notebook: Page) -> None:
