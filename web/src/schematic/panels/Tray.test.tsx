@@ -1,0 +1,97 @@
+// What is taken in hand from beside the sheet, and which figures stand on it.
+import { screen, within } from "@testing-library/react";
+import { beforeEach, describe, expect, it } from "vitest";
+import { documentNow, forgetLooks, open, show } from "../../tests/panel";
+import { WithCatalogue } from "../hand/catalogue";
+import { useFigures } from "../hand/figures";
+import { useHand } from "../hand/tools";
+import { FiguresBar } from "./Layers";
+import { Tray } from "./Tray";
+
+const tool = () => useHand.getState().tool;
+const placed = () => {
+  const held = tool();
+  return held.kind === "placing" ? held.placement.kind : null;
+};
+
+beforeEach(() => {
+  forgetLooks();
+  open("battery-sense");
+});
+
+describe("the tray", () => {
+  const tray = async () => {
+    const put = show(
+      <WithCatalogue>
+        <Tray />
+      </WithCatalogue>,
+    );
+    await screen.findByRole("button", { name: "Place resistor" });
+    return put;
+  };
+
+  it("puts a part in the hand, and shows which", async () => {
+    const { user } = await tray();
+    const button = screen.getByRole("button", { name: "Place capacitor" });
+    expect(button).toHaveAttribute("aria-pressed", "false");
+    await user.click(button);
+    expect(placed()).toBe("capacitor");
+    expect(button).toHaveAttribute("aria-pressed", "true");
+  });
+
+  it.each([
+    ["Draw a wire", "wiring"],
+    ["Name a node", "naming"],
+    ["Write a note", "noting"],
+  ])("takes up what else is done: %s", async (name, kind) => {
+    const { user } = await tray();
+    await user.click(screen.getByRole("button", { name }));
+    expect(tool().kind).toBe(kind);
+    expect(screen.getByRole("button", { name })).toHaveAttribute("aria-pressed", "true");
+  });
+
+  it("finds a part by a word of what it is for, and Enter takes the first", async () => {
+    const { user } = await tray();
+    await user.click(screen.getByRole("button", { name: "All parts" }));
+    const field = screen.getByRole("searchbox", { name: "Find a part" });
+    await user.type(field, "transistor");
+    const parts = within(screen.getByRole("dialog")).getAllByRole("button");
+    expect(parts.length).toBeGreaterThan(2);
+    await user.type(field, " npn{Enter}");
+    expect(placed()).toBe("npn");
+    expect(screen.queryByRole("searchbox")).toBeNull();
+  });
+
+  it("says where no part is called that, and takes none", async () => {
+    const { user } = await tray();
+    await user.click(screen.getByRole("button", { name: "All parts" }));
+    await user.type(screen.getByRole("searchbox", { name: "Find a part" }), "flux gate{Enter}");
+    expect(screen.getByText("No part is called that.")).toBeVisible();
+    expect(tool().kind).toBe("idle");
+  });
+});
+
+describe("figures on the drawing", () => {
+  it("are switched one by one", async () => {
+    const { user } = show(<FiguresBar />);
+    const powers = screen.getByRole("button", { name: "Powers" });
+    const before = useHand.getState().layers;
+    await user.click(powers);
+    expect(useHand.getState().layers).toEqual({ ...before, power: !before.power });
+    expect(powers).toHaveAttribute("aria-pressed", String(!before.power));
+  });
+
+  it("are of the operating point, or of a run that has some", async () => {
+    open("time-signal-filter");
+    const { user } = show(<FiguresBar />);
+    await user.click(screen.getByRole("button", { name: "Show phasors" }));
+    const run = documentNow().runs.find(({ analysis }) => analysis === "phasor");
+    expect(useFigures.getState().of?.run).toBe(run?.id);
+  });
+
+  it("that a run does not have are said to be missing, with the reason", () => {
+    useFigures.setState({ problem: "There is no ground." });
+    show(<FiguresBar />);
+    expect(screen.getByText(/No figures of the run: There is no ground\./)).toBeVisible();
+  });
+});
