@@ -63,6 +63,7 @@ AUTH_PASSWORD_VALIDATORS = [
 SESSION_COOKIE_SAMESITE = "Strict"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 USE_TZ = True
+TIME_ZONE = "UTC"
 
 TEMPLATES = [  # of the admin site; the page itself is built
     {

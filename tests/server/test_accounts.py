@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import subprocess
 import sys
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -92,6 +92,20 @@ def test_the_owner_alone_uses_the_admin_site(monkeypatch: pytest.MonkeyPatch) ->
     style = owner.get("/static/admin/css/base.css")
     assert style.status_code == 200
     assert "unsafe" not in owner.get("/admin/").headers["Content-Security-Policy"]
+
+
+def test_an_owner_sees_when_an_exercise_was_saved_and_nothing_without_a_use(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    account(monkeypatch, "owner", owner=True)
+    exercise = Exercise.begin(Document(title="Tide gauge"))
+    at = datetime(2031, 5, 4, 13, 7, tzinfo=UTC)
+    Exercise.objects.filter(pk=exercise.pk).update(saved=at)
+    owner = Client()
+    assert owner.login(username="owner", password=GOOD)
+    listed = owner.get("/admin/exercises/exercise/").content.decode()
+    assert "May 4, 2031, 1:07 p.m." in listed  # UTC, wherever the server stands
+    assert owner.get("/admin/auth/group/").status_code == 404
 
 
 def deleted(title: str, days: float, **content: object) -> Exercise:

@@ -12,6 +12,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 from importlib.machinery import SourceFileLoader
 from pathlib import Path
 from types import ModuleType
@@ -113,6 +114,52 @@ def test_a_step_that_fails_is_done_again_the_next_time(launcher: ModuleType) -> 
     for _ in range(2):
         launcher.step("x", "X", "1", True, lambda: done.append(1))
     assert done == [1]
+
+
+@pytest.fixture
+def machine(
+    launcher: ModuleType, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> Callable[..., list[str]]:
+    """Sets up a browser on a machine with these programs; what is asked of its package manager."""
+
+    def set_up(*programs: str, root: bool = True, connected: bool = True) -> list[str]:
+        asked: list[str] = []
+
+        def apt_install(*packages: str) -> None:
+            asked.extend(packages)
+            if not connected:
+                raise launcher.Trouble("no route to host")
+
+        for program in programs:
+            (tmp_path / program).write_text("#!/bin/sh\n")
+            (tmp_path / program).chmod(0o755)
+        launcher.STATE.mkdir(exist_ok=True)
+        monkeypatch.setenv("PATH", str(tmp_path))
+        monkeypatch.setattr("os.geteuid", lambda: 0 if root else 1000)
+        monkeypatch.setattr(launcher, "apt_install", apt_install)
+        launcher.set_up_browser()
+        return asked
+
+    return set_up
+
+
+def test_a_browser_is_installed_where_there_is_none(machine: Callable[..., list[str]]) -> None:
+    assert machine() == machine(root=False)[:1] == ["chromium-headless-shell"]
+
+
+def test_a_browser_that_is_there_will_do(machine: Callable[..., list[str]]) -> None:
+    assert machine("chromium", root=False) == []  # nobody is asked for a password
+    assert machine("chromium", connected=False) == ["chromium-headless-shell"]
+    assert machine("chromium", connected=False) == []  # and it is not tried again
+    assert machine("chromium-headless-shell") == []
+
+
+def test_no_browser_and_no_network_is_said(
+    launcher: ModuleType, machine: Callable[..., list[str]]
+) -> None:
+    with pytest.raises(launcher.Trouble, match="no route to host"):
+        machine(connected=False)
+    assert not launcher.is_done("chromium", "headless")
 
 
 def test_a_folder_that_cannot_be_written_to_is_named(

@@ -1,11 +1,11 @@
 // What is taken in hand from beside the sheet, and which figures stand on it.
 import { screen, within } from "@testing-library/react";
-import { beforeEach, describe, expect, it } from "vitest";
+import { beforeEach, describe, expect, it, vi } from "vitest";
 import { documentNow, forgetLooks, open, show } from "../../tests/panel";
 import { WithCatalogue } from "../hand/catalogue";
 import { useFigures } from "../hand/figures";
 import { useHand } from "../hand/tools";
-import { FiguresBar } from "./Layers";
+import { FiguresBar, ZoomButtons } from "./Layers";
 import { Tray } from "./Tray";
 
 const tool = () => useHand.getState().tool;
@@ -50,6 +50,13 @@ describe("the tray", () => {
     expect(screen.getByRole("button", { name })).toHaveAttribute("aria-pressed", "true");
   });
 
+  it("begins to be typed to, with no card in the way", async () => {
+    const { user } = await tray();
+    useHand.setState({ card: { id: documentNow().schematic.parts[0]?.id ?? "" } as never });
+    await user.click(screen.getByRole("button", { name: /^Type to place/ }));
+    expect(useHand.getState()).toMatchObject({ typed: "", card: null });
+  });
+
   it("finds a part by a word of what it is for, and Enter takes the first", async () => {
     const { user } = await tray();
     await user.click(screen.getByRole("button", { name: "All parts" }));
@@ -68,6 +75,20 @@ describe("the tray", () => {
     await user.type(screen.getByRole("searchbox", { name: "Find a part" }), "flux gate{Enter}");
     expect(screen.getByText("No part is called that.")).toBeVisible();
     expect(tool().kind).toBe("idle");
+  });
+});
+
+describe("how close the sheet is looked at", () => {
+  it.each([
+    ["Zoom in", [1.25]],
+    ["Zoom out", [0.8]],
+    ["Fit the drawing", []],
+  ])("is by its buttons: %s", async (name, by) => {
+    const wishes = { zoom: vi.fn(), fit: vi.fn() };
+    const { user } = show(<ZoomButtons wishes={wishes as never} />);
+    await user.click(screen.getByRole("button", { name }));
+    expect(wishes.zoom.mock.calls.flat()).toEqual(by);
+    expect(wishes.fit).toHaveBeenCalledTimes(by.length ? 0 : 1);
   });
 });
 
