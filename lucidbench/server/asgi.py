@@ -13,7 +13,7 @@ from channels.routing import ProtocolTypeRouter, URLRouter
 from django.core.asgi import get_asgi_application
 from django.urls import path
 
-LINGERS = 1.0  # s that threads may still take once the server has ended
+THREADS_END_WITHIN = 1.0  # s, once the server has ended
 LARGEST_REQUEST = 64_000_000  # bytes; a document may have 5 MB, and is then refused with a sentence
 
 http = get_asgi_application()  # sets Django up, which what follows needs
@@ -40,7 +40,7 @@ async def _lifespan(scope: Event, receive: Receive, send: Send) -> None:
         event = await receive()
         await send({"type": f"{event['type']}.complete"})
         if event["type"] == "lifespan.shutdown":
-            end = Timer(LINGERS, os._exit, [0])
+            end = Timer(THREADS_END_WITHIN, os._exit, [0])
             end.daemon = True
             end.start()
             return

@@ -15,33 +15,17 @@ else:
     Admin = admin.ModelAdmin
 
 
+# What its newest revision says; on this site it is only read.
+_OF_ITS_CONTENT = ("title", "author", "group", "number", "purpose")
+
+
 @admin.register(Exercise)
 class ExerciseAdmin(Admin):
     list_display = ("title", "owner", "group", "number", "latest", "saved", "deleted")
     list_filter = ("owner", "deleted")
     search_fields = ("title", "author", "group")
-    fields = (
-        "title",
-        "owner",
-        "author",
-        "group",
-        "number",
-        "purpose",
-        "created",
-        "saved",
-        "latest",
-        "deleted",
-    )
-    readonly_fields = (
-        "title",
-        "author",
-        "group",
-        "number",
-        "purpose",
-        "created",
-        "saved",
-        "latest",
-    )
+    fields = (*_OF_ITS_CONTENT, "created", "saved", "latest", "owner", "deleted")
+    readonly_fields = (*_OF_ITS_CONTENT, "created", "saved", "latest")
 
     def has_add_permission(self, request: HttpRequest, obj: Any = None) -> bool:
         return False  # one is begun in a notebook, with its first revision
