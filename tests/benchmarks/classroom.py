@@ -16,11 +16,11 @@ from typing import Any
 
 from websockets.asyncio.client import ClientConnection, connect
 
-from tests.benchmarks.effort import repeated
+from tests.benchmarks.effort import repeated, sized
 from tests.benchmarks.looking import ladder
 from tests.serving import Server
 
-THINKS = 2.0  # s between two things a student does, on the average
+THINKS = sized(2.0, 0.1)  # s between two things a student does, on the average
 LASTS = float(repeated(40, 6))  # s, of which the first are not counted
 SETTLES = float(repeated(8, 2))  # s
 SECTIONS = 15  # of the ladder that each student has: 31 parts

@@ -19,6 +19,7 @@ EDIT_REACH = {"30 parts": 50e-3, "294 parts": 100e-3}
 LARGE = sized((14, 10), (3, 7))  # rows, and sections of each
 DRAGGED = sized("R101, resistor", "R5, resistor")
 MOVES = repeated(90)
+TURNS = repeated(60)  # of the wheel
 EDITS = repeated(100)  # enough that a moment in which the machine stands still is not what is told
 PAUSE = 50  # [ms] between two edits, in which what follows from the one is painted: twenty a second
 _START_FRAMES = """() => {
@@ -107,8 +108,8 @@ def _measured(page: Page) -> list[Row]:
             page.wait_for_timeout(8)
 
     def zoom() -> None:
-        for k in range(MOVES):
-            page.mouse.wheel(0, -100 if 2 * k < MOVES else 100)
+        for k in range(TURNS):
+            page.mouse.wheel(0, -100 if 2 * k < TURNS else 100)
             page.wait_for_timeout(8)
 
     def drag() -> None:
