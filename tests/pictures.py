@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import re
+import shutil
 import tempfile
 from pathlib import Path
 
@@ -223,7 +224,8 @@ def run(options: argparse.Namespace) -> int:
     )
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path=CHROMIUM,
+            # The one with windows sets text as people see it.
+            executable_path=shutil.which("chromium") or CHROMIUM,
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
         )
         for name, act, viewport, theme in views:
