@@ -35,7 +35,7 @@ def show(page: Page, figure: str, how: str) -> Locator:
     region.get_by_label("Figure to work out").select_option(figure)
     region.get_by_label("How it is meant").select_option(how)
     region.get_by_role("button", name="Show the working", exact=True).click()
-    expect(region.get_by_role("list", name=re.compile("^Steps by"))).to_be_visible(timeout=20_000)
+    expect(region.get_by_role("list", name=re.compile("^Steps by"))).to_be_visible()
     return region
 
 
@@ -110,7 +110,7 @@ def test_a_stage_s_bias_is_priced_and_its_gain_worked_out(notebook: Page) -> Non
     notebook.keyboard.press("Control+a")
     notebook.keyboard.type(whole)
     notebook.keyboard.press("Escape")
-    expect(line(notebook, whole)).to_contain_text("Equal to the textbook form", timeout=20_000)
+    expect(line(notebook, whole)).to_contain_text("Equal to the textbook form")
     region = show(notebook, "V_out", "gain")
     steps = region.get_by_role("list", name="Steps by Bias and hybrid-π")
     expect(steps).to_contain_text("A silicon junction that conducts")
@@ -123,12 +123,12 @@ def test_an_integrator_from_its_specification_to_values_put_in(notebook: Page) -
     for text in ("f_low = 15 Hz ± 10 %", "f_one = 330 Hz", "R1 = ?", "R2 = ?"):
         add_line(notebook, text)
     asked = line(notebook, "R1 = ?")
-    expect(asked).to_contain_text("4.823", timeout=20_000)
+    expect(asked).to_contain_text("4.823")
     table = asked.get_by_role("table")
     expect(table).to_contain_text("4.7")
     expect(table).to_contain_text("% of builds meet it")
     asked.get_by_label("Series").select_option("E96")
-    expect(table).to_contain_text("4.87", timeout=20_000)
+    expect(table).to_contain_text("4.87")
     asked.get_by_role("button", name="Put in R1 = 4.87").click()
     expect(message(notebook, "R1 is 4.87")).to_be_visible()
     expect(part(notebook, "R1, resistor, 4.87 kΩ")).to_be_visible()
@@ -143,10 +143,10 @@ def test_loaded_and_unloaded_ladder_and_the_curve_in_pencil(notebook: Page) -> N
     loaded = "V_out/V_in = 1/(1 + j*2*pi*f*(R1*C1 + R1*C2 + R2*C2) + (j*2*pi*f)^2*R1*C1*R2*C2)"
     add_line(notebook, unloaded)
     told = line(notebook, unloaded)
-    expect(told).to_contain_text("of the largest value", timeout=20_000)
+    expect(told).to_contain_text("of the largest value")
     expect(told.get_by_role("img", name=re.compile("Error over f"))).to_be_visible()
     add_line(notebook, loaded)
-    expect(line(notebook, loaded)).to_contain_text("exact", timeout=20_000)
+    expect(line(notebook, loaded)).to_contain_text("exact")
     notebook.get_by_role("tab", name="Simulate").click()
     notebook.get_by_role("list", name="Runs").get_by_text("Response", exact=True).click()
     expect(notebook.get_by_role("figure").first).to_contain_text("1/((1 + j*2*pi*f*R1*C1)")
@@ -178,12 +178,12 @@ def test_a_wrong_line_is_led_to_the_right_one_by_completing_names(notebook: Page
     expect(own).to_have_value("sqrt(R1*R2) + V_out/(1 mA)")
     notebook.get_by_role("button", name="Remove line 10").click()
     told = line(notebook, "I_R2 = V1/(R1 || R2)")
-    expect(told).to_contain_text("not right", timeout=20_000)
+    expect(told).to_contain_text("not right")
     expect(told).to_contain_text("Right would be I_R2 = V1/(R1 + R2)")
     own.click()
     notebook.keyboard.press("Control+a")
     notebook.keyboard.type("I_R2 = V1/(R1 + R2)")
-    expect(line(notebook, "I_R2 = V1/(R1 + R2)")).to_contain_text("exact", timeout=20_000)
+    expect(line(notebook, "I_R2 = V1/(R1 + R2)")).to_contain_text("exact")
     expect(notebook.get_by_label("Heading", exact=True)).to_have_value("Once more")
 
 
@@ -194,6 +194,6 @@ def test_a_value_is_sought_and_put_in(notebook: Page) -> None:
     region.get_by_label("Value wanted").click()
     notebook.keyboard.type("1.5 V")
     notebook.keyboard.press("Enter")
-    expect(region).to_contain_text("With R2 = 135.1", timeout=20_000)
+    expect(region).to_contain_text("With R2 = 135.1")
     region.get_by_role("button", name="Put in").click()
     expect(part(notebook, "R2, resistor, 135.1")).to_be_visible()
