@@ -15,7 +15,29 @@ from jsonschema import Draft202012Validator
 
 from tests.serving import HOME, Client, Line, line_to, serving, with_demo
 
-EXERCISES = ("battery-sense", "time-signal-filter", "hydrophone-stage", "anti-alias-ladder")
+EXERCISES = (
+    "battery-sense",
+    "time-signal-filter",
+    "hydrophone-stage",
+    "anti-alias-ladder",
+    "feed-line",
+    "flow-integrator",
+    "lamp-curve",
+)
+# Runs that these exercises have besides their own.
+RUNS: dict[str, list[dict[str, Any]]] = {
+    "time-signal-filter": [{"name": "Roots", "analysis": "natural", "settings": {"output": "out"}}],
+    "hydrophone-stage": [
+        {
+            "name": "In all cases",
+            "analysis": "frequency_sweep",
+            "show": ["V_in", "V_out"],
+            "settings": {"vary": "cases"},
+        }
+    ],
+    "anti-alias-ladder": [{"name": "Formula", "analysis": "symbolic"}],
+    "flow-integrator": [{"name": "Harmonics", "analysis": "fourier"}],
+}
 HTTP = (
     "/catalogue",
     "/analyses",
@@ -25,6 +47,7 @@ HTTP = (
     "/exercises",
     "/exercises?deleted=true",
 )
+BLANK = {"settings": {}, "show": [], "markers": [], "without": [], "plots": []}
 # What is asked of which exercise: a name for it, the ask, its body beside the document.
 ASKED: tuple[tuple[str, str, str, dict[str, Any]], ...] = (
     ("battery-sense", "exact", "exact", {}),
@@ -32,6 +55,10 @@ ASKED: tuple[tuple[str, str, str, dict[str, Any]], ...] = (
     ("battery-sense", "working of nothing", "working", {"figure": "V_nowhere"}),
     ("battery-sense", "meter", "plan", {"recipe": {"way": "meter", "settings": {}}}),
     ("battery-sense", "reading", "take", {"recipe": {"way": "meter", "settings": {"at": "out"}}}),
+    ("time-signal-filter", "component", "plan", {"recipe": {"way": "component", "settings": {}}}),
+    ("time-signal-filter", "a coil", "take", {"recipe": {"way": "component", "settings": {}}}),
+    ("lamp-curve", "curve", "plan", {"recipe": {"way": "curve", "settings": {"points": "3"}}}),
+    ("lamp-curve", "a point", "take", {"recipe": {"way": "curve", "settings": {"points": "3"}}}),
     ("hydrophone-stage", "a case", "case", {"text": "without R5"}),
     ("hydrophone-stage", "no case", "case", {"text": "without R77"}),
     ("hydrophone-stage", "two cases", "ledgers", {"cases": ["", "c1"]}),
@@ -88,6 +115,9 @@ def _of(recorder: Recorder) -> dict[str, Any]:
     exercises: dict[str, dict[str, Any]] = {}
     for name in EXERCISES:
         _, opened = recorder.client.call("GET", f"/exercises/{numbers[name]}")
+        for run in RUNS.get(name, ()):
+            own = opened["document"]["runs"]
+            own.append({**own[0], **BLANK, **run, "id": f"r{len(own) + 7}"})
         document = {"document": opened["document"]}
         answers = {"look": recorder.ask("look", {**document, "compared": True})}
         for run in opened["document"]["runs"]:

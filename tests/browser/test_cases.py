@@ -78,17 +78,6 @@ def test_a_case_is_made_by_the_mouse_and_its_gain_said_by_three_voices(notebook:
     expect(part(notebook, "R5, resistor")).not_to_have_attribute("data-case", "open")
 
 
-def test_four_cases_stand_in_one_plot(notebook: Page) -> None:
-    open_exercise(notebook, "Hydrophone stage")
-    notebook.get_by_role("tab", name="Simulate").click()
-    notebook.get_by_role("list", name="Runs").get_by_role("button", name="Gain").click()
-    notebook.get_by_label("Repeat for").select_option("all cases")
-    plot = notebook.get_by_role(
-        "group", name=re.compile("^Plot of V_in, As drawn, V_in, Without load")
-    )
-    expect(plot).to_be_visible()
-
-
 def test_a_verdict_turns_as_tolerances_are_tightened_and_says_what_decides(notebook: Page) -> None:
     """Battery sense: within 5 % parts the reading agrees; parts of 0.1 % leave a gap."""
     open_exercise(notebook, "Battery sense")

@@ -106,28 +106,6 @@ def test_a_record_is_triggered_and_laid_over_its_run(notebook: Page) -> None:
     expect(shown).to_have_attribute("aria-pressed", "false")
 
 
-def test_a_curve_is_stepped(notebook: Page) -> None:
-    """Lamp curve: the diode's current over the supply, beside the sweep of the same."""
-    open_exercise(notebook, "Lamp curve")
-    form = way(notebook, "Curve")
-    form.get_by_label("Steps").click()
-    notebook.keyboard.type("13")
-    notebook.keyboard.press("Enter")  # as well as the button
-    record = notebook.get_by_role("region", name="Curve at D1")
-    expect(record).to_contain_text("13 points, taken")
-    expect(record.get_by_role("region", name="Bench")).to_contain_text("at the end")
-
-
-def test_a_coil_is_taken_out_and_measured(notebook: Page) -> None:
-    open_exercise(notebook, "Time-signal filter")
-    form = way(notebook, "Component")
-    expect(form.get_by_role("list", name="Where the leads go")).to_contain_text("Take L1 out")
-    form.get_by_role("button", name="Read", exact=True).click()
-    expect(notebook.get_by_role("table", name="Readings")).to_contain_text("mH")
-    notebook.get_by_role("tab", name="Compare").click()
-    expect(notebook.locator("[data-quantity=L1]")).to_contain_text("agrees")
-
-
 FILES = {
     "scope.csv": (
         "Skerry instruments,M1\nSample Interval,2.5e-5 s\nChannel,1\n\nV_out\n(mV)\n"

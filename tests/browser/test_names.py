@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 from pathlib import Path
 from typing import Any
 
@@ -119,19 +118,6 @@ def test_a_node_is_named_by_a_press_and_what_is_typed_then(notebook: Page) -> No
     expect(part(notebook, "L1, inductor, 2.2 mH, from in to mid")).to_be_visible()
 
 
-def test_the_reading_that_counts_is_the_one_that_is_written(notebook: Page, tmp_path: Path) -> None:
-    document = demo("battery-sense")
-    first = document["measurements"][0]
-    document["measurements"].append({**first, "id": "b9", "text": "2.9 V ± 0.01 V"})
-    opened_from(notebook, tmp_path, document)
-    notebook.get_by_role("tab", name="Compare").click()
-    field = notebook.get_by_role("textbox", name="Bench reading of V_out")
-    expect(field).to_have_value("2.9 V ± 0.01 V")
-    expect(row(notebook, "V_out")).to_contain_text("differs")
-    field.fill("2.6 V ± 0.01 V")
-    expect(row(notebook, "V_out")).to_contain_text("agrees")
-
-
 def test_a_slow_result_is_out_of_date_and_looked_at_as_it_was(notebook: Page) -> None:
     asks = asks_of(notebook)
     open_exercise(notebook, "Hydrophone stage")
@@ -161,16 +147,3 @@ def test_a_slow_result_is_out_of_date_and_looked_at_as_it_was(notebook: Page) ->
     assert shown.text_content() == before
     notebook.keyboard.press("ControlOrMeta+Z")
     expect(again).to_have_count(0)  # undone, it is of now again
-
-
-def test_a_station_has_an_address(notebook: Page) -> None:
-    open_exercise(notebook, "Battery sense")
-    notebook.get_by_role("tab", name="Compare").click()
-    expect(notebook).to_have_url(re.compile("/compare$"))
-    notebook.reload()
-    expect(notebook.get_by_role("tab", name="Compare")).to_have_attribute("aria-selected", "true")
-    notebook.goto(notebook.url.replace("compare", "simulate"))
-    expect(notebook.get_by_role("tab", name="Simulate")).to_have_attribute("aria-selected", "true")
-    notebook.go_back()
-    notebook.go_back()
-    expect(notebook.get_by_role("heading", name="Notebook")).to_be_visible()

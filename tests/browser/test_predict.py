@@ -185,15 +185,3 @@ def test_a_wrong_line_is_led_to_the_right_one_by_completing_names(notebook: Page
     notebook.keyboard.type("I_R2 = V1/(R1 + R2)")
     expect(line(notebook, "I_R2 = V1/(R1 + R2)")).to_contain_text("exact")
     expect(notebook.get_by_label("Heading", exact=True)).to_have_value("Once more")
-
-
-def test_a_value_is_sought_and_put_in(notebook: Page) -> None:
-    open_predict(notebook, "Battery sense")
-    region = notebook.get_by_role("region", name="Seek a value")
-    region.get_by_label("Part sought").select_option("R2")
-    region.get_by_label("Value wanted").click()
-    notebook.keyboard.type("1.5 V")
-    notebook.keyboard.press("Enter")
-    expect(region).to_contain_text("With R2 = 135.1")
-    region.get_by_role("button", name="Put in").click()
-    expect(part(notebook, "R2, resistor, 135.1")).to_be_visible()

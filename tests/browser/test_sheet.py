@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import json
 import re
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import figure, open_exercise, part, row, saved, set_value, sheet
+from tests.browser.hands import figure, open_exercise, part, set_value, sheet
 
 
 def test_sweeping_and_deleting_can_be_undone(notebook: Page) -> None:
@@ -47,32 +46,6 @@ def test_mirroring_a_source_reverses_it(notebook: Page) -> None:
     expect(figure(notebook, "label l3")).not_to_have_text(before or "")
 
 
-def test_layers_are_switched_and_remembered(notebook: Page) -> None:
-    open_exercise(notebook, "Battery sense")
-    arrows = sheet(notebook).locator("[data-arrow]")
-    expect(arrows).to_have_count(3)
-    notebook.get_by_role("button", name="Currents").click()
-    notebook.get_by_role("button", name="Powers").click()
-    expect(arrows).to_have_count(0)
-    expect(figure(notebook, "power P_V1")).to_have_text("gives 125 µW")
-    expect(figure(notebook, "power P_R1")).to_have_text("takes 98.43 µW")
-    notebook.reload()
-    expect(figure(notebook, "power P_V1")).to_have_text("gives 125 µW")
-    expect(arrows).to_have_count(0)
-
-
-def test_pointing_at_a_quantity_lights_it_on_both_pages(notebook: Page) -> None:
-    open_exercise(notebook, "Battery sense")
-    notebook.get_by_role("tab", name="Compare").click()
-    row(notebook, "V_out").hover()
-    expect(figure(notebook, "label l2")).to_have_attribute("data-lit", "true")
-    lit_wires = sheet(notebook).locator(".wire[data-lit=true]")
-    expect(lit_wires).to_have_count(3)  # the node's three pieces of wire
-    figure(notebook, "label l1").hover()
-    expect(lit_wires).to_have_count(1)
-    expect(row(notebook, "V_bat")).to_have_class("border-b border-ruling bg-accent-wash")
-
-
 def test_a_name_given_twice_is_remarked_on_and_separated(notebook: Page) -> None:
     open_exercise(notebook, "Battery sense")
     figure(notebook, "label l2").click()
@@ -94,62 +67,6 @@ def test_findings_point_at_their_place(notebook: Page) -> None:
     expect(findings).to_contain_text("One end of R1 is not connected")
     findings.get_by_role("listitem").first.hover()
     expect(sheet(notebook).locator("circle[stroke='var(--fault)']")).to_have_count(1)
-
-
-def test_the_palette_does_by_name(notebook: Page) -> None:
-    open_exercise(notebook, "Battery sense")
-    notebook.keyboard.press("Control+k")
-    notebook.keyboard.type("dark")
-    notebook.keyboard.press("Enter")
-    expect(notebook.locator("html")).to_have_attribute("data-theme", "dark")
-    resistor = part(notebook, "R1, resistor").locator("path.stroke").last
-    drawn = resistor.get_attribute("d")
-    notebook.keyboard.press("Control+k")
-    notebook.keyboard.type("IEEE")
-    notebook.keyboard.press("Enter")
-    expect(resistor).not_to_have_attribute("d", drawn or "")
-
-
-def test_the_seam_is_moved_and_stays(notebook: Page) -> None:
-    open_exercise(notebook, "Battery sense")
-    seam = notebook.get_by_role("separator", name="Seam between the pages")
-    before = int(seam.get_attribute("aria-valuenow") or 0)
-    seam.focus()
-    notebook.keyboard.press("ArrowLeft")
-    notebook.keyboard.press("ArrowLeft")
-    expect(seam).to_have_attribute("aria-valuenow", str(before - 4))
-    notebook.reload()
-    expect(seam).to_have_attribute("aria-valuenow", str(before - 4))
-
-
-def test_an_exercise_is_described_duplicated_and_downloaded(notebook: Page) -> None:
-    open_exercise(notebook, "Battery sense")
-    notebook.get_by_role("button", name="More").click()
-    notebook.get_by_role("menuitem", name="Title, author, purpose").click()
-    notebook.get_by_role("textbox", name="Author").fill("Group B")
-    notebook.get_by_role("textbox", name="Exercise number").fill("7")
-    saved(notebook)
-    notebook.get_by_role("button", name="Close").click()
-    notebook.get_by_role("button", name="More").click()
-    with notebook.expect_download() as download:
-        notebook.get_by_role("menuitem", name="Download as a file").click()
-    document = json.loads(download.value.path().read_text())
-    assert (document["author"], document["number"]) == ("Group B", "7")
-    assert len(document["schematic"]["parts"]) == 4
-    notebook.get_by_role("button", name="More").click()
-    notebook.get_by_role("menuitem", name="Duplicate").click()
-    expect(notebook.get_by_label("Title")).to_have_value("Battery sense (copy)")
-    notebook.get_by_role("button", name="Notebook").click()
-    expect(notebook.get_by_role("link", name="Battery sense (copy)")).to_be_visible()
-    notebook.get_by_role("searchbox", name="Find an exercise").fill("bridge")
-    expect(notebook.get_by_role("link")).to_have_count(1)
-
-
-def test_an_exercise_that_is_not_there_is_said(notebook: Page) -> None:
-    notebook.goto(notebook.url + "exercises/99999999")
-    expect(notebook.get_by_role("heading")).to_have_text("This exercise cannot be opened")
-    notebook.get_by_role("link", name="Back to the notebook").click()
-    expect(notebook.get_by_role("heading", name="Notebook")).to_be_visible()
 
 
 def test_a_text_is_moved_and_stays_and_a_part_is_replaced(notebook: Page) -> None:

@@ -87,48 +87,6 @@ def test_a_family_what_is_chosen_and_the_numbers_as_a_file(notebook: Page) -> No
     assert len(table) > 500
 
 
-def test_harmonics_equivalents_and_the_formula(notebook: Page) -> None:
-    simulate(notebook, "Flow integrator", "Fourier")
-    expect(notebook.get_by_role("list", name="Harmonics")).to_be_visible()
-    notebook.get_by_role("combobox", name="Waveform").select_option("V_in")
-    # A square's harmonics are 4/(πk): Fourier's own series.
-    expect(notebook.get_by_role("row", name=re.compile("^1 500"))).to_contain_text("1.273\u00a0V")
-    notebook.get_by_role("button", name="Notebook").click()
-    simulate(notebook, "Attenuator chain", "Thévenin and Norton")
-    # Loaded by the next, the chain divides by far more than 27: the same ladder by hand gives 9 V/33.8.
-    expect(notebook.get_by_role("row", name=re.compile("^Thévenin"))).to_contain_text(
-        "266.3\u00a0mV"
-    )
-    notebook.get_by_role("button", name="Notebook").click()
-    simulate(notebook, "Anti-alias ladder", "Transfer function")
-    expect(notebook.get_by_role("region", name="Transfer function")).to_contain_text("R")
-    expect(notebook.get_by_role("region", name="Currents at node mid")).to_be_visible()
-
-
-def test_largest_undistorted_output_into_the_ledger(notebook: Page) -> None:
-    simulate(notebook, "Hydrophone stage", "Maximum undistorted output")
-    # 1 % of second harmonic at 0.04·V_T across the junction, times g_m·R_C‖R_L‖r_o.
-    source = parse_value(
-        cell(notebook, "At 1\u00a0% of distortion", "from V1 with a peak of", 1), "V"
-    )
-    assert source.number == pytest.approx(0.04 * 25.865e-3, rel=0.2)
-    figure = notebook.get_by_role("row", name=re.compile("^largest output, V_out")).get_by_role(
-        "button"
-    )
-    told = figure.text_content() or ""
-    figure.click()
-    notebook.get_by_role("tab", name="Compare").click()
-    row = notebook.get_by_role("row").filter(has_text=told)
-    expect(row).to_be_visible()
-    expect(notebook.get_by_text("source V1, output V_out, distortion limit 1 %")).to_be_visible()
-    figured = notebook.get_by_role("row").filter(has=notebook.get_by_text("distortion limit 1 %"))
-    figured.get_by_role("button", name=re.compile("^What can be done with")).click()
-    expect(notebook.get_by_role("menuitem", name="Remove")).to_be_visible()
-    notebook.keyboard.press("End")  # the message of before may lie over it
-    notebook.keyboard.press("Enter")
-    expect(row).to_have_count(0)
-
-
 def test_balance_of_the_level_bridge_by_slider(notebook: Page) -> None:
     simulate(notebook, "Level bridge", "Operating point")
     # No current through R5 where V_left = V_right + 1.5 V; right: (V1/R2 + I1)/(1/R2 + 1/R4) by
@@ -156,25 +114,6 @@ def test_balance_of_the_level_bridge_by_slider(notebook: Page) -> None:
         slider.press("ArrowRight" if current > 0 else "ArrowLeft")
         expect(resistor_current).not_to_have_text(told)
     assert least < 0.02 * before
-
-
-def test_phasors_as_arrows_and_a_sum_that_closes(notebook: Page) -> None:
-    simulate(notebook, "Feed line", "Phasors")
-    expect(
-        notebook.get_by_role("img", name=re.compile("^Voltages: .*V_feed 12.18"))
-    ).to_be_visible()
-    notebook.get_by_role("combobox", name="Arrows").select_option("currents at feed")
-    expect(notebook.get_by_role("img", name=re.compile("^Currents leaving feed"))).to_be_visible()
-    # What flows in through Z1 and Z2 leaves through Z3; RMS is the peak less √2.
-    notebook.get_by_role("combobox", name="Show as").select_option("RMS values")
-    expect(notebook.get_by_role("columnheader", name="RMS").first).to_be_visible()
-    first = parse_value(cell(notebook, "Voltages", "n1", 1), "V").number
-    assert first == pytest.approx(12 / math.sqrt(2), rel=1e-3)
-    with notebook.expect_download() as download:
-        notebook.get_by_role("button", name="Export").click()
-        notebook.get_by_role("menuitem", name="Picture, SVG").click()
-    assert "I<" not in download.value.path().read_text()[:200]
-    assert download.value.path().read_text().startswith("<?xml")
 
 
 def test_a_formula_over_the_simulated_curve_with_a_note(notebook: Page) -> None:
@@ -216,20 +155,6 @@ def test_a_recorded_waveform_through_the_ladder(notebook: Page, tmp_path: Path) 
     notebook.get_by_role("textbox", name="Stop time").fill("2 ms")
     row = notebook.get_by_role("list", name="Readings").get_by_role("listitem").first
     expect(row).to_contain_text("1.99")  # nearly the 2 V the record ends with
-
-
-def test_workings_of_pole_plane_nyquist_and_order_of_runs(notebook: Page) -> None:
-    simulate(notebook, "Time-signal filter", "Natural frequencies")
-    notebook.get_by_role("combobox", name="Zeros of the transfer to").select_option("out")
-    expect(notebook.get_by_role("img", name=re.compile("zero at 0"))).to_be_visible()
-    notebook.get_by_role("button", name="Run", exact=True).click()
-    notebook.get_by_role("menuitem", name="Frequency sweep").click()
-    notebook.get_by_text("Nyquist").click()
-    expect(notebook.get_by_role("img", name=re.compile("^Path in the plane"))).to_be_visible()
-    runs = notebook.get_by_role("list", name="Runs").get_by_role("listitem")
-    expect(runs).to_have_text(["Response", "Natural frequencies", "Frequency sweep 2"])
-    notebook.get_by_role("button", name="Move this run left").click()
-    expect(runs).to_have_text(["Response", "Frequency sweep 2", "Natural frequencies"])
 
 
 def test_more_readings_axes_and_ends_to_drag(notebook: Page) -> None:

@@ -75,6 +75,16 @@ def test_the_ledger_holds_the_three_voices() -> None:
     )
 
 
+def test_the_last_reading_of_a_quantity_counts_and_names_itself() -> None:
+    raw = json.loads((EXAMPLES / "battery-sense.json").read_text())
+    first = raw["measurements"][0]
+    later = [*raw["measurements"], {**first, "id": "b9", "text": "2.9 V ± 0.01 V"}]
+    told = row(evaluation_of(example("battery-sense", measurements=later)), "V_out")
+    assert (told.measurement, plain(told.bench), told.verdict) == ("b9", "2.9 V", "gap")
+    told = row(evaluation_of(example("battery-sense")), "V_out")
+    assert (told.measurement, told.verdict) == (first["id"], "agree")
+
+
 def test_tolerances_and_ledger_are_left_out_where_nothing_is_compared() -> None:
     exercise = example("battery-sense")
     whole, drawn = evaluation_of(exercise), evaluation_of(exercise, compared=False)

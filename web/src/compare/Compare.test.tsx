@@ -69,6 +69,33 @@ describe("a row of the ledger", () => {
     await waitFor(() => expect(row("V_out").getByText(`${voice}: no such figure.`)).toBeVisible());
   });
 
+  it("writes the reading that counts, and no other of the same", async () => {
+    open("battery-sense", ({ document }) => {
+      const [first] = document.measurements;
+      document.measurements.push({ ...(first as never), id: "b9", text: "2.9 V" });
+    });
+    withRow("battery-sense", "V_out", { measurement: "b9" });
+    const { user } = show(<Compare />);
+    const bench = row("V_out").getByRole("textbox", { name: "Bench reading of V_out" });
+    expect(bench).toHaveValue("2.9 V");
+    const before = documentNow().measurements.map(({ text }) => text);
+    await user.type(bench, "!");
+    expect(documentNow().measurements.map(({ text }) => text)).toEqual([
+      ...before.slice(0, -1),
+      "2.9 V!",
+    ]);
+  });
+
+  it("goes from its menu, to be undone", async () => {
+    const { user } = show(<Compare />);
+    const before = documentNow().ledger.length;
+    await user.click(row("V_empty").getByRole("button", { name: /^What can be done with/ }));
+    await user.click(await screen.findByRole("menuitem", { name: "Remove" }));
+    expect(documentNow().ledger.length).toBe(before - 1);
+    useExercise.getState().undo();
+    expect(documentNow().ledger).toHaveLength(before);
+  });
+
   it("marks a reading that cannot be read", async () => {
     show(<Compare />);
     withRow("battery-sense", "V_out", { bench_problem: "a unit of another kind", verdict: "open" });

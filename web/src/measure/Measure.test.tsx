@@ -89,6 +89,43 @@ describe("the meter", () => {
   });
 });
 
+describe("other ways to measure", () => {
+  const way = async (exercise: string, name: string, plan: string, taken: string) => {
+    open(exercise);
+    onTheLine({ plan: told(exercise, plan), take: told(exercise, taken) });
+    const put = show(<Measure />);
+    const ways = within(screen.getByRole("list", { name: "Ways to measure" }));
+    await put.user.click(ways.getByRole("button", { name }));
+    return put;
+  };
+
+  it("take a part out, and keep its value with what stands in series", async () => {
+    const { user } = await way("time-signal-filter", "Component", "component", "a coil");
+    expect(await screen.findByRole("list", { name: "Where the leads go" })).toHaveTextContent(
+      "Take L1 out",
+    );
+    await user.click(screen.getByRole("button", { name: "Read" }));
+    const [column] = answerOf<TakenLook>("time-signal-filter", "a coil").columns;
+    await waitFor(() => expect(rows().at(-1)).toHaveTextContent(plain(column?.text ?? "?")));
+    expect(documentNow().measurements.at(-1)?.recipe?.way).toBe("component");
+  });
+
+  it("step a source, point by point, into one record; Enter begins as the button does", async () => {
+    const { user } = await way("lamp-curve", "Curve", "curve", "a point");
+    const before = documentNow().records.length;
+    await user.type(await screen.findByRole("textbox", { name: "Steps" }), "3{Enter}");
+    const { points } = answerOf<PlanLook>("lamp-curve", "curve");
+    await waitFor(() => expect(askedFor("take")).toHaveLength(points.length));
+    expect(askedFor<{ at: number }>("take").map(({ at }) => at)).toEqual(points);
+    await waitFor(() =>
+      expect(documentNow().records.at(-1)?.columns[1]?.values).toHaveLength(points.length),
+    );
+    expect(documentNow().records).toHaveLength(before + 1);
+    useExercise.getState().undo();
+    expect(documentNow().records).toHaveLength(before);
+  });
+});
+
 describe("a bench with nothing measured yet", () => {
   it("offers the ways to measure with the question each answers", async () => {
     open("battery-sense", (of) => {

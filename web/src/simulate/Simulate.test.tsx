@@ -166,6 +166,90 @@ describe("what a run shows", () => {
   });
 });
 
+describe("beside curves", () => {
+  const asked = async (setting: string, choice: string) => {
+    const { user, id } = await shown("feed-line", "Currents at the feed");
+    const before = askedFor("run").length;
+    await user.selectOptions(await screen.findByRole("combobox", { name: setting }), choice);
+    await waitFor(() => expect(askedFor("run").length).toBeGreaterThan(before));
+    return settings(id);
+  };
+
+  it("phasors are arrows, each named with what it is", async () => {
+    await shown("feed-line", "Currents at the feed");
+    const [group] = answerOf<RunLook>("feed-line", "run Currents at the feed").phasors;
+    const picture = await screen.findByRole("img", { name: RegExp(`^${group?.title}`) });
+    expect(group?.arrows.length).toBeGreaterThan(2);
+    for (const { name, text } of group?.arrows ?? [])
+      expect(picture.getAttribute("aria-label")).toContain(`${name} ${text}`);
+  });
+
+  it.each([
+    ["Arrows", "currents at n1", { sum: "at n1" }],
+    ["Show as", "RMS values", { told: "RMS" }],
+  ])("phasors are shown otherwise: %s", async (setting, choice, kept) => {
+    expect(await asked(setting, choice)).toMatchObject(kept);
+  });
+
+  it("harmonics are bars, and rows of a table", async () => {
+    await shown("flow-integrator", "Harmonics");
+    const { bars, tables } = answerOf<RunLook>("flow-integrator", "run Harmonics");
+    const list = within(await screen.findByRole("list", { name: "Harmonics" }));
+    expect(list.getAllByRole("listitem")).toHaveLength(bars.length);
+    const rows = tables.find(({ title }) => title === "Harmonics")?.rows ?? [];
+    const table = within(screen.getByRole("table", { name: "Harmonics" }));
+    expect(table.getAllByRole("row")).toHaveLength(rows.length + 1);
+  });
+
+  it("roots lie in the plane of s", async () => {
+    await shown("time-signal-filter", "Roots");
+    const { roots } = answerOf<RunLook>("time-signal-filter", "run Roots");
+    const picture = await screen.findByRole("img", { name: /^The plane of s/ });
+    for (const { text } of roots) expect(picture.getAttribute("aria-label")).toContain(text);
+    expect(picture.querySelectorAll("circle")).toHaveLength(1); // the zero
+  });
+
+  it("a response is one path in the plane, when asked to", async () => {
+    const { user } = await shown("time-signal-filter", "Response");
+    await user.click(await screen.findByText("Nyquist"));
+    expect(await screen.findByRole("img", { name: /^Path in the plane/ })).toBeVisible();
+  });
+
+  it("a formula is drawn over what is simulated", async () => {
+    const { user } = await shown("anti-alias-ladder", "Formula");
+    const { formulas } = answerOf<RunLook>("anti-alias-ladder", "run Formula");
+    for (const { title } of formulas.filter(({ title }) => title))
+      expect(await screen.findByRole("region", { name: title })).toBeVisible();
+    await user.click(screen.getByRole("button", { name: "Draw it over the simulated one" }));
+    const drawn = formulas.find(({ text }) => text);
+    expect(documentNow().runs.at(-1)).toMatchObject({
+      analysis: "frequency_sweep",
+      show: [drawn?.beside, drawn?.text],
+    });
+  });
+
+  it("a figure of a table goes into the ledger, by its row and what it is", async () => {
+    const { user } = await shown("hydrophone-stage", "Undistorted");
+    const [table] = answerOf<RunLook>("hydrophone-stage", "run Undistorted").tables;
+    const largest = table?.rows.find(([head]) => head?.text.startsWith("largest output"))?.[1];
+    await user.click(await screen.findByRole("button", { name: RegExp(`^${largest?.text},`) }));
+    expect(documentNow().ledger.at(-1)).toMatchObject({
+      figure: { run: "r4", reading: "cell" },
+      pinned: { value: largest?.value, unit: "V" },
+    });
+  });
+
+  it("each case has its curve", async () => {
+    const { id, user } = await shown("hydrophone-stage", "In all cases");
+    const { curves } = answerOf<RunLook>("hydrophone-stage", "run In all cases");
+    const list = within(await screen.findByRole("list", { name: "Readings" }));
+    for (const { text, member } of curves)
+      expect(list.getByRole("button", { name: `Show ${text}, ${member?.label}` })).toBeVisible();
+    await user.selectOptions(screen.getByRole("combobox", { name: "Repeat for" }), "one value");
+    expect(settings(id)).toMatchObject({ vary: "" });
+  });
+});
+
 describe("a run that is not to be had", () => {
   it("says why, and keeps the last result pale below", async () => {
     const { user } = await shown("hydrophone-stage", "Gain");

@@ -27,6 +27,7 @@ Object.assign(Element.prototype, {
   releasePointerCapture: () => undefined,
   checkVisibility: () => true,
 });
+Object.assign(document, { fonts: { load: async () => [], ready: Promise.resolve() } });
 // It has no style for what MathML is made of.
 const styleOf = window.getComputedStyle.bind(window);
 window.getComputedStyle = (element, pseudo) =>
