@@ -40,7 +40,8 @@ def launcher(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> ModuleType:
 def checkout(tmp_path: Path) -> Path:
     """What a stranger has cloned, with nothing set up."""
     folder = tmp_path / "clone"
-    for name in ("lucid", "lucidbench/__init__.py", "lucidbench/cli", "tools", "requirements"):
+    package = [f"lucidbench/{name}" for name in ("__init__.py", "tuning.py", "cli")]
+    for name in ("lucid", *package, "tools", "requirements"):
         (folder / name).parent.mkdir(parents=True, exist_ok=True)
         copy = shutil.copytree if (HOME / name).is_dir() else shutil.copy
         copy(HOME / name, folder / name)
