@@ -75,7 +75,8 @@ def compared(
     are as they were taken."""
     formulas = {row.name: text for row in exercise.ledger if (text := formula_of(row))}
     noted = sorted(set(_noted(exercise, case)))
-    read = dict(_dotted(exercise, {*figures_in(formulas.values()), *noted}))
+    spoken = figures_in(formulas.values())
+    read = dict(_dotted(exercise, {*spoken, *noted}))
     figures = {row.name: row.figure for row in exercise.ledger if row.name not in formulas}
     asked = {**figures, **read}
     live = {row.name for row in exercise.ledger if not row.is_kept} | read.keys()
@@ -101,7 +102,7 @@ def compared(
             **dict(_gone(exercise)),
             **dict.fromkeys(twice, "two rows bear this name; give one of them another"),
         },
-        given=dict(_given(exercise, drawing)),
+        given=dict(_given(exercise, drawing, spoken)) if spoken else {},
     )
     rows = [Wanted(row.name, row.label, formulas.get(row.name, "")) for row in exercise.ledger]
     rows += [Wanted(name, _words(name)) for name in noted]
@@ -215,11 +216,14 @@ def _as_taken(rows: Sequence[LedgerRow], case: str) -> Iterator[tuple[str, Estim
             yield row.name, Estimate(value, UNITS.get(unit, NUMBER))
 
 
-def _given(exercise: Exercise, drawing: Reading) -> Iterator[tuple[str, Estimate]]:
+def _given(
+    exercise: Exercise, drawing: Reading, spoken: set[str]
+) -> Iterator[tuple[str, Estimate]]:
+    """The values of parts and parameters that formulas speak of."""
     circuit: Circuit = drawing.circuit
     for name, known in values_by_name(exercise.schematic, drawing).items():
         value = complex(known.value)
-        if value.imag:
+        if name not in spoken or value.imag:
             continue
         element = circuit.by_name.get(name)
         width = element.spreads.get(element.main_key, 0.0) if element and element.main_key else 0.0

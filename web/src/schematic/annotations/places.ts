@@ -3,7 +3,6 @@ import type { Evaluation, Part, Point, Schematic } from "../../api/types";
 import {
   type Box,
   type Catalogue,
-  key,
   onWire,
   pinsOf,
   same,
@@ -64,9 +63,9 @@ function* apartFrom([x, y]: Point, reach: number): Generator<Place> {
 /** A name at the loose end of a wire continues the wire. */
 export function* endPlaces(schematic: Schematic, at: Point): Generator<Place> {
   for (const wire of schematic.wires) {
-    const points =
-      key(wire.points[0] as Point) === key(at) ? wire.points : [...wire.points].reverse();
-    if (key(points[0] as Point) !== key(at)) continue;
+    const isFirst = same(wire.points[0] as Point, at);
+    if (!isFirst && !same(wire.points.at(-1) as Point, at)) continue;
+    const points = isFirst ? wire.points : [...wire.points].reverse();
     const dx = Math.sign(at[0] - (points[1] as Point)[0]);
     const dy = Math.sign(at[1] - (points[1] as Point)[1]);
     if (dx > 0) yield { at: [at[0] + GAP, at[1]], hold: "left" };
