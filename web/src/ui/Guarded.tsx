@@ -25,8 +25,8 @@ function Failed({ what, error, resetErrorBoundary }: FallbackProps & { what: str
     <div role="alert" className="flex flex-col items-start gap-3 p-8">
       <h2 className="font-serif text-xl">{what} cannot be shown</h2>
       <p className="max-w-prose text-soft">
-        The page met a fault of its own. Your work is kept: undo the last edit, try again, or reload
-        this page.
+        Something went wrong in this part of the page. Your work is safe: undo the last edit, try
+        again, or reload the page.
       </p>
       <div className="flex gap-2">
         <Button onClick={() => window.location.reload()}>Reload this page</Button>
