@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import json
 import subprocess
 import sys
 from importlib import import_module
@@ -14,6 +15,8 @@ from types import ModuleType
 import pytest
 
 from lucidbench.cli.commands import add_commands, parser
+from lucidbench.core.document.exercise import read_exercise
+from tests.figures import differences, figures
 from tests.serving import HOME
 from tools import checks, generated, share
 from tools.commands import add_commands as add_tools
@@ -213,3 +216,20 @@ def test_the_page_is_built_for_those_tests_that_need_it(
 def test_the_launcher_knows_every_command(launcher: ModuleType) -> None:
     known = set(every_command())
     assert set(launcher.ENGINE) | set(launcher.TOOLS) | {"account", "schema"} == known
+
+
+# --- figures before and after ---------------------------------------------------------------------
+
+
+def test_figures_of_a_changed_exercise_are_told_to_differ_and_of_the_same_not(
+    tmp_path: Path,
+) -> None:
+    exercise = read_exercise((HOME / "examples" / "battery-sense.json").read_text())
+    files = [tmp_path / name for name in ("before", "again", "after")]
+    for file in files:
+        if file.name == "after":
+            exercise.schematic.parts[1].values["resistance"] = "1.001M"
+        file.write_text(json.dumps(figures("one", exercise)))
+    assert not list(differences(files[0], files[1]))
+    told = {where.rpartition(".")[2]: (a, b) for where, a, b in differences(files[0], files[2])}
+    assert {"value", "y", "text"} <= {where.partition("[")[0] for where in told}
