@@ -26,7 +26,7 @@ from lucidbench.core.analyses import (
 )
 from lucidbench.core.analyses.equivalents import equivalent, two_port
 from lucidbench.core.analyses.factored import factored_transfer
-from lucidbench.core.analyses.families import builds, family, monte_carlo, worst_case, worst_case_of
+from lucidbench.core.analyses.families import family
 from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.sensitivity import (
     phasor_sensitivities,
@@ -38,6 +38,12 @@ from lucidbench.core.analyses.states import device_states
 from lucidbench.core.analyses.symbolic import compare, dc_quantity, nodal_equations, transfer
 from lucidbench.core.errors import CircuitError, LucidError, NetlistError
 from lucidbench.core.netlist import Circuit, Element, read_netlist, write_netlist
+from lucidbench.core.tolerance import (
+    builds,
+    monte_carlo,
+    worst_case,
+    worst_case_of,
+)
 
 __all__ = [
     "Circuit",

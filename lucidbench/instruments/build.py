@@ -20,9 +20,9 @@ from lucidbench.core.imperfections import (
     imperfections_of,
 )
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, value_fault
+from lucidbench.core.tolerance import place
 from lucidbench.core.units import parse_value
 
-_SIGMAS = 3.0  # of a normal draw within its width
 # Which form of a part is the real one, where the drawn form is a textbook's.
 _REAL_FORMS = {"opamp": "limited", "powered_opamp": "limited", "diode": "exponential",
                "npn": "gummel_poon", "pnp": "gummel_poon"}  # fmt: skip
@@ -77,16 +77,11 @@ class _Drawer:
 
     def __init__(self, build: Build, name: str) -> None:
         self._random = random.Random(f"{build.seed} {name}")
-        self._is_normal = build.distribution == "normal"
+        self._distribution = build.distribution
 
     def share(self) -> float:
         """Within -1 and 1."""
-        if not self._is_normal:
-            return self._random.uniform(-1.0, 1.0)
-        while True:
-            drawn = self._random.gauss(0.0, 1 / _SIGMAS)
-            if abs(drawn) <= 1:
-                return drawn
+        return place(self._random, self._distribution)
 
     def size(self, imperfection: Imperfection, element: Element) -> float:
         typical, width = imperfection.typical(element), imperfection.width

@@ -18,9 +18,9 @@ from lucidbench.core.analyses import (
     steps,
     transient,
 )
-from lucidbench.core.analyses.families import monte_carlo
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.netlist import Circuit, read_netlist
+from lucidbench.core.tolerance import monte_carlo
 from tests.benchmarks.effort import sized
 from tests.benchmarks.rows import Row, side_by_side
 

@@ -11,7 +11,6 @@ import pytest
 
 from lucidbench.__main__ import main as lucid
 from lucidbench.core.analyses import operating_point
-from lucidbench.core.analyses.families import builds
 from lucidbench.core.cases import in_case, problems_of, typed_case
 from lucidbench.core.document.exercise import (
     Case,
@@ -29,6 +28,7 @@ from lucidbench.core.evaluate.ledgers import ledgers
 from lucidbench.core.evaluate.shapes import RowLook
 from lucidbench.core.runs import present, solve
 from lucidbench.core.schematic import read_drawing
+from lucidbench.core.tolerance import builds
 
 HOME = Path(__file__).resolve().parents[2]
 EXAMPLES = HOME / "examples"

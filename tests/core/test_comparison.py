@@ -109,8 +109,8 @@ def test_the_budget_of_the_end_gauge() -> None:
 
 
 def test_a_formula_that_bends_is_worked_out_by_draws() -> None:
-    """x² of x = 0 ± 2 (k = 2): one degree of freedom of chi-square, whose variance is 2, where a straight
-    line would say that nothing moves (JCGM 101:2008)."""
+    """x² of x = 0 ± 2 (k = 2): one degree of freedom of chi-square, whose root mean square is √3, where a
+    straight line would say that nothing moves (JCGM 101:2008)."""
     square = combined(parse("x^2"), {"x": Estimate(0.0, NUMBER, {"R1": 2.0})})
     assert square.budget["R1"] == 0
-    assert square.uncertainty == pytest.approx(2 * 2**0.5, rel=0.1)
+    assert square.uncertainty == pytest.approx(2 * 3**0.5, rel=0.1)

@@ -15,7 +15,6 @@ from lucidbench.core.analyses import (
     TransientSettings,
     dc_sweep,
     operating_point,
-    operating_point_uncertainty,
     phasors,
     transient,
 )
@@ -30,6 +29,7 @@ from lucidbench.core.netlist import (
     topology_faults,
     write_netlist,
 )
+from lucidbench.core.tolerance import operating_point_uncertainty
 from tests.core.circuits import LATCH, circuit, resistive_networks
 from tests.depth import examples
 

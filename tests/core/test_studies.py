@@ -21,7 +21,7 @@ from lucidbench.core.analyses import (
     transient,
 )
 from lucidbench.core.analyses.factored import factored_transfer
-from lucidbench.core.analyses.families import NORMAL, family, monte_carlo, worst_case
+from lucidbench.core.analyses.families import family
 from lucidbench.core.analyses.sensitivity import (
     phasor_sensitivities,
     reading_sensitivities,
@@ -37,6 +37,7 @@ from lucidbench.core.netlist.parameters import resolve_parameters, value_by_para
 from lucidbench.core.readings import curve_sensitivities, time_curve
 from lucidbench.core.readings import frequency as over_frequency
 from lucidbench.core.readings import time as over_time
+from lucidbench.core.tolerance import NORMAL, monte_carlo, worst_case
 from lucidbench.core.units.dimensions import CAPACITANCE, FREQUENCY
 from tests.core.circuits import circuit
 

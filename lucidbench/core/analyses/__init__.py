@@ -12,7 +12,6 @@ from lucidbench.core.analyses.frequency import (
 from lucidbench.core.analyses.natural import NaturalFrequencies, natural_frequencies, zeros
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.analyses.run import RunRefused, Watch
-from lucidbench.core.analyses.tolerance import operating_point_uncertainty
 from lucidbench.core.analyses.trajectory import Transient, TransientSettings
 from lucidbench.core.analyses.transient import transient
 
@@ -32,7 +31,6 @@ __all__ = [
     "natural_frequencies",
     "octaves",
     "operating_point",
-    "operating_point_uncertainty",
     "phasors",
     "steps",
     "transient",

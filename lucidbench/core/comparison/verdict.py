@@ -9,9 +9,7 @@ difference that is allowed for the exercise counts as agreement before all that.
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import Enum
 
 from lucidbench.core.comparison.estimate import Estimate
@@ -53,18 +51,27 @@ class Voice:
     def value(self) -> float:
         return self.estimate.value
 
+    @property
+    def judged(self) -> Estimate:
+        """With what of its uncertainty may decide."""
+        return self.estimate if self.judges else Estimate(self.value, self.estimate.dimension)
+
 
 @dataclass(frozen=True)
 class Difference:
-    """`value` minus the reference, in the quantity's unit and relative to the reference. `budget` is what
-    it may come to by each source, `uncertainty` by all; both are empty where closeness decides."""
+    """`value` minus the reference, in the quantity's unit and relative to the reference. `allowed` is what
+    it may come to by what both may be off by, source by source."""
 
     absolute: float
     relative: float | None
     state: State
     sentence: str
-    budget: Mapping[str, float] = field(default_factory=dict)
-    uncertainty: float | None = None
+    allowed: Estimate
+
+    @property
+    def uncertainty(self) -> float | None:
+        """None where closeness decides."""
+        return self.allowed.uncertainty or None
 
     @property
     def is_nothing(self) -> bool:
@@ -79,8 +86,8 @@ def compare(voice: Voice, reference: Voice, unit: str, allowed: float | None = N
     if abs(absolute) <= ROUNDING * max(abs(voice.value), abs(reference.value)):
         absolute = 0.0
     relative = absolute / abs(reference.value) if reference.value else None
-    budget, whole = _shared(voice, reference)
-    uncertainty = whole if whole > 0 else None
+    difference = voice.judged.less(reference.judged)
+    uncertainty = difference.uncertainty or None
     counts = allowed is not None and relative is not None and abs(relative) <= allowed
     if counts or (uncertainty is not None and abs(absolute) <= uncertainty):
         state = State.AGREE
@@ -91,21 +98,7 @@ def compare(voice: Voice, reference: Voice, unit: str, allowed: float | None = N
     sentence = _sentence(voice, reference, absolute, relative, unit)
     if not _is_nothing(absolute, relative):
         sentence += _because(absolute, unit, uncertainty, allowed if counts else None)
-    return Difference(absolute, relative, state, sentence, budget, uncertainty)
-
-
-def _shared(voice: Voice, reference: Voice) -> tuple[dict[str, float], float]:
-    """What the difference of both may come to, by source and by all."""
-    signed = [(1.0, voice.estimate)] * voice.judges + [
-        (-1.0, reference.estimate)
-    ] * reference.judges
-    budget: dict[str, float] = {}
-    for sign, estimate in signed:
-        for source, size in estimate.budget.items():
-            budget[source] = budget.get(source, 0.0) + sign * size
-    if any(estimate.drawn is not None for _, estimate in signed):
-        return budget, math.hypot(*(estimate.uncertainty for _, estimate in signed))
-    return budget, math.hypot(*budget.values())
+    return Difference(absolute, relative, state, sentence, difference)
 
 
 def _is_nothing(absolute: float, relative: float | None) -> bool:

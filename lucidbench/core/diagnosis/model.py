@@ -13,8 +13,8 @@ from lucidbench.core.diagnosis.fitting import STEP
 from lucidbench.core.diagnosis.observed import PLAIN, Array, Observed
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit, Element
+from lucidbench.core.units.uncertain import STANDARD
 
-_OF_RECTANGLE = 1 / np.sqrt(3)  # standard deviation over half-width (JCGM 100:2008, 4.3.7)
 _MOST = 1e6  # uncertainties: what a misfit counts as at most
 _STEP_OF_BEGINNING = 0.5
 _FARTHEST = 12.0  # deviations of a prior
@@ -42,7 +42,7 @@ def nuisances_of(observed: Observed) -> tuple[Nuisance, ...]:
             given = element.spreads.get(key)
             width = element.device.defaults[parameter.key] if given is None else given
             if width > 0:
-                found.append(Nuisance(name, key, float(width * _OF_RECTANGLE), given is None))
+                found.append(Nuisance(name, key, float(width * STANDARD), given is None))
     return tuple(found)
 
 

@@ -12,8 +12,9 @@ from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VA
 from lucidbench.core.records.content import content_of
 from lucidbench.core.records.curves import axis_of, bench_curves
 from lucidbench.core.records.uncertain import reading_of
+from lucidbench.core.tolerance import limits_of_part
 from lucidbench.core.units.dimensions import UNITS
-from lucidbench.core.units.uncertain import EXPANDED, with_uncertainty
+from lucidbench.core.units.uncertain import with_uncertainty
 
 PART = "part"  # the reading of a part's own value
 _KINDS = {"t": OVER_TIME, "f": OVER_FREQUENCY}
@@ -95,7 +96,6 @@ def parts_measured(exercise: Exercise, case: str, circuit: Circuit) -> dict[str,
         if element is not None and element.main_key:
             unit = element.device.description.parameter(element.main_key).unit
             value = float(element.values[element.main_key])
-            spread = EXPANDED * element.spreads.get(element.main_key, 0.0) * abs(value)
             if unit in UNITS:
-                found[name] = Estimate(value, UNITS[unit], {name: spread} if spread else {})
+                found[name] = Estimate(value, UNITS[unit], limits=limits_of_part(element, value))
     return found

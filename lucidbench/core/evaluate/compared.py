@@ -7,25 +7,22 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from lucidbench.core.analyses import OperatingPoint, operating_point
-from lucidbench.core.analyses.tolerance import Effects
 from lucidbench.core.cases import BASE
 from lucidbench.core.comparison import Estimate, Row, Voices, Wanted, dotted, figures_in, ledger
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
 from lucidbench.core.evaluate.benched import PART, bench_entries, parts_measured
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Figured, Limits, figures_now
-from lucidbench.core.evaluate.spread import source_of, spreads_of
 from lucidbench.core.formula import Known, WorkedLine
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings import Quantity
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VALUE
 from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.core.schematic import Reading, values_by_name
+from lucidbench.core.tolerance import Effects, limits_of_part, spreads_of
 from lucidbench.core.units.dimensions import NUMBER, UNITS
-from lucidbench.core.units.uncertain import EXPANDED
 
 FORMULA = "formula"
 HAND = "the line's own ±"
-_DUST = 1e-9  # of the value; far below any tolerance a part is sold with
 
 
 @dataclass(frozen=True)
@@ -188,22 +185,13 @@ def _at_rest(at_rest: AtRest, names: set[str], limits: Limits | None) -> dict[st
         drawn = spreads.drawn if spreads else {}
     return {
         name: Estimate(
-            quantity.value, quantity.dimension, _budget(at_rest.effects, name, quantity.value),
-            drawn.get(name),
+            quantity.value,
+            quantity.dimension,
+            limits=at_rest.effects.limits_of(name, quantity.value),
+            drawn=drawn.get(name),
         )
         for name, quantity in known.items()
     }  # fmt: skip
-
-
-def _budget(effects: Effects, name: str, value: float) -> dict[str, float]:
-    if name not in effects.names:
-        return {}
-    sizes = effects.contributions[effects.names.index(name)].tolist()
-    return {
-        source_of(part, key, main): size
-        for (part, key, main), size in zip(effects.sources, sizes, strict=True)
-        if abs(size) > _DUST * abs(value)
-    }
 
 
 def _as_taken(rows: Sequence[LedgerRow], case: str) -> Iterator[tuple[str, Estimate]]:
@@ -225,7 +213,5 @@ def _given(
         value = complex(known.value)
         if name not in spoken or value.imag:
             continue
-        element = circuit.by_name.get(name)
-        width = element.spreads.get(element.main_key, 0.0) if element and element.main_key else 0.0
-        budget = {name: EXPANDED * width * abs(value.real)} if width else {}
-        yield name, Estimate(value.real, known.dimension, budget)
+        limits = limits_of_part(circuit.by_name.get(name), value.real)
+        yield name, Estimate(value.real, known.dimension, limits=limits)

@@ -29,6 +29,7 @@ from lucidbench.core.formula.tree import Node
 from lucidbench.core.formula.worksheet import sought_in
 from lucidbench.core.schematic import Reading, values_by_name
 from lucidbench.core.schematic.kinds import kind_of_part
+from lucidbench.core.tolerance import Interval, intervals_of, places
 from lucidbench.core.units import engineering, nearest_preferred
 from lucidbench.core.units.dimensions import Dimension
 from lucidbench.core.units.engineering import typed
@@ -109,7 +110,8 @@ def designed(
     except (NoWorking, FormulaError) as error:
         return DesignLook([], str(error))
     first = found.solutions[0]
-    told = _Told(lines, names, places, first, series, _spreads(here, reading), found.dimensions)
+    intervals = {each.source: each for each in intervals_of(reading.circuit)}
+    told = _Told(lines, names, places, first, series, intervals, found.dimensions)
     sought = []
     for name in found.sought:
         solutions = [
@@ -139,16 +141,6 @@ def _places(exercise: Exercise, reading: Reading) -> Iterator[tuple[str, tuple[s
         yield named.name, (f"/parameters/{k}/text", False)
 
 
-def _spreads(exercise: Exercise, reading: Reading) -> dict[str, float]:
-    """The relative tolerance of every part's main value, as drawn."""
-    found = {}
-    for element in reading.circuit:
-        spread = element.spreads.get(element.main_key)
-        if spread:
-            found[element.name] = float(spread)
-    return found
-
-
 def _change(places: Places, name: str, text: str) -> list[Change]:
     if name not in places:
         return []
@@ -169,10 +161,10 @@ class _Told:
 
     def __init__(
         self, lines: list[HandLine], names: Mapping[str, Known], places: Places, solution: Solution,
-        series: str, spreads: Mapping[str, float], dimensions: Mapping[str, Dimension],
+        series: str, intervals: Mapping[str, Interval], dimensions: Mapping[str, Dimension],
     ) -> None:  # fmt: skip
         self.names, self.places, self.series, self.dimensions = names, places, series, dimensions
-        self.solution, self.spreads = solution, spreads
+        self.solution, self.intervals = solution, intervals
         self.wanted: dict[str, tuple[float, float | None]] = {}
         self.bodies: list[tuple[str, Node]] = []
         asked = set(solution.values)
@@ -252,12 +244,12 @@ class _Told:
 
     def _draws(self, body: Node, names: Mapping[str, Known]) -> np.ndarray | None:
         """The figure in as many builds, every part anywhere within its tolerance."""
-        moving = names_in(body) & set(self.spreads)
+        moving = names_in(body) & set(self.intervals)
         if not moving:
             return None
         random = np.random.default_rng(3)
         at: dict[str, Values | complex] = {n: k.value for n, k in names.items()}
         for n in sorted(moving):
-            at[n] = names[n].value * (1 + self.spreads[n] * random.uniform(-1, 1, _DRAWS))
+            at[n] = names[n].value * (1 + self.intervals[n].half_width * places(random, _DRAWS))
         found = evaluate_over(Formula(None, body, ""), at)
         return np.real(found[np.isfinite(found)])

@@ -171,21 +171,15 @@ def _budget(row: Row) -> BudgetLook | None:
         id(row.bench_less_hand): "bench − hand",
         id(row.simulated_less_hand): "simulated − hand",
     }[id(decides)]
-    total = sum(size**2 for size in decides.budget.values())
-    largest = sorted(decides.budget.items(), key=lambda item: -abs(item[1]))[:_MOST_SOURCES]
     return BudgetLook(
         of=between,
         difference=_signed(decides.absolute, row.unit, digits=3),
         covered=f"±\u00a0{engineering(decides.uncertainty, row.unit, digits=2)}",
         ratio=abs(decides.absolute) / decides.uncertainty,
-        by_draws=abs(total - decides.uncertainty**2) > 1e-6 * total,
+        by_draws=decides.allowed.drawn is not None,
         contributions=[
-            ContributionLook(
-                source,
-                engineering(abs(size), row.unit, digits=2),
-                size**2 / total if total else 0.0,
-            )
-            for source, size in largest
+            ContributionLook(source, engineering(size, row.unit, digits=2), share)
+            for source, size, share in decides.allowed.shares[:_MOST_SOURCES]
         ],
     )
 

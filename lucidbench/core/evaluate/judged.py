@@ -22,6 +22,7 @@ from lucidbench.core.records.gap import gap_between, in_words, verdict_of
 from lucidbench.core.runs import Result, case_of_run, solve
 from lucidbench.core.runs.beside import GapLook, beside
 from lucidbench.core.runs.traces import shown_formula
+from lucidbench.core.tolerance import intervals_of
 from lucidbench.core.units import engineering
 
 Array = npt.NDArray[np.float64]
@@ -115,11 +116,11 @@ def _of_hand(text: str, result: Result, run: Run, records: list[Record]) -> Iter
 
 def _moved(result: Result) -> Iterator[dict[str, Known]]:
     """What names stand for, one toleranced part after the other at the end of its interval."""
-    for element in result.circuit:
-        width = element.spreads.get(element.main_key, 0.0) if element.main_key else 0.0
-        known = result.values.get(element.name)
-        if width and known is not None:
-            yield {**result.values, element.name: replace(known, value=known.value * (1 + width))}
+    for each in intervals_of(result.circuit):
+        known = result.values.get(each.source)
+        if known is not None:
+            moved = replace(known, value=known.value * (1 + each.half_width))
+            yield {**result.values, each.source: moved}
 
 
 def _close(

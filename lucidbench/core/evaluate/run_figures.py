@@ -11,11 +11,11 @@ from lucidbench.core.analyses import Watch
 from lucidbench.core.comparison import Estimate
 from lucidbench.core.document.exercise import Exercise, Figure, Run
 from lucidbench.core.errors import LucidError
-from lucidbench.core.evaluate.spread import Spreads, spreads_of
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs import Result, case_of_run, fingerprint_of, present, solve
 from lucidbench.core.runs.marks import at_marks
 from lucidbench.core.runs.traces import shown_formula
+from lucidbench.core.tolerance import Spreads, intervals_of, spreads_of
 from lucidbench.core.units.dimensions import NUMBER, UNITS
 
 CELL = "cell"
@@ -111,13 +111,13 @@ def _figures(result: Result, wanted: Sequence[Figure], limits: Limits) -> dict[F
             continue
         value, unit = read[figure]
         scale, unit = (0.01, "") if unit == "%" else (1.0, unit)
-        budget = spreads.budgets.get(figure, {}) if spreads else {}
+        moves = spreads.limits.get(figure, {}) if spreads else {}
         drawn = spreads.drawn.get(figure) if spreads else None
         estimate = Estimate(
             scale * value,
             UNITS.get(unit, NUMBER),
-            {source: scale * size for source, size in budget.items()},
-            None if drawn is None else scale * drawn,
+            limits={source: scale * size for source, size in moves.items()},
+            drawn=None if drawn is None else scale * drawn,
         )
         found[figure] = Figured(estimate, unit, result.conditions, spreads is not None)
     return found
@@ -128,7 +128,7 @@ def _spreads(
 ) -> Spreads[Figure] | None:
     """What tolerances do to the figures of a run; None where that takes too long, or it is a family."""
     circuit, analysis = result.circuit, result.analysis
-    count = sum(a > 0 for element in circuit for a in element.spreads.values())
+    count = len(intervals_of(circuit))
     if not count:
         return Spreads()
     assert analysis is not None

@@ -16,7 +16,6 @@ from lucidbench.core.analyses import (
 )
 from lucidbench.core.analyses.balance import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
-from lucidbench.core.analyses.tolerance import Effects, operating_point_effects
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.drawn import drawing_of
@@ -46,6 +45,7 @@ from lucidbench.core.schematic import (
     values_by_name,
 )
 from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
+from lucidbench.core.tolerance import Effects, operating_point_effects
 from lucidbench.core.units.dimensions import FREQUENCY
 from lucidbench.core.units.engineering import (
     SIGNIFICANT_DIGITS,

@@ -11,8 +11,8 @@ import numpy.typing as npt
 
 from lucidbench.core.readings.curve import Curve
 from lucidbench.core.records.curves import BenchCurve
+from lucidbench.core.tolerance import expanded
 from lucidbench.core.units import engineering
-from lucidbench.core.units.uncertain import EXPANDED
 
 Array = npt.NDArray[np.float64]
 AGREES_FROM, NEAR_FROM = 0.95, 0.8
@@ -45,9 +45,7 @@ def gap_between(
 ) -> Gap | None:
     """None where the two have no place in common.
 
-    `moved` are the simulated curves with one toleranced value after the other at the end of its interval:
-    to first order, the values being independent, their differences add up by squares (JCGM 100:2008,
-    5.1.2).
+    `moved` are the simulated curves with one toleranced value after the other at the end of its interval.
     """
     within = (of.x >= simulated.grid[0]) & (of.x <= simulated.grid[-1])
     if not np.any(within):
@@ -57,16 +55,20 @@ def gap_between(
     others = [np.asarray(curve.at(x)) for curve in moved]
     is_complex = np.iscomplexobj(bench) or np.iscomplexobj(by_simulation)
     size = np.abs if is_complex else np.real
-    spread = sum((size(other) - size(by_simulation)) ** 2 for other in others)
+    spread = _expanded([size(other) - size(by_simulation) for other in others])
     own = np.hypot(of.errors[within], of.common * size(bench))
-    allowed = np.sqrt(EXPANDED**2 * spread + own**2)
+    allowed = np.hypot(spread, own)
     less = size(bench) - size(by_simulation)
     if of.angle_errors is None or not with_phase or not np.iscomplexobj(by_simulation):
         return Gap(x, np.asarray(less), np.asarray(allowed))
     turned = np.degrees(np.angle(bench / by_simulation))
-    turns = sum(np.degrees(np.angle(other / by_simulation)) ** 2 for other in others)
-    angle_allowed = np.sqrt(EXPANDED**2 * turns + of.angle_errors[within] ** 2)
+    turns = _expanded([np.degrees(np.angle(other / by_simulation)) for other in others])
+    angle_allowed = np.hypot(turns, of.angle_errors[within])
     return Gap(x, np.asarray(less), np.asarray(allowed), turned, np.asarray(angle_allowed))
+
+
+def _expanded(limits: list[Array]) -> Array | float:
+    return expanded(limits) if limits else 0.0
 
 
 def verdict_of(inside: npt.NDArray[np.bool_]) -> Literal["agree", "near", "gap"]:

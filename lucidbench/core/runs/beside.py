@@ -23,6 +23,7 @@ from lucidbench.core.runs.looks import FigureLook
 from lucidbench.core.runs.result import Result
 from lucidbench.core.runs.thin import thinned
 from lucidbench.core.runs.traces import Traces
+from lucidbench.core.tolerance import intervals_of
 from lucidbench.core.units import engineering, parse_value
 
 TOLERANCE_SECONDS = 1.0  # that the band of the tolerances may take
@@ -243,16 +244,14 @@ def _moved(result: Result) -> tuple[list[Traces], bool]:
     assert analysis is not None
     if result.members[0].role != "alone":
         return [], False
-    spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
     until = time.monotonic() + TOLERANCE_SECONDS
     found: list[Traces] = []
-    for element, key, width in spreads:
+    for each in intervals_of(circuit):
         left = until - time.monotonic()
         if left <= 0:
             return [], False
-        other = circuit.with_value(element.name, key, element.values[key] * (1 + width))
         try:
-            traces = analysis.solve(other, result.settings, Watch(left)).traces
+            traces = analysis.solve(each.put(circuit, 1), result.settings, Watch(left)).traces
         except LucidError:
             return [], False
         if traces is not None:

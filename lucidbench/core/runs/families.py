@@ -6,11 +6,11 @@ from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
 from lucidbench.core.analyses.dc_sweep import changed
-from lucidbench.core.analyses.families import builds
 from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.errors import ValueTextError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.settings import CASES, TOLERANCES, ResolvedSettings, unit_of
+from lucidbench.core.tolerance import builds
 from lucidbench.core.units import parse_value
 
 MOST_MEMBERS = 24

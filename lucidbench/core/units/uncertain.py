@@ -8,7 +8,8 @@ import math
 from lucidbench.core.units.prefixes import BY_EXPONENT
 
 COVERAGE = 2.0  # of every expanded uncertainty (JCGM 100:2008, 6.2)
-EXPANDED = COVERAGE / 3**0.5  # over the half-width of an even interval (JCGM 100:2008, 4.3.7)
+STANDARD = 3**-0.5  # uncertainty over the half-width of an even interval (JCGM 100:2008, 4.3.7)
+EXPANDED = COVERAGE * STANDARD  # the same, expanded
 _DIGITS = 2  # of the uncertainty
 
 

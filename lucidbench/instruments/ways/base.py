@@ -22,7 +22,6 @@ from lucidbench.instruments.client import BenchClient
 
 # By these leads are told apart, on the drawing and in words.
 Role = Literal["red", "black", "channel 1", "channel 2", "generator", "supply", "out"]
-COVERAGE = 2.0  # of every expanded uncertainty (JCGM 100:2008, 6.2)
 
 
 @dataclass(frozen=True)

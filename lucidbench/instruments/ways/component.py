@@ -10,6 +10,7 @@ from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.runs.looks import SettingLook
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
+from lucidbench.core.units.uncertain import EXPANDED
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.bridge import FREQUENCIES, SHARE
 from lucidbench.instruments.ways.base import Column, Lead, Taken, Way, clip
@@ -68,7 +69,7 @@ class _Measured:
         r, x = self.client.numbers("bridge", "read")[:2]
         omega = 2 * math.pi * self.frequency
         # The statement is an even interval in every direction of the plane.
-        off = 2 * SHARE / math.sqrt(3) * math.hypot(r, x)
+        off = EXPANDED * SHARE * math.hypot(r, x)
         name, loss = self.part.name, engineering(r, "Ω")
         loss = f"{loss} ± {engineering(off, 'Ω', 2)}".replace("\u00a0", " ")
         at_frequency = engineering(self.frequency, "Hz").replace("\u00a0", " ")

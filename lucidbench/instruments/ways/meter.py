@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -12,6 +11,7 @@ from lucidbench.core.runs.kinds.rates import likely_output
 from lucidbench.core.runs.places import Place, between, place_of
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
+from lucidbench.core.units.uncertain import EXPANDED
 from lucidbench.instruments.client import BenchClient, BenchTrouble
 from lucidbench.instruments.models.meter import BURDEN, FUNCTIONS, INPUT_RESISTANCE, Function
 from lucidbench.instruments.ways.base import (
@@ -133,7 +133,7 @@ def accuracy(client: BenchClient, function: Function, value: float) -> tuple[flo
     rest = statement.uncertainty(value) - share * abs(value)
     if own is not None:
         share, rest = own[0], own[1] * (statement.range_for(value) or statement.ranges[-1])
-    return 2 * share / math.sqrt(3), 2 * rest / math.sqrt(3)
+    return EXPANDED * share, EXPANDED * rest
 
 
 def _begin(client: BenchClient, circuit: Circuit, settings: ResolvedSettings) -> _Reading:

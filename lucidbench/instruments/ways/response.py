@@ -19,10 +19,10 @@ from lucidbench.core.runs.looks import SettingLook
 from lucidbench.core.runs.places import Place, between
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
+from lucidbench.core.units.uncertain import COVERAGE
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.generator import AMPLITUDES, FREQUENCIES
 from lucidbench.instruments.ways.base import (
-    COVERAGE,
     Column,
     Lead,
     Taken,

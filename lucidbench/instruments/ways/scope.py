@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from lucidbench.core.runs.places import Place
 from lucidbench.core.units import engineering
+from lucidbench.core.units.uncertain import COVERAGE, EXPANDED, STANDARD
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.oscilloscope import (
     BITS,
@@ -19,7 +20,7 @@ from lucidbench.instruments.models.oscilloscope import (
     RANGES,
     ZERO_DIVISIONS,
 )
-from lucidbench.instruments.ways.base import COVERAGE, clip, pair
+from lucidbench.instruments.ways.base import clip, pair
 
 Array = npt.NDArray[np.float64]
 _TRIES = 8
@@ -106,13 +107,13 @@ class Scope:
         span = self.ranges[channel]
         zero = accuracy[1] * span if accuracy else ZERO_DIVISIONS * span / DIVISIONS
         step = self.step(channel)
-        return COVERAGE * math.hypot(step / math.sqrt(12), NOISE * step, zero / math.sqrt(3))
+        return COVERAGE * math.hypot(step / math.sqrt(12), NOISE * step, STANDARD * zero)
 
     @property
     def gain(self) -> float:
         """The share by which a channel may be off, expanded: its statement is an even interval."""
         accuracy = self.client.dialect("oscilloscope").accuracy
-        return COVERAGE * (accuracy[0] if accuracy else GAIN_SHARE) / math.sqrt(3)
+        return EXPANDED * (accuracy[0] if accuracy else GAIN_SHARE)
 
     def _fit(self, channel: int, values: Array) -> bool:
         """Choose another range where this one does not suit; whether it was changed."""

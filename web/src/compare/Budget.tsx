@@ -9,11 +9,10 @@ export function Budget({ budget }: { budget: BudgetLook }) {
   return (
     <div className="mt-1 mb-1 max-w-lg rounded-md border border-hairline bg-raised px-3 py-2">
       <p>
-        {budget.of} is <span className="figure text-ink">{budget.difference}</span>,{" "}
-        {budget.ratio.toPrecision(2)} times the{" "}
-        <span className="figure text-ink">{budget.covered}</span> that these sources come to
-        together
-        {budget.by_draws ? ", found by draws, as it bends over them" : ", to first order"} (k = 2).
+        {budget.of} = <span className="figure text-ink">{budget.difference}</span>,{" "}
+        {budget.ratio.toPrecision(2)} times the combined uncertainty{" "}
+        <span className="figure text-ink">{budget.covered}</span>
+        {budget.by_draws && " (Monte Carlo)"}.
       </p>
       <table aria-label="Uncertainty budget" className="mt-1.5 w-full text-left">
         <thead>

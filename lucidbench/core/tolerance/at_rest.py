@@ -1,13 +1,8 @@
-"""How far the operating point may lie from nominal, given the tolerances of the parts.
-
-Each part's marked tolerance a is taken as the half-width of a rectangular distribution, standard
-uncertainty a/√3 (JCGM 100:2008, 4.3.7). First-order sensitivities carry them to the results, where
-they add in quadrature (5.1.2); the result is expanded by the coverage factor 2 (6.2.1, 6.3).
-"""
+"""How far the operating point may lie from nominal, by its first-order sensitivities to every toleranced
+value (JCGM 100:2008, 5.1.2)."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, cast
@@ -31,26 +26,34 @@ from lucidbench.core.equations.system import (
     stamped,
 )
 from lucidbench.core.netlist import Circuit, Element
+from lucidbench.core.tolerance.intervals import Interval, expanded, intervals_of
 
-COVERAGE_FACTOR = 2.0
 _RELATIVE_STEP = 1e-4  # central differences of smooth stamps: error of order 1e-8
 _DUST = 1e-9  # of the nominal value; far below any tolerance a part is sold with
 
 
 @dataclass(frozen=True)
 class Effects:
-    """What every toleranced value may do to operating-point values: expanded contributions, signed as the
-    value grows, in rows by textbook name and in columns by source, (element, key, its main key)."""
+    """What the end of every toleranced value's interval does to operating-point values: signed as the value
+    grows, in rows by textbook name and in columns by interval."""
 
-    sources: tuple[tuple[str, str, str], ...] = ()
+    intervals: tuple[Interval, ...] = ()
     names: tuple[str, ...] = ()
-    contributions: Array = field(default_factory=lambda: np.zeros((0, 0)))
+    limits: Array = field(default_factory=lambda: np.zeros((0, 0)))
 
     def uncertainty(self, values: Mapping[str, float]) -> dict[str, float]:
         """Expanded, by name; `values` are the nominal ones, of which an undetermined voltage is none."""
-        whole = np.sqrt((self.contributions**2).sum(axis=1))
-        told = zip(self.names, whole.tolist(), strict=True)
+        told = zip(self.names, expanded(self.limits.T).tolist(), strict=True)
         return {n: _without_dust(u, values[n]) for n, u in told if n in values}
+
+    def limits_of(self, name: str, value: float) -> dict[str, float]:
+        """By source, what the end of each interval does to the figure of a name; but rounding beside its
+        nominal `value`."""
+        if name not in self.names:
+            return {}
+        sizes = self.limits[self.names.index(name)].tolist()
+        told = zip((each.source for each in self.intervals), sizes, strict=True)
+        return {source: size for source, size in told if abs(size) > _DUST * abs(value)}
 
 
 def operating_point_uncertainty(
@@ -63,7 +66,7 @@ def operating_point_uncertainty(
     Empty where no part has a tolerance. Raises what `operating_point` raises; `point` is its result
     for this circuit, where it is at hand; `only` are the names wanted, where not all are.
     """
-    if not any(a > 0 for e in circuit for a in e.spreads.values()):
+    if not intervals_of(circuit):
         return {}
     point = point or operating_point(circuit)
     return operating_point_effects(circuit, point, only).uncertainty(point.values)
@@ -77,8 +80,8 @@ def operating_point_effects(
     """The same source by source, of `only` those names where not all are wanted."""
     if only is not None and not only:
         return Effects()
-    spreads = [(e, key, a) for e in circuit for key, a in e.spreads.items() if a > 0]
-    if not spreads:
+    intervals = tuple(intervals_of(circuit))
+    if not intervals:
         return Effects()
     system, x = point.system, point.x
     if not system.size or rests_at_zero(system):
@@ -86,34 +89,32 @@ def operating_point_effects(
     g = jacobian(point)
     solve = dense_solver(g, system) if isinstance(g, np.ndarray) else sparse_solver(g, system)
     shares = {share.element.name: share for share in system.shares}
-    off = [_either_side(system, shares[e.name], key) for e, key, _ in spreads]
+    off = [_either_side(system, shares[each.element.name], each.key) for each in intervals]
     nominal = [*x.tolist(), 0.0]  # the last entry is ground's, which row -1 reads
-    residuals = np.zeros((len(nominal), len(spreads)))
+    residuals = np.zeros((len(nominal), len(intervals)))
     for column, both in enumerate(off):
         _add_residual_change(*both, nominal, residuals[:, column])
     shifts = -solve(residuals[:-1])  # (n, k): dx for one relative step of each of k parameters
-    ground = np.zeros((1, len(spreads)))
+    ground = np.zeros((1, len(intervals)))
     above, below = (np.vstack([x[:, None] + sign * shifts, ground]) for sign in (1, -1))
-    half_widths = np.array([half_width for _, _, half_width in spreads])
-    scale = COVERAGE_FACTOR * half_widths / math.sqrt(3) / (2 * _RELATIVE_STEP)
+    scale = np.array([each.half_width for each in intervals]) / (2 * _RELATIVE_STEP)
 
-    sources = tuple((e.name, key, e.main_key) for e, key, _ in spreads)
     nodes = {f"V_{node}": row for node, row in system.rows.items() if row != GROUND_ROW}
     voltages = ((above - below) * scale)[list(nodes.values())]
     if only is not None and all(name.startswith("V_") for name in only):
-        return Effects(sources, tuple(nodes), voltages)
+        return Effects(intervals, tuple(nodes), voltages)
     told = _Told(point)
     change = told.over(above) - told.over(below)
     own: list[tuple[int, int, float]] = []  # each depends on its own value directly too
-    for column, (element, _, _) in enumerate(spreads):
-        first = told.first_of[element.name]
+    for column, each in enumerate(intervals):
+        first = told.first_of[each.element.name]
         sides = (_told_at(share, nominal) for share in off[column])
         for row, (higher, lower) in enumerate(zip(*sides, strict=True)):
             own.append((first + row, column, higher - lower))
     rows, columns, changes = zip(*own, strict=True)
     np.add.at(change, (rows, columns), changes)
     names = (*nodes, *told.names)
-    return Effects(sources, names, np.vstack([voltages, change * scale]))
+    return Effects(intervals, names, np.vstack([voltages, change * scale]))
 
 
 class _Told:
