@@ -6,7 +6,7 @@ close a loop among themselves; is a part of the circuit tied on by current sourc
 
 from __future__ import annotations
 
-from collections import defaultdict, deque
+from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import Enum
@@ -14,6 +14,7 @@ from typing import cast
 
 from lucidbench.core.devices import Tie
 from lucidbench.core.devices.base import GROUND_NODE, GROUND_ROW
+from lucidbench.core.graphs import Groups, connected, tree_from, way_to
 from lucidbench.core.netlist.circuit import Circuit, Element
 
 
@@ -96,7 +97,7 @@ def _unheld(circuit: Circuit) -> tuple[tuple[str, ...], ...]:
     if not circuit.elements or _is_sound(circuit, False):
         return ()
     tied = [tie for element in circuit for tie in _ties(element)]
-    joined = _islands([e.nodes for e in circuit], [(t.a, t.b) for t in tied])
+    joined = _joined(circuit, tied)
     reached = next((island for island in joined if GROUND_NODE in island), set())
     return tuple(
         tuple(n for n in circuit.nodes if n in island)
@@ -108,7 +109,7 @@ def _unheld(circuit: Circuit) -> tuple[tuple[str, ...], ...]:
 def _apart_at_rest(circuit: Circuit, tied: list[_Tied]) -> list[set[str]]:
     """Groups of nodes that no direct current can leave, and that no fixed voltage ties to the rest."""
     holding = [(t.a, t.b) for t in tied if t.how in _HOLDING]
-    return [i for i in _islands([], holding, circuit.nodes) if GROUND_NODE not in i]
+    return [i for i in connected(circuit.nodes, holding) if GROUND_NODE not in i]
 
 
 def _matters_to_none(circuit: Circuit, tied: list[_Tied], island: set[str]) -> bool:
@@ -128,7 +129,7 @@ def _is_sound(circuit: Circuit, moving: bool) -> bool:
     """Whether there is nothing to find: fixed voltages close no loop, and conductances and fixed
     voltages hold every node to ground. One pass, for the sake of the many circuits without a fault.
     """
-    fixed, held = _Groups(), _Groups()
+    fixed, held = Groups[str](), Groups[str]()
     apart = len(circuit.nodes)
     for element in circuit:
         nodes = element.nodes
@@ -140,28 +141,12 @@ def _is_sound(circuit: Circuit, moving: bool) -> bool:
                 return False
             if how in _HOLDING or storing:
                 apart -= held.join(first, second)
-    return apart == 0 and GROUND_NODE in held.above
+    return apart == 0 and GROUND_NODE in held
 
 
-class _Groups:
-    """Nodes joined into groups (union-find; Tarjan, 1975)."""
-
-    def __init__(self) -> None:
-        self.above: dict[str, str] = {}
-
-    def join(self, a: str, b: str) -> bool:
-        """Put both into one group. False where they were in one already."""
-        above = self.above
-        a = self._head(above.setdefault(a, a))
-        b = self._head(above.setdefault(b, b))
-        above[a] = b
-        return a != b
-
-    def _head(self, node: str) -> str:
-        above = self.above
-        while above[node] != node:
-            above[node] = node = above[above[node]]
-        return node
+def _joined(circuit: Circuit, tied: list[_Tied]) -> list[set[str]]:
+    """Nodes that anything at all joins."""
+    return connected((), [*filter(None, (e.nodes for e in circuit)), *((t.a, t.b) for t in tied)])
 
 
 def _ties(element: Element) -> Iterable[_Tied]:
@@ -172,7 +157,7 @@ def _ties(element: Element) -> Iterable[_Tied]:
 
 def _unreached(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
     """Parts of the circuit that nothing at all joins to ground."""
-    islands = _islands([e.nodes for e in circuit], [(t.a, t.b) for t in tied])
+    islands = _joined(circuit, tied)
     if not any(GROUND_NODE in island for island in islands):
         yield Fault(
             FaultKind.NO_GROUND,
@@ -199,12 +184,12 @@ def _voltage_loops(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
     for tie in tied:
         if tie.how is not Tie.BY_VOLTAGE:
             continue
-        path = _path(graph, tie.a, tie.b)
-        if path is None:
+        way = way_to(tie.b, tree_from(tie.a, lambda node: graph.get(node, ())))
+        if way is None:
             graph[tie.a].append((tie.b, tie.element))
             graph[tie.b].append((tie.a, tie.element))
             continue
-        loop = {*path, tie.element}
+        loop = {*(element for _, element in way), tie.element}
         members = tuple(e.name for e in circuit if e.name in loop)
         coils = tuple(
             name for name in members if circuit.by_name[name].device.description.stores in _COILS
@@ -290,56 +275,6 @@ def _dependent(circuit: Circuit, island: set[str]) -> tuple[str, ...]:
         and not set(e.nodes) <= island
         and e.device.description.stores not in ("charge", "either")
     )
-
-
-def _islands(
-    groups: Iterable[tuple[str, ...]],
-    pairs: Iterable[tuple[str, str]],
-    alone: Iterable[str] = (),
-) -> list[set[str]]:
-    """Sets of nodes tied together by groups and pairs, in order of first mention."""
-    neighbours: dict[str, set[str]] = defaultdict(set)
-    for nodes in groups:
-        for node in nodes:
-            neighbours[node].update(nodes)
-    for a, b in pairs:
-        neighbours[a].add(b)
-        neighbours[b].add(a)
-    for node in alone:
-        neighbours.setdefault(node, set())
-    islands: list[set[str]] = []
-    seen: set[str] = set()
-    for start in list(neighbours):
-        if start in seen:
-            continue
-        island, frontier = {start}, [start]
-        while frontier:
-            for node in neighbours[frontier.pop()] - island:
-                island.add(node)
-                frontier.append(node)
-        seen |= island
-        islands.append(island)
-    return islands
-
-
-def _path(graph: dict[str, list[tuple[str, str]]], start: str, goal: str) -> tuple[str, ...] | None:
-    """Names of the edges on the shortest way from `start` to `goal`; None where there is none."""
-    came: dict[str, tuple[str, str] | None] = {start: None}
-    queue = deque([start])
-    while queue and goal not in came:
-        here = queue.popleft()
-        for there, name in graph.get(here, ()):
-            if there not in came:
-                came[there] = (here, name)
-                queue.append(there)
-    if goal not in came:
-        return None
-    names: list[str] = []
-    step = came[goal]
-    while step is not None:
-        names.append(step[1])
-        step = came[step[0]]
-    return tuple(reversed(names))
 
 
 def listed(names: Iterable[str]) -> str:

@@ -8,6 +8,7 @@ import numpy as np
 
 from lucidbench.core.analyses import Phasors
 from lucidbench.core.document.mentions import AND, AT, ROUND
+from lucidbench.core.graphs import tree_from, way_to
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.readings.reading import DEGREE
 from lucidbench.core.runs.looks import ArrowLook, PhasorsLook
@@ -107,26 +108,23 @@ def _loops(circuit: Circuit) -> list[list[tuple[Element, int]]]:
     One for every part outside a tree that spans the circuit (Kirchhoff, 1847).
     """
     branches = [e for e in circuit if len(e.nodes) == 2 and e.nodes[0] != e.nodes[1]]
-    way: dict[str, list[tuple[Element, int]]] = {}
-    tree: set[str] = set()
+
+    def neighbours(node: str) -> Iterator[tuple[str, tuple[Element, int]]]:
+        for element in branches:
+            for near, far, sign in ((0, 1, 1), (1, 0, -1)):
+                if element.nodes[near] == node:
+                    yield element.nodes[far], (element, sign)
+
+    tree: dict[str, tuple[str, tuple[Element, int]] | None] = {}
     for root in (GROUND_NODE, *circuit.nodes):
-        if root in way:
-            continue
-        way[root] = []
-        waiting = [root]
-        while waiting:
-            here = waiting.pop(0)
-            for element in branches:
-                for near, far, sign in ((0, 1, 1), (1, 0, -1)):
-                    if element.nodes[near] == here and element.nodes[far] not in way:
-                        way[element.nodes[far]] = [*way[here], (element, sign)]
-                        tree.add(element.name)
-                        waiting.append(element.nodes[far])
+        if root not in tree:
+            tree |= tree_from(root, neighbours)
+    spanning = {step[1][0].name for step in tree.values() if step}
     loops = []
     for element in branches:
-        if element.name in tree:
+        if element.name in spanning:
             continue
-        out, back = way[element.nodes[0]], way[element.nodes[1]]
+        out, back = ([step for _, step in way_to(node, tree) or ()] for node in element.nodes)
         shared = sum(1 for a, b in zip(out, back, strict=False) if a[0] is b[0])
         loop = [*out[shared:], (element, 1), *((e, -sign) for e, sign in reversed(back[shared:]))]
         backwards = [(e, -sign) for e, sign in reversed(loop)]

@@ -16,6 +16,7 @@ from itertools import chain, pairwise
 from typing import NamedTuple
 
 from lucidbench.core.devices import CATALOGUE, GROUND, Description
+from lucidbench.core.graphs import Groups
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.schematic.document import Part, Point, Schematic
 from lucidbench.core.schematic.geometry import on_segment, placed_pins
@@ -79,24 +80,6 @@ class Wiring:
     nets: list[Net]
     nodes: dict[str, tuple[str, ...]]
     joints: list[Point]
-
-
-class _Sets:
-    """Disjoint sets with path halving (Tarjan and van Leeuwen, 1984)."""
-
-    def __init__(self) -> None:
-        self.parent: dict[Hashable, Hashable] = {}
-
-    def find(self, item: Hashable) -> Hashable:
-        parent = self.parent
-        above = parent.setdefault(item, item)
-        while above != item:
-            parent[item] = parent[above]
-            item, above = parent[item], parent[parent[item]]
-        return item
-
-    def join(self, a: Hashable, b: Hashable) -> None:
-        self.parent[self.find(a)] = self.find(b)
 
 
 def wiring(schematic: Schematic, kinds: Kinds = CATALOGUE) -> Wiring:
@@ -188,17 +171,17 @@ class _Meeting:
                             wires.append(index)
 
     def nets(self) -> list[Net]:
-        sets = _Sets()
+        sets = Groups[Hashable]()
         for point, wires in self.wires_at.items():
             for index in wires:
                 sets.join(point, index)
         drawn: dict[Hashable, Net] = defaultdict(Net)
         for pin in self.pins:
-            drawn[sets.find(pin.at)].pins.append(pin)
+            drawn[sets.head(pin.at)].pins.append(pin)
         for index, wire in enumerate(self.wires):
-            drawn[sets.find(index)].wires.append(wire)
+            drawn[sets.head(index)].wires.append(wire)
         for label in self.labels:
-            drawn[sets.find(label.at)].labels.append(label)
+            drawn[sets.head(label.at)].labels.append(label)
         return _named(_merged(list(drawn.values())))
 
     def joints(self) -> list[Point]:
@@ -225,16 +208,16 @@ def _between(sorted_places: list[int], a: int, b: int) -> list[int]:
 
 def _merged(drawn: list[Net]) -> list[Net]:
     """Nets that bear the same name, or a ground sign, made one."""
-    sets = _Sets()
+    sets = Groups[Hashable]()
     for index, net in enumerate(drawn):
-        sets.find(index)
+        sets.head(index)
         for name in net.names:
             sets.join(index, ("name", name))
         if any(pin.grounds for pin in net.pins):
             sets.join(index, "ground")
     merged: dict[Hashable, Net] = defaultdict(Net)
     for index, net in enumerate(drawn):
-        whole = merged[sets.find(index)]
+        whole = merged[sets.head(index)]
         whole.pins += net.pins
         whole.wires += net.wires
         whole.labels += net.labels

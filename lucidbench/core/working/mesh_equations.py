@@ -6,11 +6,10 @@ polynomial-time algorithm to find the shortest cycle basis of a graph, SIAM J. C
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 
 from lucidbench.core.formula import Known
+from lucidbench.core.graphs import connected, tree_from, way_to
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.units.dimensions import CURRENT
 from lucidbench.core.working.elimination import eliminate
@@ -99,7 +98,7 @@ def meshes(network: Network) -> list[Loop]:
     found: list[Loop] = []
     rank = np.zeros((0, len(branches)))
     nodes = {node for b in branches for node in b.nodes}
-    wanted = len(branches) - len(nodes) + _pieces(nodes, network)
+    wanted = len(branches) - len(nodes) + len(connected(nodes, [b.nodes for b in network.branches]))
     if not wanted:
         return []
     candidates = sorted(_loops(network), key=lambda loop: (len(loop), [b.name for b, _ in loop]))
@@ -116,49 +115,21 @@ def meshes(network: Network) -> list[Loop]:
     raise NoWorking("The meshes are not found.")
 
 
-def _pieces(nodes: set[str], network: Network) -> int:
-    left, count = set(nodes), 0
-    while left:
-        count += 1
-        reached = {left.pop()}
-        grown = True
-        while grown:
-            grown = False
-            for b in network.branches:
-                if set(b.nodes) & reached and not set(b.nodes) <= reached:
-                    reached |= set(b.nodes)
-                    grown = True
-        left -= reached
-    return count
-
-
 def _loops(network: Network) -> list[Loop]:
     """For every branch and node, the loop by way of shortest paths."""
     found: list[Loop] = []
     for root in [GROUND_NODE, *network.nodes]:
-        way = {root: [root]}
-        by: dict[str, Branch] = {}
-        queue = [root]
-        while queue:
-            node = queue.pop(0)
-            for b in network.at(node):
-                other = b.other(node)
-                if other not in way:
-                    way[other] = [*way[node], other]
-                    by[other] = b
-                    queue.append(other)
+        tree = tree_from(root, lambda node: [(b.other(node), b) for b in network.at(node)])
         for b in network.branches:
             p, q = b.nodes
-            if p not in way or q not in way or by.get(p) is b or by.get(q) is b:
+            out, back = way_to(p, tree), way_to(q, tree)
+            if out is None or back is None or any(x is b for _, x in (*out[-1:], *back[-1:])):
                 continue
-            if set(way[p]) & set(way[q]) != {root}:
+            if {*(node for node, _ in out[1:]), p} & {*(node for node, _ in back[1:]), q} - {root}:
                 continue
-            loop: Loop = []
-            for x, y in pairwise(way[p]):
-                loop.append((by[y], 1 if by[y].nodes[0] == x else -1))
+            loop: Loop = [(x, 1 if x.nodes[0] == node else -1) for node, x in out]
             loop.append((b, 1))
-            for y in way[q][:0:-1]:
-                loop.append((by[y], 1 if by[y].nodes[0] == y else -1))
+            loop += [(x, -1 if x.nodes[0] == node else 1) for node, x in reversed(back)]
             found.append(loop)
     return found
 

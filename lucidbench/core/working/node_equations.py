@@ -13,6 +13,7 @@ import numpy as np
 from lucidbench.core.formula import Known, names_in
 from lucidbench.core.formula.letters import formula_text, symbolic
 from lucidbench.core.formula.parser import sides_of
+from lucidbench.core.graphs import connected
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.units.dimensions import VOLTAGE
 from lucidbench.core.working.elimination import eliminate
@@ -126,14 +127,8 @@ def _tied(at: _Potential, source: Branch, sign: int) -> _Potential:
 
 def _groups(network: Network) -> list[set[str]]:
     """Nodes that sources tie together, without those tied to ground or given by an op-amp."""
-    groups: list[set[str]] = [{node} for node in [GROUND_NODE, *network.nodes]]
-    for b in network.branches:
-        if b.kind != "voltage":
-            continue
-        one, other = (next(g for g in groups if n in g) for n in b.nodes)
-        if one is not other:
-            groups.remove(other)
-            one |= other
+    sources = [b.nodes for b in network.branches if b.kind == "voltage"]
+    groups = connected([GROUND_NODE, *network.nodes], sources)
     outputs = {b.nodes[0] for b in network.branches if b.kind == "opamp"}
     return [g for g in groups if GROUND_NODE not in g and not g & outputs and _carries(network, g)]
 

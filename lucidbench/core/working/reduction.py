@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from lucidbench.core.graphs import connected, tree_from, way_to
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.working.network import Branch, Network, NoWorking
 from lucidbench.core.working.step import Pad, Untrue
@@ -421,13 +422,8 @@ def _dead(network: Network) -> set[str]:
 
 def _connected(network: Network, node: str) -> Network:
     """The part of it that hangs together with a node, trimmed."""
-    reached, grown = {node}, True
-    while grown:
-        grown = False
-        for b in network.branches:
-            if set(b.nodes) & reached and not set(b.nodes) <= reached:
-                reached |= set(b.nodes)
-                grown = True
+    groups = connected([node], [b.nodes for b in network.branches])
+    reached = next(group for group in groups if node in group)
     return trimmed(
         replace(network, branches=tuple(b for b in network.branches if set(b.nodes) <= reached))
     )
@@ -435,20 +431,13 @@ def _connected(network: Network, node: str) -> Network:
 
 def path_between(network: Network, a: str, b: str) -> list[str]:
     """The nodes of the shortest way between two."""
-    ways = [[a]]
-    seen = {a}
-    while ways:
-        way = ways.pop(0)
-        if way[-1] == b:
-            return way
-        for branch in network.at(way[-1]):
-            if branch.kind == "current":
-                continue
-            node = branch.other(way[-1])
-            if node not in seen:
-                seen.add(node)
-                ways.append([*way, node])
-    raise NoWorking(f"No way leads from {_node(a)} to {_node(b)}.")
+    tree = tree_from(
+        a, lambda node: [(x.other(node), x) for x in network.at(node) if x.kind != "current"]
+    )
+    way = way_to(b, tree)
+    if way is None:
+        raise NoWorking(f"No way leads from {_node(a)} to {_node(b)}.")
+    return [*(node for node, _ in way), b]
 
 
 def _what(branches: Sequence[Branch]) -> str:
