@@ -9,11 +9,20 @@ from dataclasses import replace
 from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Build, Exercise, Fault
+from lucidbench.core.edits import (
+    IN_SERIES,
+    CircuitEdit,
+    Exchange,
+    MoveLead,
+    Open,
+    Scale,
+    Short,
+    Turn,
+    applied,
+)
 from lucidbench.core.errors import CircuitError, ValueTextError
 from lucidbench.core.imperfections import (
     BIAS,
-    BRIDGED,
-    BROKEN,
     CONTACT,
     STRAY,
     Imperfection,
@@ -26,11 +35,6 @@ from lucidbench.core.units import parse_value
 # Which form of a part is the real one, where the drawn form is a textbook's.
 _REAL_FORMS = {"opamp": "limited", "powered_opamp": "limited", "diode": "exponential",
                "npn": "gummel_poon", "pnp": "gummel_poon"}  # fmt: skip
-# Where a contact's resistance is added to what is in series anyway.
-_IN_SERIES = {
-    "resistor": "resistance", "inductor": "series_resistance", "capacitor": "series_resistance",
-    "voltage_source": "internal_resistance",
-}  # fmt: skip
 
 
 def built(exercise: Exercise) -> Circuit:
@@ -66,10 +70,11 @@ def physical_build(
         elements.append(replace(real, values={**real.values, **own}, spreads={}))
     if not build.ideal:
         elements += _of_the_board(circuit)
-    for fault in build.faults:
-        elements = list(_with_fault(elements, fault, names))
     kelvin = circuit.temperature if build.ideal else build.temperature + CELSIUS_ZERO
-    return Circuit(circuit.title, tuple(elements), kelvin, circuit.parameters)
+    found = Circuit(circuit.title, tuple(elements), kelvin, circuit.parameters)
+    for fault in build.faults:
+        found = applied(found, [_edit_of(fault, names, found)])
+    return found
 
 
 class _Drawer:
@@ -106,7 +111,7 @@ def _imperfect(element: Element, drawer: _Drawer) -> Element:
     values = dict(real.values)
     for imperfection in imperfections_of(real):
         values[imperfection.key] = drawer.size(imperfection, real)
-    series = _IN_SERIES.get(real.kind)
+    series = IN_SERIES.get(real.kind)
     if series:
         values[series] = values.get(series, 0.0) + CONTACT
     return replace(real, values=values)
@@ -147,48 +152,29 @@ def _named(part: str, names: Mapping[str, str]) -> str:
     return names[part]
 
 
-def _with_fault(
-    elements: list[Element], fault: Fault, names: Mapping[str, str]
-) -> Iterator[Element]:
-    """The elements, one of them wrong."""
-    name = _named(fault.part, names)
-    other = _named(fault.other, names) if fault.does == "exchange" else ""
-    by_name = {e.name: e for e in elements}
-    for element in elements:
-        if element.name == other:
-            yield replace(element, values=by_name[name].values, form=by_name[name].form)
-        elif element.name != name:
-            yield element
-        else:
-            yield from _wrong(element, fault, by_name.get(other))
-
-
-def _wrong(element: Element, fault: Fault, other: Element | None) -> Iterator[Element]:
-    nodes, key = element.nodes, element.main_key
+def _edit_of(fault: Fault, names: Mapping[str, str], circuit: Circuit) -> CircuitEdit:
+    """What a fault of the build is. Raises CircuitError where it cannot be."""
+    part = _named(fault.part, names)
+    element = circuit.element(part)
     match fault.does:
         case "factor":
-            if not key:
-                raise CircuitError(f"{element.name} has no value that could be wrong by a factor.")
-            value = element.device.value(element, key) * fault.factor
-            yield element.with_value(key, value)
+            if not element.main_key:
+                raise CircuitError(f"{part} has no value that could be wrong by a factor.")
+            return Scale(part, element.main_key, fault.factor)
         case "exchange":
-            assert other is not None
-            if other.kind != element.kind:
+            other = _named(fault.other, names)
+            if circuit.element(other).kind != element.kind:
                 raise CircuitError(
-                    f"{element.name} and {other.name} are no parts of one kind and cannot be exchanged."
+                    f"{part} and {other} are no parts of one kind and cannot be exchanged."
                 )
-            yield replace(element, values=other.values, form=other.form)
+            return Exchange(part, other)
         case "turn":
-            yield replace(element, nodes=tuple(reversed(nodes)))
+            return Turn(part)
         case "short":
-            pins = (nodes[0], nodes[-1])
-            yield Element(element.name, "resistor", pins, {"resistance": BRIDGED})
+            return Short(part)
         case "open":
-            inner = f"{element.name} open"
-            yield replace(element, nodes=(inner, *nodes[1:]))
-            yield Element(inner, "resistor", (nodes[0], inner), {"resistance": BROKEN})
+            return Open(part)
         case _:
-            if fault.pin >= len(nodes) or not fault.node:
-                raise CircuitError(f"The misplaced wire of {element.name} has no pin or no node.")
-            moved = [*nodes[: fault.pin], fault.node, *nodes[fault.pin + 1 :]]
-            yield replace(element, nodes=tuple(moved))
+            if fault.pin >= len(element.nodes) or not fault.node:
+                raise CircuitError(f"The misplaced wire of {part} has no pin or no node.")
+            return MoveLead(part, fault.pin, fault.node)

@@ -11,6 +11,7 @@ import numpy as np
 from lucidbench.core.diagnosis.causes import Cause
 from lucidbench.core.diagnosis.fitting import STEP
 from lucidbench.core.diagnosis.observed import PLAIN, Array, Observed
+from lucidbench.core.edits import applied
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.units.uncertain import STANDARD
@@ -111,7 +112,7 @@ class Model:
             elements = tuple(_moved(element, shares) for element in circuit)
             changed = replace(circuit, elements=elements)
             for cause, z in zip(self.causes, self.sizes(theta), strict=True):
-                changed = cause.change(changed, cause.amount(z))
+                changed = applied(changed, cause.edits(cause.amount(z)))
             found[case] = changed
         return found
 

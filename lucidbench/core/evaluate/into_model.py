@@ -28,7 +28,7 @@ def into_model(
 
 def as_case(exercise: Exercise, cause: Cause, value: float | None) -> list[CaseChange]:
     """The same as what a case of its own changes; none where no case can say it."""
-    edit = cause.edit
+    edit = cause.put_in
     part = next((p for p in exercise.schematic.parts if p.name == edit.part), None)
     if part is None:
         return []
@@ -54,7 +54,7 @@ def as_case(exercise: Exercise, cause: Cause, value: float | None) -> list[CaseC
 def _changes(
     exercise: Exercise, cause: Cause, value: float | None, runs: list[str], records: list[str]
 ) -> Iterator[Change]:
-    edit, parts = cause.edit, exercise.schematic.parts
+    edit, parts = cause.put_in, exercise.schematic.parts
     if edit.does == "settle":
         for k, run in enumerate(exercise.runs):
             if run.id in runs:

@@ -4,25 +4,26 @@ A kind of cause is an entry of the registry (causes/__init__.py). Its `at` gives
 what was observed where it may be. A new one keeps to this:
 
 1. `key` names it for scripts; it never changes. docs/causes.md lists it.
-2. `change` gives the circuit with the cause in it, `view` how the instrument then wrote things down; either
-   leaves alone what it does not concern, as a case may lack the part.
+2. `edits` are what is otherwise in the circuit with the cause in it, `view` how the instrument then wrote
+   things down; either leaves alone what it does not concern, as a case may lack the part.
 3. A cause with a `size` has one number. Its prior is a bell curve over z: `size.at(z)` is the number [SI].
    One without is there or not.
 4. `weight` says how usual the cause is beside the others; tolerance alone has the weight 1. These are common
    practice, no published source.
 5. `sentence` is what a student reads; {value} stands for the number with its uncertainty.
-6. `edit` says what puts it into the model.
+6. What puts it into the model follows from its edits; where these cannot tell, `edit` says it.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from lucidbench.core.diagnosis.observed import PLAIN, Block, Observed, View
-from lucidbench.core.netlist import Circuit, Element
+from lucidbench.core.edits import CircuitEdit, Exchange, Open, SetValues, Short, Turn
+from lucidbench.core.netlist import Circuit
 
 METER, PROBE, RECORD, CIRCUIT = "meter", "probe", "record", "circuit"
 _DECADES = (-6.0, -4.5, -3.0, -1.5, 0.0, 1.5, 3.0, 4.5, 6.0)
@@ -56,7 +57,7 @@ class Edit:
 
     does: Literal[
         "set", "open", "short", "turn", "exchange", "load", "stray", "scale", "shift", "settle", "none",
-    ] = "set"  # fmt: skip
+    ] = "none"  # fmt: skip
     part: str = ""
     key: str = ""
     form: str = ""
@@ -64,8 +65,32 @@ class Edit:
     nodes: tuple[str, ...] = ()
 
 
-def unchanged(circuit: Circuit, size: float) -> Circuit:
-    return circuit
+def _put_in(edits: Sequence[CircuitEdit]) -> Edit:
+    """What puts edits into the model that are no more than one."""
+    match edits:
+        case [SetValues(part, values, form)] if len(values) == 1:
+            return Edit("set", part, next(iter(values)), form)
+        case [Open(part)]:
+            return Edit("open", part)
+        case [Short(part)]:
+            return Edit("short", part)
+        case [Turn(part)]:
+            return Edit("turn", part)
+        case [Exchange(part, other)]:
+            return Edit("exchange", part, other=other)
+        case _:
+            return Edit()
+
+
+Edits = Callable[[float], Sequence[CircuitEdit]]
+
+
+def always(*edits: CircuitEdit) -> Edits:
+    """The edits of a cause without a size."""
+    return lambda size: edits
+
+
+NOTHING = always()
 
 
 def untold(circuit: Circuit, size: float) -> float | None:
@@ -85,13 +110,18 @@ class Cause:
     weight: float
     sentence: str
     size: Size | None = None
-    change: Callable[[Circuit, float], Circuit] = unchanged
+    edits: Edits = NOTHING
     view: Callable[[View, float], View] | None = None
     blocks: tuple[int, ...] = ()
     told: Callable[[Circuit, float], float | None] = untold
     unit: str = ""
     other: str = ""
-    edit: Edit = field(default_factory=Edit)
+    edit: Edit | None = None
+
+    @property
+    def put_in(self) -> Edit:
+        """What puts it into the model."""
+        return self.edit or _put_in(self.edits(self.amount(0.0)))
 
     def amount(self, z: float) -> float:
         return self.size.at(z) if self.size else 0.0
@@ -122,31 +152,9 @@ class Kind:
     practice: str
 
 
-def setting(
-    part: str, key: str, form: str = "", scale: float = 1.0
-) -> Callable[[Circuit, float], Circuit]:
-    """The change that gives a parameter of a part the size of the cause."""
-
-    def change(circuit: Circuit, size: float) -> Circuit:
-        element = circuit.by_name.get(part)
-        if element is None:
-            return circuit
-        other = element.with_value(key, scale * size)
-        return circuit.with_element(replace(other, form=form) if form else other)
-
-    return change
-
-
-def exchanging(
-    part: str, make: Callable[[Element], Element]
-) -> Callable[[Circuit, float], Circuit]:
-    """The change that puts another element in the place of a part."""
-
-    def change(circuit: Circuit, size: float) -> Circuit:
-        element = circuit.by_name.get(part)
-        return circuit if element is None else circuit.with_element(make(element))
-
-    return change
+def setting(part: str, key: str, form: str = "") -> Edits:
+    """A parameter of a part has the size of the cause."""
+    return lambda size: (SetValues(part, {key: size}, form),)
 
 
 def value_of(part: str, key: str) -> Callable[[Circuit, float], float | None]:

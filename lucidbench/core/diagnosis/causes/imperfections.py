@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import partial
 
 from lucidbench.core.diagnosis.causes.base import (
     BESIDE,
     Cause,
     Edit,
+    Edits,
     Kind,
     Size,
     is_dynamic,
@@ -16,8 +18,9 @@ from lucidbench.core.diagnosis.causes.base import (
     value_of,
 )
 from lucidbench.core.diagnosis.observed import Observed
+from lucidbench.core.edits import Add, CircuitEdit, Insert, SetValues
 from lucidbench.core.imperfections import BIAS, CONTACT, GENERATOR, IMPERFECTIONS, PRACTICE
-from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
+from lucidbench.core.netlist import GROUND_NODE, Element
 
 # Of the logarithm of a size whose kind of part alone is known: a factor of four.
 _UNSURE = 1.4
@@ -52,12 +55,12 @@ class _OfPart:
             unit = element.device.description.parameter(self.key).unit
             size = self.size(element, unit)
             form = self.form if self.form and element.form != "limited" else ""
-            change = setting(name, self.key, form)
+            edits = setting(name, self.key, form)
             if element.kind in _AMPLIFIERS:
-                change = _alone(element, self.key, form)
+                edits = _alone(element, self.key, form)
             yield Cause(
                 self.cause, name, self.weight, self.sentence.format(part=name, value="{value}"),
-                size, change, told=value_of(name, self.key), unit=unit,
+                size, edits, told=value_of(name, self.key), unit=unit,
                 edit=Edit("set", name, self.key, form),
             )  # fmt: skip
 
@@ -93,20 +96,12 @@ _NEARLY_IDEAL = {
 }  # fmt: skip
 
 
-def _alone(drawn: Element, key: str, form: str) -> Callable[[Circuit, float], Circuit]:
-    """The change that gives an amplifier one imperfection, whose form for that is `form`."""
+def _alone(drawn: Element, key: str, form: str) -> Edits:
+    """An amplifier with one imperfection, whose form for that is `form`."""
     is_ideal = (drawn.form or drawn.device.description.forms[0].key) == "ideal"
-
-    def change(circuit: Circuit, size: float) -> Circuit:
-        of = circuit.by_name.get(drawn.name)
-        if of is None:
-            return circuit
-        known = {p.key for p in of.device.description.parameters}
-        others = {k: v for k, v in _NEARLY_IDEAL.items() if k in known} if is_ideal else {}
-        values = {**of.values, **others, key: size}
-        return circuit.with_element(replace(of, values=values, form=form or of.form))
-
-    return change
+    known = {p.key for p in drawn.device.description.parameters} if is_ideal else set()
+    others = {k: v for k, v in _NEARLY_IDEAL.items() if k in known}
+    return lambda size: (SetValues(drawn.name, {**others, key: size}, form),)
 
 
 _OF_PARTS = (
@@ -167,23 +162,16 @@ def _bias(observed: Observed) -> Iterator[Cause]:
     for name, element in observed.elements.items():
         if element.kind not in _AMPLIFIERS:
             continue
-        inputs = tuple(node for node in element.nodes[:2] if node != GROUND_NODE)
-
-        def change(circuit: Circuit, size: float, part: str = name) -> Circuit:
-            of = circuit.by_name.get(part)
-            if of is None:
-                return circuit
-            for k, node in enumerate(of.nodes[:2]):
-                if node != GROUND_NODE:
-                    sink = Element(f"bias.{part}.{k}", "current_source", (node, GROUND_NODE),
-                                   {"current": size})  # fmt: skip
-                    circuit = circuit.with_element(sink)
-            return circuit
-
-        if inputs:
+        sinks = [
+            (f"bias.{name}.{k}", node)
+            for k, node in enumerate(element.nodes[:2])
+            if node != GROUND_NODE
+        ]
+        if sinks:
             yield Cause(
                 "bias_current", name, 0.05, f"Each input of {name} draws {{value}}.",
-                Size(BIAS, 1.5, "A"), change, unit="A", edit=Edit("none", name),
+                Size(BIAS, 1.5, "A"), partial(_to_ground, sinks, "current_source", "current"), unit="A",
+                edit=Edit("none", name),
             )  # fmt: skip
 
 
@@ -191,15 +179,17 @@ def _limit(observed: Observed) -> Iterator[Cause]:
     for name, element in observed.elements.items():
         if element.kind != "opamp":
             continue
+        alone = _alone(element, "highest", "limited")
 
-        def change(circuit: Circuit, size: float, of: Element = element) -> Circuit:
-            either = _alone(of, "highest", "limited")(circuit, size)
-            return setting(of.name, "lowest", "limited", -1.0)(either, size)
+        def either_way(
+            size: float, name: str = name, alone: Edits = alone
+        ) -> Sequence[CircuitEdit]:
+            return (*alone(size), SetValues(name, {"lowest": -size}))
 
         highest = float(element.device.value(element, "highest"))
         yield Cause(
             "output_limit", name, 0.06, f"The output of {name} reaches {{value}} either way.",
-            Size(highest, 0.4, "V"), change, unit="V",
+            Size(highest, 0.4, "V"), either_way, unit="V",
             edit=Edit("none", name),
         )  # fmt: skip
 
@@ -214,38 +204,35 @@ def _stray(observed: Observed) -> Iterator[Cause]:
             is_held = any(e.kind in ("voltage_source", "capacitor") for e in at)
             if is_held or not ohms or min(ohms) < _HIGH:
                 continue
-            stray = f"stray.{node}"
-
-            def change(circuit: Circuit, size: float, name: str = stray, at: str = node) -> Circuit:
-                if at not in circuit.nodes:
-                    return circuit
-                return circuit.with_element(
-                    Element(name, "capacitor", (at, GROUND_NODE), {"capacitance": size})
-                )
-
+            stray = [(f"stray.{node}", node)]
             yield Cause(
                 "stray_capacitance", node, 0.04,
                 f"There is a stray capacitance of {{value}} at the node {node}.",
-                Size(_STRAY, _UNSURE, "F"), change, unit="F",
+                Size(_STRAY, _UNSURE, "F"), partial(_to_ground, stray, "capacitor", "capacitance"), unit="F",
                 edit=Edit("stray", nodes=(node, GROUND_NODE)),
             )  # fmt: skip
+
+
+def _in_series(part: str) -> Edits:
+    return lambda size: (Insert(part, size),)
 
 
 def _contact(observed: Observed) -> Iterator[Cause]:
     for name, element in observed.elements.items():
         if element.kind != "resistor" or float(element.values["resistance"]) > _LOW:
             continue
-
-        def change(circuit: Circuit, size: float, part: str = name) -> Circuit:
-            of = circuit.by_name.get(part)
-            if of is None:
-                return circuit
-            return circuit.with_value(part, "resistance", float(of.values["resistance"]) + size)
-
         yield Cause(
             "contact_resistance", name, 0.04, f"Contacts and wires add {{value}} to {name}.",
-            Size(5 * CONTACT, 1.5, "Ω"), change, unit="Ω", edit=Edit("none", name),
+            Size(5 * CONTACT, 1.5, "Ω"), _in_series(name), unit="Ω",
+            edit=Edit("none", name),
         )  # fmt: skip
+
+
+def _to_ground(
+    places: Sequence[tuple[str, str]], kind: str, key: str, size: float
+) -> Sequence[CircuitEdit]:
+    """An element of this `size` from each node to ground, by its name."""
+    return [Add(Element(name, kind, (node, GROUND_NODE), {key: size})) for name, node in places]
 
 
 KINDS = (

@@ -55,7 +55,7 @@ def _loading(observed: Observed) -> Iterator[Cause]:
         yield Cause(
             "loading", METER, 0.1, "The meter takes {value} at full scale where it reads currents.",
             Size(_BURDEN, 0.8, "V"), blocks=at_rest, unit="V", other="current",
-            view=lambda view, size: replace(view, burden=size), edit=Edit("none"),
+            view=lambda view, size: replace(view, burden=size),
         )  # fmt: skip
     for who, blocks, usual in ((METER, at_rest, _METER), (PROBE, moving, _PROBE)):
         places = [observed.blocks[k].places[0] for k in blocks if observed.blocks[k].places]
@@ -112,7 +112,7 @@ def _coupled(observed: Observed) -> Iterator[Cause]:
         if isinstance(block, OverTime):
             yield Cause(
                 "ac_coupled", RECORD, 0.05, "The channel is AC-coupled: the mean is missing.", None,
-                blocks=(k,), view=lambda view, size: replace(view, is_ac_coupled=True), edit=Edit("none"),
+                blocks=(k,), view=lambda view, size: replace(view, is_ac_coupled=True),
             )  # fmt: skip
 
 
@@ -150,7 +150,7 @@ def _radians(observed: Observed) -> Iterator[Cause]:
         if any(column.part == "arg" for column in block.columns):
             yield Cause(
                 "radians", RECORD, 0.03, "The angles were written down in radians.", None, blocks=(k,),
-                view=lambda view, size: replace(view, in_radians=True), edit=Edit("none"),
+                view=lambda view, size: replace(view, in_radians=True),
             )  # fmt: skip
 
 
@@ -161,7 +161,6 @@ def _angular(observed: Observed) -> Iterator[Cause]:
                 "angular_frequency", RECORD, 0.03,
                 "What was written down as frequencies are angular frequencies, 2π times as large.",
                 None, blocks=(k,), view=lambda view, size: replace(view, is_angular=True),
-                edit=Edit("none"),
             )  # fmt: skip
 
 

@@ -14,12 +14,14 @@ from lucidbench.core.diagnosis.causes.base import (
     CIRCUIT,
     Cause,
     Edit,
+    Edits,
     Kind,
     Size,
-    exchanging,
+    always,
     value_of,
 )
 from lucidbench.core.diagnosis.observed import Observed
+from lucidbench.core.edits import Exchange, Scale, ScaleSource, SetTemperature, Silence
 from lucidbench.core.imperfections import PRACTICE
 from lucidbench.core.netlist import Circuit, Element
 
@@ -42,13 +44,6 @@ _SAMPLES = 201  # of a period, among which its largest value is looked for
 
 def _scaled(part: str, key: str, element: Element) -> tuple[Cause, ...]:
     """A value anywhere, and at powers of ten beside it."""
-
-    def change(circuit: Circuit, size: float) -> Circuit:
-        of = circuit.by_name.get(part)
-        if of is None:
-            return circuit
-        return circuit.with_value(part, key, float(of.values[key].real) * size)
-
     unit = element.device.description.parameter(key).unit
     is_source = bool(element.imposes)
     weight, spread = (0.04, 0.5) if is_source else (0.06, 1.0)
@@ -57,32 +52,25 @@ def _scaled(part: str, key: str, element: Element) -> tuple[Cause, ...]:
     found = [
         Cause(
             "value", part, weight, f"{part} gives {{value}}." if is_source else beyond,
-            Size(1.0, spread, "", scan=BESIDE), change, told=told, unit=unit, edit=edit,
+            Size(1.0, spread, "", scan=BESIDE), lambda size: (Scale(part, key, size),), told=told, unit=unit,
+            edit=edit,
         )
     ]  # fmt: skip
     if is_source:
         return tuple(found)
     for factor, often in _SLIPS.items():
         sentence = f"{part} is {{value}}, {_IN_WORDS[factor]} what is drawn: a prefix or a colour band was misread."  # noqa: E501
-
-        def slip(circuit: Circuit, size: float, factor: float = factor) -> Circuit:
-            return change(circuit, factor)
-
+        by = always(Scale(part, key, factor))
         found.append(
-            Cause("value", part, often, sentence, None, slip, told=told, unit=unit, edit=edit)
+            Cause("value", part, often, sentence, None, by, told=told, unit=unit, edit=edit)
         )
     if element.kind == "resistor":
-        for other in _misread(float(element.values[key].real)):
-
-            def band(circuit: Circuit, size: float, factor: float = other) -> Circuit:
-                return change(circuit, factor)
-
+        for factor in _misread(float(element.values[key].real)):
+            sentence = f"{part} is {{value}}: one of its colour bands was misread."
+            by = always(Scale(part, key, factor))
             found.append(
-                Cause(
-                    "value", part, _BAND, f"{part} is {{value}}: one of its colour bands was misread.",
-                    None, band, told=told, unit=unit, edit=edit,
-                )
-            )  # fmt: skip
+                Cause("value", part, _BAND, sentence, None, by, told=told, unit=unit, edit=edit)
+            )
     return tuple(found)
 
 
@@ -120,23 +108,17 @@ def _amplitudes(observed: Observed) -> Iterator[Cause]:
             element.waveform is None and not element.values.get("magnitude")
         ):
             continue
-
-        def change(circuit: Circuit, size: float, part: str = name) -> Circuit:
-            of = circuit.by_name.get(part)
-            if of is None:
-                return circuit
-            values = {
-                key: of.values[key] * size for key in ("magnitude", of.main_key) if key in of.values
-            }
-            wave = of.waveform.scaled(size) if of.waveform is not None else None
-            return circuit.with_element(replace(of, values={**of.values, **values}, waveform=wave))
-
         key = "magnitude" if element.values.get("magnitude") else element.main_key
         yield Cause(
-            "value", name, 0.05, f"{name} gives {{value}}.", Size(1.0, 0.5, "", scan=BESIDE), change,
+            "value", name, 0.05, f"{name} gives {{value}}.", Size(1.0, 0.5, "", scan=BESIDE),
+            _giving(name),
             told=_amplitude(element) if element.waveform else value_of(name, key), unit=element.imposes,
             edit=Edit("none" if element.waveform else "set", name, key),
         )  # fmt: skip
+
+
+def _giving(source: str) -> Edits:
+    return lambda size: (ScaleSource(source, size),)
 
 
 def _amplitude(element: Element) -> Callable[[Circuit, float], float | None]:
@@ -157,20 +139,10 @@ def _exchanged(observed: Observed) -> Iterator[Cause]:
         and not 1 / _ALIKE < abs(one.values[one.main_key] / other.values[one.main_key]) < _ALIKE
     ]  # fmt: skip
     for one, other in pairs[:_MOST_PAIRS]:
-
-        def change(
-            circuit: Circuit, size: float, a: str = one.name, b: str = other.name
-        ) -> Circuit:
-            first, second = circuit.by_name.get(a), circuit.by_name.get(b)
-            if first is None or second is None:
-                return circuit
-            circuit = circuit.with_element(replace(first, values=second.values))
-            return circuit.with_element(replace(second, values=first.values))
-
         yield Cause(
             "exchanged", one.name, 0.3 / max(4, len(pairs)),
-            f"{one.name} and {other.name} are exchanged.", None, change, other=other.name,
-            edit=Edit("exchange", one.name, other=other.name),
+            f"{one.name} and {other.name} are exchanged.",
+            edits=always(Exchange(one.name, other.name)), other=other.name,
         )  # fmt: skip
 
 
@@ -179,13 +151,9 @@ def _missing(observed: Observed) -> Iterator[Cause]:
         if element.imposes:
             yield Cause(
                 "missing", name, 0.03, f"{name} gives nothing: it is switched off or not connected.",
-                None, exchanging(name, _silent),
+                None, always(Silence(name)),
                 edit=Edit("none" if element.waveform else "set", name, element.main_key),
             )  # fmt: skip
-
-
-def _silent(element: Element) -> Element:
-    return replace(element, values={element.main_key: 0.0}, waveform=None)
 
 
 def _temperature(observed: Observed) -> Iterator[Cause]:
@@ -197,14 +165,10 @@ def _temperature(observed: Observed) -> Iterator[Cause]:
     ):  # fmt: skip
         return
     kelvin = next(iter(observed.circuits.values())).temperature
-
-    def change(circuit: Circuit, size: float) -> Circuit:
-        return replace(circuit, temperature=size + CELSIUS_ZERO)
-
     yield Cause(
         "temperature", CIRCUIT, 0.08, "The circuit is at {value}.",
-        Size(kelvin - CELSIUS_ZERO, 12.0, "°C", is_signed=True, scan=(-1.5, -0.3, 0.3, 1.5)), change,
-        unit="°C", edit=Edit("none"),
+        Size(kelvin - CELSIUS_ZERO, 12.0, "°C", is_signed=True, scan=(-1.5, -0.3, 0.3, 1.5)),
+        lambda size: (SetTemperature(size),), unit="°C",
     )  # fmt: skip
 
 

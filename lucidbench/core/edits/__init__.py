@@ -1,0 +1,37 @@
+"""What is otherwise in a circuit: one language of changes, and what they do."""
+
+from lucidbench.core.edits.circuit import (
+    IN_SERIES,
+    Add,
+    CircuitEdit,
+    Exchange,
+    Insert,
+    MoveLead,
+    Open,
+    Scale,
+    ScaleSource,
+    SetTemperature,
+    SetValues,
+    Short,
+    Silence,
+    Turn,
+    applied,
+)
+
+__all__ = [
+    "IN_SERIES",
+    "Add",
+    "CircuitEdit",
+    "Exchange",
+    "Insert",
+    "MoveLead",
+    "Open",
+    "Scale",
+    "ScaleSource",
+    "SetTemperature",
+    "SetValues",
+    "Short",
+    "Silence",
+    "Turn",
+    "applied",
+]
