@@ -12,9 +12,9 @@ from lucidbench.cli.files import is_document, text_of
 from lucidbench.core.cases import BASE, name_of
 from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.curve_verdicts import CurveVerdict
 from lucidbench.core.evaluate.exact_shapes import Exactness
 from lucidbench.core.evaluate.exactness import exactness
-from lucidbench.core.evaluate.judged import CurveVerdict
 from lucidbench.core.evaluate.ledgers import CaseLedger, ledgers
 from lucidbench.core.evaluate.shapes import RowLook
 from lucidbench.core.evaluate.tables import VOICES, as_csv

@@ -10,9 +10,9 @@ import numpy as np
 
 from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.evaluation import evaluation_of
 from lucidbench.core.evaluate.exactness import exactness
 from lucidbench.core.evaluate.seek import Free, Target, sought
-from lucidbench.core.evaluate.whole import evaluation_of
 from lucidbench.core.evaluate.worked_out import working_of
 from tests.benchmarks.effort import repeated
 from tests.benchmarks.rows import Row

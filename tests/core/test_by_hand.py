@@ -17,10 +17,10 @@ from lucidbench.core.document.exercise import Exercise, HandLine, read_exercise
 from lucidbench.core.document.patch import patched
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.evaluate.designed import DesignLook, designed
+from lucidbench.core.evaluate.evaluation import evaluation_of
 from lucidbench.core.evaluate.exact_shapes import Exactness
 from lucidbench.core.evaluate.exactness import exactness
 from lucidbench.core.evaluate.seek import Free, Target, sought
-from lucidbench.core.evaluate.whole import evaluation_of
 from lucidbench.core.evaluate.worked_out import working_of, your_turn
 from lucidbench.core.formula import Known, evaluate, latex, parse
 from lucidbench.core.formula.letters import symbolic

@@ -86,7 +86,9 @@ def test_what_an_edit_does(edit: CircuitEdit, out: float) -> None:
 
 def test_what_is_turned_is_exchanged_in_pairs() -> None:
     """The inputs of an amplifier, collector and emitter of a transistor; one edit after the other."""
-    drawn = circuit("V1 p 0 1", "Y1 p n out opamp", "R1 out n 1k", "R2 n 0 1k", "Q1 p n out T", ".model T NPN")
+    drawn = circuit(
+        "V1 p 0 1", "Y1 p n out opamp", "R1 out n 1k", "R2 n 0 1k", "Q1 p n out T", ".model T NPN"
+    )
     turned = applied(drawn, [Turn("Y1"), Turn("Q1"), MoveLead("Q1", 1, "p")])
     assert turned.element("Y1").nodes == ("n", "p", "out")
     assert turned.element("Q1").nodes == ("out", "p", "p")

@@ -26,15 +26,15 @@ from lucidbench.core.evaluate.as_in_textbooks import (
     gain_as_in_textbooks,
     percent,
 )
-from lucidbench.core.evaluate.compared import FORMULA
-from lucidbench.core.evaluate.elsewhere import Figures, Values, circuit_of, values_of
 from lucidbench.core.evaluate.exact_curves import exact_curves
 from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
 from lucidbench.core.evaluate.hand_gaps import leading_to, neglecting, slips_in
+from lucidbench.core.evaluate.ledger_inputs import FORMULA
 from lucidbench.core.evaluate.other_values import (
     at_other_values,
     called,
 )
+from lucidbench.core.evaluate.perturbed import Figures, Values, circuit_of, values_of
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.working.in_letters import NO_NUMBERS, is_same_in_letters
 

@@ -9,7 +9,7 @@ from typing import Literal
 from lucidbench.core.comparison import Difference, Estimate, Row
 from lucidbench.core.devices import Description
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
-from lucidbench.core.evaluate.compared import FORMULA, Compared
+from lucidbench.core.evaluate.ledger_inputs import FORMULA, Compared
 from lucidbench.core.evaluate.parts import node_words
 from lucidbench.core.evaluate.run_figures import Figured
 from lucidbench.core.evaluate.shapes import (

@@ -32,8 +32,8 @@ from lucidbench.core.diagnosis.explanation import Grows
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise, Measurement, Record
 from lucidbench.core.errors import DocumentError, LucidError
-from lucidbench.core.evaluate.benched import PART
-from lucidbench.core.evaluate.judged import run_of_record
+from lucidbench.core.evaluate.bench_column import PART
+from lucidbench.core.evaluate.curve_verdicts import run_of_record
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.records.curves import BenchCurve, axis_of, bench_curves
 from lucidbench.core.runs.kinds.base import driven

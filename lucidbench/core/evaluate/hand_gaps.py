@@ -14,9 +14,9 @@ from lucidbench.core.diagnosis.slips import Slip, slips_of
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import DocumentError, FormulaError, LucidError
+from lucidbench.core.evaluate.evaluation import evaluation_of
 from lucidbench.core.evaluate.run_figures import ON_REQUEST
 from lucidbench.core.evaluate.shapes import RowLook
-from lucidbench.core.evaluate.whole import evaluation_of
 from lucidbench.core.formula import Known, names_in, parse, work_out
 from lucidbench.core.schematic import values_by_name
 from lucidbench.core.schematic.values import values_in_form

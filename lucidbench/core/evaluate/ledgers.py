@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from lucidbench.core.cases import in_case, name_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import LucidError
-from lucidbench.core.evaluate.judged import CurveVerdict, judged_curves
+from lucidbench.core.evaluate.curve_verdicts import CurveVerdict, judged_curves
+from lucidbench.core.evaluate.evaluation import evaluation_of
 from lucidbench.core.evaluate.run_figures import ON_REQUEST, Limits
 from lucidbench.core.evaluate.shapes import RowLook
-from lucidbench.core.evaluate.whole import evaluation_of
 
 MOST_FIGURES = 8_000  # rows of all cases together
 

@@ -18,10 +18,10 @@ from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.errors import DocumentError, LucidError, ValueTextError
-from lucidbench.core.evaluate.compared import FORMULA
+from lucidbench.core.evaluate.evaluation import evaluation_of
+from lucidbench.core.evaluate.ledger_inputs import FORMULA
 from lucidbench.core.evaluate.run_figures import Limits
 from lucidbench.core.evaluate.shapes import RowLook
-from lucidbench.core.evaluate.whole import evaluation_of
 from lucidbench.core.schematic import Part
 from lucidbench.core.units import engineering, parse_value
 from lucidbench.core.units.engineering import typed

@@ -10,7 +10,7 @@ from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import FormulaError, LucidError
-from lucidbench.core.evaluate.whole import shown_value
+from lucidbench.core.evaluate.evaluation import shown_value
 from lucidbench.core.formula import Formula, Known, evaluate, latex, name_latex, names_in, parse
 from lucidbench.core.formula.expand import expanded
 from lucidbench.core.formula.parser import sides_of

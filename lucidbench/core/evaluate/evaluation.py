@@ -21,13 +21,13 @@ from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise
 from lucidbench.core.errors import LucidError
-from lucidbench.core.evaluate.compared import AtRest, named_at_rest
-from lucidbench.core.evaluate.compared import compared as compared_in
 from lucidbench.core.evaluate.figures import (
     meanings_of,
     quantity_look,
     row_looks,
 )
+from lucidbench.core.evaluate.ledger_inputs import AtRest, named_at_rest
+from lucidbench.core.evaluate.ledger_inputs import compared as compared_in
 from lucidbench.core.evaluate.parts import net_looks, part_look
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Limits
 from lucidbench.core.evaluate.shapes import Evaluation, LineLook, NamedLook, RowLook, RunMark

@@ -13,6 +13,7 @@ from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.evaluation import ledger_of
 from lucidbench.core.evaluate.exact_shapes import Reference
 from lucidbench.core.evaluate.hand_gaps import neglecting
 from lucidbench.core.evaluate.other_values import (
@@ -23,7 +24,6 @@ from lucidbench.core.evaluate.other_values import (
     without_tolerances,
 )
 from lucidbench.core.evaluate.run_figures import Limits
-from lucidbench.core.evaluate.whole import ledger_of
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.working.in_letters import voltages_in_letters
 from lucidbench.core.working.textbook import TextbookForm, textbook_forms

@@ -10,7 +10,7 @@ from lucidbench.core.analyses import OperatingPoint, operating_point
 from lucidbench.core.cases import BASE
 from lucidbench.core.comparison import Estimate, Row, Voices, Wanted, dotted, figures_in, ledger
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
-from lucidbench.core.evaluate.benched import PART, bench_entries, parts_measured
+from lucidbench.core.evaluate.bench_column import PART, bench_entries, parts_measured
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Figured, Limits, figures_now
 from lucidbench.core.formula import Known, WorkedLine
 from lucidbench.core.netlist import Circuit
