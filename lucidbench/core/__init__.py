@@ -24,6 +24,7 @@ from lucidbench.core.analyses import (
     transient,
     zeros,
 )
+from lucidbench.core.analyses.device_regions import device_states
 from lucidbench.core.analyses.equivalents import equivalent, two_port
 from lucidbench.core.analyses.factored import factored_transfer
 from lucidbench.core.analyses.families import family
@@ -34,7 +35,6 @@ from lucidbench.core.analyses.sensitivity import (
     sensitivities,
 )
 from lucidbench.core.analyses.settled import oscillation, settled
-from lucidbench.core.analyses.states import device_states
 from lucidbench.core.analyses.symbolic import compare, dc_quantity, nodal_equations, transfer
 from lucidbench.core.errors import CircuitError, LucidError, NetlistError
 from lucidbench.core.netlist import Circuit, Element, read_netlist, write_netlist

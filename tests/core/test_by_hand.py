@@ -23,8 +23,8 @@ from lucidbench.core.evaluate.exactness import exactness
 from lucidbench.core.evaluate.seek import Free, Target, sought
 from lucidbench.core.evaluate.worked_out import working_of, your_turn
 from lucidbench.core.formula import Known, evaluate, latex, parse
-from lucidbench.core.formula.letters import symbolic
 from lucidbench.core.formula.parser import LONGEST_FORMULA
+from lucidbench.core.formula.sympy_bridge import symbolic
 from lucidbench.core.runs import present, solve
 from lucidbench.core.units.dimensions import RESISTANCE
 from lucidbench.core.units.preferred import SERIES, neighbours, pairs

@@ -130,7 +130,7 @@ def test_common_emitter_stage_agrees_with_its_hybrid_pi_circuit() -> None:
         "RE e 0 1k", "CE e 0 1", "Q1 c b e q", ".model q NPN(IS=1e-14 BF=180 VAF=75)",
     )  # fmt: skip
     from lucidbench.core.analyses import operating_point
-    from lucidbench.core.analyses.states import device_states
+    from lucidbench.core.analyses.device_regions import device_states
 
     point = operating_point(stage)
     small = device_states(point)["Q1"].values
@@ -153,7 +153,7 @@ def test_transit_frequency_of_a_transistor() -> None:
         ".model q NPN(IS=1e-14 BF=200 TF=0.4n CJE=10p CJC=3p)",
     )
     from lucidbench.core.analyses import operating_point
-    from lucidbench.core.analyses.states import device_states
+    from lucidbench.core.analyses.device_regions import device_states
 
     small = device_states(operating_point(biased))["Q1"].values
     f_t = small["g_m"] / (2 * math.pi * (small["C_pi"] + small["C_mu"]))

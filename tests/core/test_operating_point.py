@@ -18,7 +18,7 @@ from lucidbench.core.analyses import (
     phasors,
     transient,
 )
-from lucidbench.core.analyses.balance import resting_points
+from lucidbench.core.analyses.equilibria import resting_points
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import (
     GROUND_NODE,

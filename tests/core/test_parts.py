@@ -18,7 +18,7 @@ from lucidbench.core.analyses import (
     phasors,
     transient,
 )
-from lucidbench.core.analyses.states import device_states
+from lucidbench.core.analyses.device_regions import device_states
 from lucidbench.core.devices import DEVICES, Law, Setting, Stamps
 from lucidbench.core.devices.laws.dispatch import ROOM, apply_law
 from lucidbench.core.devices.temperature import thermal_voltage

@@ -17,7 +17,7 @@ from lucidbench.core.records.propagation import of_repeated, propagated
 from lucidbench.core.records.sine_fit import fit_sine, fit_sine_and_frequency
 from lucidbench.core.records.uncertain import reading_of
 from lucidbench.core.runs import carry_out, solve
-from lucidbench.core.runs.beside import beside
+from lucidbench.core.runs.bench_overlay import beside
 from lucidbench.core.units.uncertain import with_uncertainty
 from tests.core.test_runs import exercise
 

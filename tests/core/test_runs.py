@@ -35,12 +35,12 @@ from lucidbench.core.document.exercise import (
 from lucidbench.core.errors import DocumentError, FormulaError
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.formula import Known, evaluate, parse
-from lucidbench.core.formula.over import dimension_of, evaluate_over
+from lucidbench.core.formula.vectorised import dimension_of, evaluate_over
 from lucidbench.core.netlist import read_netlist
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME
 from lucidbench.core.runs import ANALYSES, RunLook, as_csv, as_xlsx, carry_out
+from lucidbench.core.runs.decimate import thinned
 from lucidbench.core.runs.present import figures_of
-from lucidbench.core.runs.thin import thinned
 from lucidbench.core.runs.traces import over_frequency, over_time
 from lucidbench.core.schematic.recorded import recorded
 from lucidbench.core.units import parse_value

@@ -14,9 +14,15 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from lucidbench.core.analyses.changes import Value, change, phasor_change, values_in, values_of
 from lucidbench.core.analyses.frequency import FrequencySweep, frequency_sweep
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
+from lucidbench.core.analyses.parameter_derivatives import (
+    Value,
+    change,
+    phasor_change,
+    values_in,
+    values_of,
+)
 from lucidbench.core.analyses.run import Watch
 from lucidbench.core.analyses.small_signal import jacobian, linearised, placed, slopes_at
 from lucidbench.core.equations.system import (

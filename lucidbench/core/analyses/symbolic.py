@@ -10,12 +10,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
+from lucidbench.core.analyses.device_regions import linear_equivalent
 from lucidbench.core.analyses.run import RunRefused
-from lucidbench.core.analyses.states import linear_equivalent
 from lucidbench.core.equations.system import System, assemble, refuse_reactances
 from lucidbench.core.errors import CircuitError, FormulaError
 from lucidbench.core.formula import parse
-from lucidbench.core.formula.letters import symbolic
+from lucidbench.core.formula.sympy_bridge import symbolic
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 
 LARGEST = 14  # unknowns: beyond it expressions fill pages and take minutes

@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from lucidbench.core.analyses.changes import Value, change, values_in
+from lucidbench.core.analyses.parameter_derivatives import Value, change, values_in
 from lucidbench.core.analyses.run import Watch, refuse_numbers
 from lucidbench.core.analyses.trajectory import Transient
 from lucidbench.core.analyses.transient import starting_point

@@ -6,7 +6,7 @@ import time
 
 import numpy as np
 
-from lucidbench.core.analyses.balance import balance_sentence, resting_points
+from lucidbench.core.analyses.equilibria import balance_sentence, resting_points
 from lucidbench.core.analyses.integration import Integration
 from lucidbench.core.analyses.natural import growing_direction
 from lucidbench.core.analyses.operating_point import (
@@ -26,8 +26,8 @@ from lucidbench.core.analyses.run import (
 from lucidbench.core.analyses.trajectory import Transient, TransientSettings
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.waveforms import Sine
+from lucidbench.core.equations.breakpoints import corners
 from lucidbench.core.equations.compiled import Ready, evaluated, ready
-from lucidbench.core.equations.corners import corners
 from lucidbench.core.equations.system import (
     Array,
     System,

@@ -20,7 +20,7 @@ from lucidbench.core.analyses.settled import settled
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.diagnosis.observed import PROBE, Array, Block, View, places_of
 from lucidbench.core.formula import names_in
-from lucidbench.core.formula.over import evaluate_over
+from lucidbench.core.formula.vectorised import evaluate_over
 from lucidbench.core.netlist import Circuit, Element
 
 LOSS = "loss"

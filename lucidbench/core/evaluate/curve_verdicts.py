@@ -20,7 +20,7 @@ from lucidbench.core.formula import Known, parse
 from lucidbench.core.records.curves import axis_of, bench_curves
 from lucidbench.core.records.gap import gap_between, in_words, verdict_of
 from lucidbench.core.runs import Result, case_of_run, solve
-from lucidbench.core.runs.beside import GapLook, beside
+from lucidbench.core.runs.bench_overlay import GapLook, beside
 from lucidbench.core.runs.traces import shown_formula
 from lucidbench.core.tolerance import intervals_of
 from lucidbench.core.units import engineering

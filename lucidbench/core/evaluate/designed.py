@@ -24,8 +24,8 @@ from lucidbench.core.formula import (
     work_out,
 )
 from lucidbench.core.formula.expand import expanded
-from lucidbench.core.formula.over import Values, evaluate_over
 from lucidbench.core.formula.tree import Node
+from lucidbench.core.formula.vectorised import Values, evaluate_over
 from lucidbench.core.formula.worksheet import sought_in
 from lucidbench.core.schematic import Reading, values_by_name
 from lucidbench.core.schematic.kinds import kind_of_part

@@ -14,7 +14,7 @@ from lucidbench.core.analyses import (
     OperatingPoint,
     operating_point,
 )
-from lucidbench.core.analyses.balance import balance_sentence, resting_points
+from lucidbench.core.analyses.equilibria import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.document.anchors import unnamed_nodes

@@ -18,7 +18,7 @@ from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
 from lucidbench.core.evaluate.hand_gaps import neglecting
 from lucidbench.core.evaluate.other_values import at_other_values
 from lucidbench.core.formula import Formula, Known, parse
-from lucidbench.core.formula.over import evaluate_over
+from lucidbench.core.formula.vectorised import evaluate_over
 from lucidbench.core.formula.worksheet import VARIABLES
 from lucidbench.core.runs.by_hand import HandCurve, hand_curves
 from lucidbench.core.schematic import values_by_name

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from lucidbench.core.analyses import FrequencySweep, Transient, Watch, frequency_sweep, transient
-from lucidbench.core.analyses.changes import Value
+from lucidbench.core.analyses.parameter_derivatives import Value
 from lucidbench.core.analyses.sensitivity import (
     Sensitivity,
     phasor_effects,

@@ -15,7 +15,7 @@ from lucidbench.core.formula.functions import RECORDED
 from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.markers import Jump, Mark, between, next_place
 from lucidbench.core.records.curves import bench_curves
-from lucidbench.core.runs.beside import fits
+from lucidbench.core.runs.bench_overlay import fits
 from lucidbench.core.runs.kinds.rates import source_period
 from lucidbench.core.runs.looks import FigureLook
 from lucidbench.core.runs.present import to_show

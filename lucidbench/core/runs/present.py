@@ -16,6 +16,7 @@ from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.reading import Reading
 from lucidbench.core.readings.registry import ReadingKind, slope_at_an_end, symbol_of
 from lucidbench.core.runs import tables
+from lucidbench.core.runs.decimate import thinned
 from lucidbench.core.runs.families import BUILDS
 from lucidbench.core.runs.kinds.frequency_sweep import BAND
 from lucidbench.core.runs.kinds.rates import source_period
@@ -28,7 +29,6 @@ from lucidbench.core.runs.looks import (
     ShownLook,
 )
 from lucidbench.core.runs.result import Member, Result, solve
-from lucidbench.core.runs.thin import thinned
 from lucidbench.core.runs.traces import dimensions_of, shown_formula
 from lucidbench.core.units import engineering
 

@@ -13,7 +13,7 @@ from lucidbench.core.errors import CircuitError, LucidError, ValueTextError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.looks import SettingLook
 from lucidbench.core.runs.pictures import sums
-from lucidbench.core.runs.places import places_of
+from lucidbench.core.runs.probe_points import places_of
 from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering, parse_value
 

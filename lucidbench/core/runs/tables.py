@@ -15,11 +15,11 @@ from lucidbench.core.analyses import (
     Watch,
     zeros,
 )
+from lucidbench.core.analyses.device_regions import device_states, linear_equivalent
 from lucidbench.core.analyses.equivalents import equivalent, two_port
 from lucidbench.core.analyses.factored import factored_transfer
 from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.settled import Settled
-from lucidbench.core.analyses.states import device_states, linear_equivalent
 from lucidbench.core.analyses.symbolic import nodal_equations, transfer
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.equations.system import assemble

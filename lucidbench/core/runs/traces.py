@@ -16,8 +16,8 @@ from lucidbench.core.analyses.frequency import FrequencySweep
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Formula, Known, names_in, parse
 from lucidbench.core.formula.functions import RECORDED
-from lucidbench.core.formula.over import dimension_of, evaluate_over
 from lucidbench.core.formula.tree import Name, Node, calls_of, replaced
+from lucidbench.core.formula.vectorised import dimension_of, evaluate_over
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.readings.curve import Curve
 from lucidbench.core.readings.curves_of import points_within, traces_at

@@ -19,8 +19,8 @@ from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Formula, Known, evaluate, names_in, parse
 from lucidbench.core.formula.evaluate import CONSTANTS
 from lucidbench.core.formula.expand import expanded
-from lucidbench.core.formula.letters import formula_text, symbolic
 from lucidbench.core.formula.parser import sides_of
+from lucidbench.core.formula.sympy_bridge import formula_text, symbolic
 from lucidbench.core.formula.tree import Node
 from lucidbench.core.formula.worksheet import PLUS_MINUS, sought_in
 from lucidbench.core.units.dimensions import NUMBER, UNITS, Dimension

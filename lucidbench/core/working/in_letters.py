@@ -10,7 +10,7 @@ from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.formula import names_in, parse
 from lucidbench.core.formula.evaluate import CONSTANTS
 from lucidbench.core.formula.expand import expanded
-from lucidbench.core.formula.letters import is_nothing, symbolic
+from lucidbench.core.formula.sympy_bridge import is_nothing, symbolic
 from lucidbench.core.formula.tree import Node
 from lucidbench.core.formula.worksheet import PLUS_MINUS
 from lucidbench.core.netlist import Circuit

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucidbench.core.formula import Known, names_in
-from lucidbench.core.formula.letters import formula_text, symbolic
 from lucidbench.core.formula.parser import sides_of
+from lucidbench.core.formula.sympy_bridge import formula_text, symbolic
 from lucidbench.core.graphs import connected
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.units.dimensions import VOLTAGE

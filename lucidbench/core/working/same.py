@@ -15,7 +15,7 @@ import numpy as np
 
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Known, evaluate, names_in
-from lucidbench.core.formula.letters import is_nothing, symbolic
+from lucidbench.core.formula.sympy_bridge import is_nothing, symbolic
 from lucidbench.core.formula.tree import Formula, Negation, Node, Operation
 
 _PLACES = 5

@@ -17,7 +17,7 @@ import numpy as np
 from lucidbench.core.analyses.symbolic import transfer
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
-from lucidbench.core.formula.letters import formula_text
+from lucidbench.core.formula.sympy_bridge import formula_text
 from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.working.network import NoWorking
 from lucidbench.core.working.step import Pad, known

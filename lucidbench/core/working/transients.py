@@ -16,7 +16,7 @@ from scipy.linalg import expm
 from lucidbench.core.analyses.symbolic import transfer
 from lucidbench.core.devices.waveforms import Shape
 from lucidbench.core.errors import LucidError
-from lucidbench.core.formula.letters import formula_text
+from lucidbench.core.formula.sympy_bridge import formula_text
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
 from lucidbench.core.working.at_rest import Begun, begun, plain_branches

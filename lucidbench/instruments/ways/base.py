@@ -16,7 +16,7 @@ from typing import Literal, Protocol
 
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.runs.looks import SettingLook
-from lucidbench.core.runs.places import Place
+from lucidbench.core.runs.probe_points import Place
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.instruments.client import BenchClient
 

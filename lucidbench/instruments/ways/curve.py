@@ -11,7 +11,7 @@ from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.kinds.rates import likely_output
 from lucidbench.core.runs.looks import SettingLook
-from lucidbench.core.runs.places import Place, between, place_of
+from lucidbench.core.runs.probe_points import Place, between, place_of
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.meter import FUNCTIONS

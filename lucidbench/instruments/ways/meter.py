@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs.kinds.rates import likely_output
-from lucidbench.core.runs.places import Place, between, place_of
+from lucidbench.core.runs.probe_points import Place, between, place_of
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
 from lucidbench.core.units.uncertain import EXPANDED

@@ -15,7 +15,7 @@ from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.core.runs.kinds.rates import likely_output, likely_source, source_period
 from lucidbench.core.runs.looks import SettingLook
-from lucidbench.core.runs.places import Place, between
+from lucidbench.core.runs.probe_points import Place, between
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
 from lucidbench.instruments.client import BenchClient

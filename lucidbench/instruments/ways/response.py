@@ -16,7 +16,7 @@ from lucidbench.core.records.sine_fit import fit_sine
 from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.core.runs.kinds.rates import likely_output, likely_source
 from lucidbench.core.runs.looks import SettingLook
-from lucidbench.core.runs.places import Place, between
+from lucidbench.core.runs.probe_points import Place, between
 from lucidbench.core.runs.settings import Proposal, ResolvedSettings, Setting
 from lucidbench.core.units import engineering
 from lucidbench.core.units.uncertain import COVERAGE

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 import numpy as np
 import numpy.typing as npt
 
-from lucidbench.core.runs.places import Place
+from lucidbench.core.runs.probe_points import Place
 from lucidbench.core.units import engineering
 from lucidbench.core.units.uncertain import COVERAGE, EXPANDED, STANDARD
 from lucidbench.instruments.client import BenchClient

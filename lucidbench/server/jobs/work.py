@@ -23,7 +23,7 @@ from lucidbench.core.evaluate.seek import Free, SeekLook, Target, sought
 from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.evaluate.worked_out import TurnLook, WorkingLook, working_of, your_turn
 from lucidbench.core.runs import SECONDS, Result, as_csv, as_xlsx, present, solve
-from lucidbench.core.runs.beside import as_it_was, beside
+from lucidbench.core.runs.bench_overlay import as_it_was, beside
 from lucidbench.core.working import How
 
 # How far it has come, 0 to 1, or what is known so far: JSON.

@@ -25,7 +25,7 @@ from lucidbench.core.evaluate.seek import SeekLook
 from lucidbench.core.evaluate.shapes import QuantityLook
 from lucidbench.core.evaluate.worked_out import TurnLook, WorkingLook
 from lucidbench.core.runs import SETTING_READS, RunLook, present
-from lucidbench.core.runs.beside import BesideLook, placed
+from lucidbench.core.runs.bench_overlay import BesideLook, placed
 from lucidbench.core.runs.marks import MarksLook, at_marks
 from lucidbench.core.units.uncertain import with_uncertainty
 from lucidbench.instruments.ways import Column, Taken

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lucidbench.core.analyses import Watch, operating_point
-from lucidbench.core.analyses.balance import balance_sentence, resting_points
+from lucidbench.core.analyses.equilibria import balance_sentence, resting_points
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.netlist.requests import OperatingPointRequest, Request
 from lucidbench.core.runs import tables

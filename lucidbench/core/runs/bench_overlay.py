@@ -19,9 +19,9 @@ from lucidbench.core.records.alignment import shift_by_fit, shift_by_trigger
 from lucidbench.core.records.curves import BenchCurve, axis_of, bench_curves
 from lucidbench.core.records.gap import Gap, gap_between, in_words, verdict_of
 from lucidbench.core.records.uncertain import reading_of
+from lucidbench.core.runs.decimate import thinned
 from lucidbench.core.runs.looks import FigureLook
 from lucidbench.core.runs.result import Result
-from lucidbench.core.runs.thin import thinned
 from lucidbench.core.runs.traces import Traces
 from lucidbench.core.tolerance import intervals_of
 from lucidbench.core.units import engineering, parse_value
