@@ -19,7 +19,7 @@ LARGEST_REQUEST = 64_000_000  # bytes; a document may have 5 MB, and is then ref
 http = get_asgi_application()  # sets Django up, which what follows needs
 
 from lucidbench.core.analyses.warm import warm
-from lucidbench.server.bounded import Application, Bounded, Event, Receive, Send
+from lucidbench.server.bounded import Application, Event, MaxBodySize, Receive, Send
 from lucidbench.server.jobs.executor import executor
 from lucidbench.server.live.line import Line
 
@@ -49,7 +49,7 @@ async def _lifespan(scope: Event, receive: Receive, send: Send) -> None:
 Thread(target=_warm_up, daemon=True, name="warming up").start()
 application = ProtocolTypeRouter(
     {
-        "http": Bounded(cast(Application, http), LARGEST_REQUEST),
+        "http": MaxBodySize(cast(Application, http), LARGEST_REQUEST),
         "lifespan": _lifespan,
         "websocket": URLRouter([path("line", Line.as_asgi())]),
     }

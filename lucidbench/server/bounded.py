@@ -16,7 +16,7 @@ Application = Callable[[Event, Receive, Send], Awaitable[None]]
 _TOO_LARGE = Problem(title="Too large", status=413, detail="The document is larger than 5 MB.")
 
 
-class Bounded:
+class MaxBodySize:
     """An ASGI application that answers for itself where a body is larger than `most` bytes."""
 
     def __init__(self, within: Application, most: int) -> None:

@@ -86,7 +86,7 @@ MIDDLEWARE = [
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
-    "lucidbench.server.accounts.rights.MayUse",
+    "lucidbench.server.accounts.rights.RequireLogin",
     "lucidbench.server.security.CsrfEverywhere",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]

@@ -184,7 +184,7 @@ def pad(block: str = "pad") -> Block:
     )
     named = [NamedValue(id=n, name=n, text=t) for n, t in (("R_s", "1 kΩ"), ("R_p", "R_s"))]
     ports = [Port(name="in", at=(-5, 0)), Port(name="out", at=(5, 0))]
-    return Block(id=block, name="Pad", schematic=inner, ports=ports, parameters=named)
+    return Block(id=block, name="Derivation", schematic=inner, ports=ports, parameters=named)
 
 
 def cascade(**values: str) -> Exercise:

@@ -24,7 +24,7 @@ from lucidbench.core.devices.waveforms import (
     square,
     triangle,
 )
-from lucidbench.core.equations.compiled import dense_plan, ready, sparse_plan
+from lucidbench.core.equations.compiled import compile_system, dense_plan, sparse_plan
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
 from lucidbench.core.kernels.evaluate import drive
@@ -89,7 +89,7 @@ SHAPES: list[Waveform] = [
 def test_the_kernel_reads_every_shape_as_it_is_told(shape: Waveform) -> None:
     source = Element("V1", "voltage_source", ("a", "0"), {"voltage": 0.0}, waveform=shape)
     load = Element("R1", "resistor", ("a", "0"), {"resistance": 1.0})
-    tables = ready(assemble(Circuit("one", (source, load))), moving=True).tables
+    tables = compile_system(assemble(Circuit("one", (source, load))), moving=True).tables
     times = np.random.default_rng(1).uniform(0, 4e-3, 300)
     b = np.zeros(tables.n)
     told = []

@@ -6,7 +6,7 @@ import pytest
 
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.analyses.operating_point import _Search
-from lucidbench.core.equations.compiled import ready
+from lucidbench.core.equations.compiled import compile_system
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
@@ -32,7 +32,7 @@ def amplifier() -> Circuit:
     [("straight", 0.9), ("fading_conductance", 0), ("rising_sources", 0), ("pseudo_transient", 0)],
 )
 def test_every_way_leads_to_the_same_point(way: str, of_the_way: float) -> None:
-    prepared = ready(assemble(amplifier()))
+    prepared = compile_system(assemble(amplifier()))
     search = _Search(prepared, prepared.tables.constant, None, 0.0)
     x = operating_point(amplifier()).x
     found = getattr(search, way)(of_the_way * x)

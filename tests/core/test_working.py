@@ -25,7 +25,7 @@ from lucidbench.core.working import Told, workings
 from lucidbench.core.working.at_rest import textbook_form
 from lucidbench.core.working.network import Branch, Network
 from lucidbench.core.working.reduction import merge, triangle
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from tests.depth import many
 
 
@@ -110,7 +110,7 @@ def test_published_equivalents_have_their_parts() -> None:
     sides = [("R1", ("a", "b"), 25.0), ("R2", ("b", "c"), 10.0), ("R3", ("c", "a"), 15.0)]
     branches = tuple(Branch(n, "impedance", ends, v, (n,)) for n, ends, v in sides)
     probe = Branch("I1", "current", ("a", "b"), 1.0, ("I1",))
-    pad = Pad({n: Known(v, RESISTANCE) for n, _, v in sides})
+    pad = Derivation({n: Known(v, RESISTANCE) for n, _, v in sides})
     network = Network((*branches, probe))
     found = triangle(network, frozenset())
     assert found is not None

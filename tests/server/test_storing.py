@@ -18,10 +18,10 @@ from lucidbench.core.document.exercise import checked
 from lucidbench.server.exercises.models import Exercise, Numbers, Revision
 from lucidbench.server.exercises.storing import (
     MANY,
+    extract_blobs,
     packed,
-    put_together,
+    restore_blobs,
     shortest,
-    taken_apart,
     unpacked,
 )
 from tests.benchmarks.editing import drawing
@@ -39,9 +39,9 @@ _json = st.recursive(
 
 @given(st.dictionaries(st.text(), _json, max_size=5))
 def test_what_is_taken_apart_is_put_together_again(document: dict[str, object]) -> None:
-    text, places, apart = taken_apart(document)
+    text, places, apart = extract_blobs(document)
     places = json.loads(json.dumps(places))  # as they are stored
-    assert put_together(text, places, apart) == document
+    assert restore_blobs(text, places, apart) == document
 
 
 @given(st.text(), st.text() | st.none())

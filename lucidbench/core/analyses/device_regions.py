@@ -13,7 +13,7 @@ from lucidbench.core.analyses.operating_point import OperatingPoint, operating_p
 from lucidbench.core.analyses.small_signal import Slopes, law_slopes_at
 from lucidbench.core.devices.base import Law
 from lucidbench.core.devices.resistor import Impedance
-from lucidbench.core.equations.system import Share, System, assemble
+from lucidbench.core.equations.system import ElementStamp, System, assemble
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 
 # A junction counts as forward where its voltage is above this many n·V_T, about 0.4 V in silicon:
@@ -192,7 +192,7 @@ def _impedance_parts(element: Element) -> Iterator[Element]:
     yield Element(f"{letter}_{name}", kind, (between, second), {key: abs(storage)})
 
 
-def _element(system: System, share: Share, part: Part, name: str) -> Element:
+def _element(system: System, share: ElementStamp, part: Part, name: str) -> Element:
     ends = tuple(_node(system, share, k) for k in part.branch)
     if part.control is not None:
         sensed = tuple(_node(system, share, k) for k in part.control)
@@ -202,13 +202,13 @@ def _element(system: System, share: Share, part: Part, name: str) -> Element:
     return Element(name, "resistor", ends, {"resistance": part.value})
 
 
-def _node(system: System, share: Share, own: int) -> str:
+def _node(system: System, share: ElementStamp, own: int) -> str:
     """The node an element's own number stands for; its inner ones are named after it."""
     row = share.row(own)
     return GROUND_NODE if row < 0 else system.unknowns[row].name[2:]
 
 
-def _terminals(system: System, share: Share) -> list[Element]:
+def _terminals(system: System, share: ElementStamp) -> list[Element]:
     """What is linear in a nonlinear part: its terminal resistances and fixed capacitances."""
     linear = share.stamps.conductances
     own = {a: -value for a, b, value in linear if a == b and _is_current(share, a)}
@@ -235,13 +235,13 @@ def _terminals(system: System, share: Share) -> list[Element]:
     return found
 
 
-def _is_current(share: Share, own: int) -> bool:
+def _is_current(share: ElementStamp, own: int) -> bool:
     """Whether an element's own number stands for a current."""
     pins = len(share.element.nodes)
     return own >= pins and share.element.device.own(share.element)[own - pins][1] == "A"
 
 
-def _terminal(share: Share, letter: str, row: int, column: int) -> str:
+def _terminal(share: ElementStamp, letter: str, row: int, column: int) -> str:
     """What lies between two of an element's nodes: "R_B" between its pin B and what is within."""
     pins = share.element.device.description.pins
     if row < len(pins) <= column:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from lucidbench.core.analyses.run import RunRefused, Watch
-from lucidbench.core.analyses.settled import Settled, settled
+from lucidbench.core.analyses.settled import PeriodicSteadyState, settled
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.equations.system import ComplexArray
 from lucidbench.core.errors import CircuitError
@@ -45,7 +45,7 @@ class Harmonics:
         return float(np.sqrt(np.sum(np.abs(self.phasors[2:]) ** 2)) / first)
 
 
-def harmonics(state: Settled, trace: str, count: int = 20) -> Harmonics:
+def harmonics(state: PeriodicSteadyState, trace: str, count: int = 20) -> Harmonics:
     """The mean and the first `count` harmonics of one of the traces. Raises RunRefused."""
     if not 1 <= count <= _MOST_HARMONICS:
         raise RunRefused(f"Between 1 and {_MOST_HARMONICS} harmonics can be told.")

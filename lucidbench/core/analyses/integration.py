@@ -11,7 +11,7 @@ from lucidbench.core.analyses.run import (
 from lucidbench.core.analyses.trajectory import TransientSettings
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.equations.breakpoints import depends_on_time
-from lucidbench.core.equations.compiled import Ready, evaluated
+from lucidbench.core.equations.compiled import CompiledSystem, evaluated
 from lucidbench.core.equations.jumps import weigh_jump
 from lucidbench.core.equations.system import (
     Array,
@@ -33,7 +33,7 @@ class Integration:
 
     def __init__(
         self,
-        prepared: Ready,
+        prepared: CompiledSystem,
         settings: TransientSettings,
         corners: Array,
         x: Array,

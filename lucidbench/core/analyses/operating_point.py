@@ -17,7 +17,13 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.collection import collection_paused
-from lucidbench.core.equations.compiled import SMALL, Ready, evaluated, places_of, ready
+from lucidbench.core.equations.compiled import (
+    SMALL,
+    CompiledSystem,
+    compile_system,
+    evaluated,
+    places_of,
+)
 from lucidbench.core.equations.currents import pin_currents, pins_of
 from lucidbench.core.equations.system import (
     Array,
@@ -72,7 +78,7 @@ class OperatingPoint:
     system: System = field(repr=False, compare=False)
     x: Array = field(repr=False, compare=False)
     iterations: int = 1
-    ready: Ready | None = field(default=None, repr=False, compare=False)
+    ready: CompiledSystem | None = field(default=None, repr=False, compare=False)
 
     @cached_property
     def currents(self) -> dict[str, float]:
@@ -182,14 +188,14 @@ def operating_point(
         return read_solution(system, np.zeros(system.size))
     if system.is_linear:
         return read_solution(system, system.solver()(system.dc_drive()))
-    prepared = ready(system)
+    prepared = compile_system(system)
     if near is None:
         near = beginning(prepared, prepared.tables.constant)
     x, iterations = settle(prepared, prepared.tables.constant, near)
     return read_solution(system, x, prepared, iterations)
 
 
-def beginning(prepared: Ready, b: Array) -> Array | None:
+def beginning(prepared: CompiledSystem, b: Array) -> Array | None:
     """Where to begin, shape (n,), for the voltages that the circuit wants rest to be sought near: held
     at first, then let go; None where it wants none."""
     circuit = prepared.system.circuit
@@ -261,7 +267,11 @@ def _held(circuit: Circuit, hold: Mapping[str, float]) -> OperatingPoint:
 
 
 def settle(
-    prepared: Ready, b: Array, near: Array | None = None, q_0: Array | None = None, s: float = 0.0
+    prepared: CompiledSystem,
+    b: Array,
+    near: Array | None = None,
+    q_0: Array | None = None,
+    s: float = 0.0,
 ) -> tuple[Array, int]:
     """(x, iterations) with f(x) + s·(q(x) - q_0) = b. Raises CircuitError where nothing settles."""
     search = _Search(prepared, b, q_0, s)
@@ -281,7 +291,7 @@ def settle(
 
 
 def relaxed(
-    prepared: Ready, b: Array, start: Array, q_0: Array | None = None, s: float = 0.0
+    prepared: CompiledSystem, b: Array, start: Array, q_0: Array | None = None, s: float = 0.0
 ) -> Array | None:
     """Where f(x) + s·(q(x) - q_0) = b comes to rest from `start`, were there a capacitance at every
     node; None where it does not. What can rest in several states stays in the nearest."""
@@ -291,7 +301,7 @@ def relaxed(
 class _Search:
     """The ways to a solution, each tried from a start; None where it does not settle."""
 
-    def __init__(self, prepared: Ready, b: Array, q_0: Array | None, s: float) -> None:
+    def __init__(self, prepared: CompiledSystem, b: Array, q_0: Array | None, s: float) -> None:
         self.prepared = prepared
         self.b = b
         self.s = s
@@ -446,7 +456,7 @@ class _Search:
 
 
 def read_solution(
-    system: System, x: Array, prepared: Ready | None = None, iterations: int = 1
+    system: System, x: Array, prepared: CompiledSystem | None = None, iterations: int = 1
 ) -> OperatingPoint:
     """What the unknowns `x`, shape (n,), say of every node and element."""
     if not np.all(np.isfinite(x)):
@@ -460,7 +470,9 @@ def read_solution(
     return OperatingPoint(system.circuit, voltages, system, potentials, iterations, prepared)
 
 
-def _without_dust(system: System, x: Array, node_count: int, prepared: Ready | None) -> Array:
+def _without_dust(
+    system: System, x: Array, node_count: int, prepared: CompiledSystem | None
+) -> Array:
     """`x` with zero for node voltages that are rounding beside the largest one.
 
     Not where currents would then be missing at a node: beside a part at 100 kV, a nanovolt elsewhere

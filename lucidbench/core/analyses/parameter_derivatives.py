@@ -13,9 +13,9 @@ from lucidbench.core.analyses.operating_point import OperatingPoint
 from lucidbench.core.analyses.small_signal import placed, slopes_at
 from lucidbench.core.devices import Stamps
 from lucidbench.core.devices.base import GROUND_ROW
-from lucidbench.core.equations.compiled import Ready, ready
+from lucidbench.core.equations.compiled import CompiledSystem, compile_system
 from lucidbench.core.equations.currents import law_currents_over
-from lucidbench.core.equations.system import Array, ComplexArray, Share, System, stamped
+from lucidbench.core.equations.system import Array, ComplexArray, ElementStamp, System, stamped
 from lucidbench.core.netlist import Element
 
 _STEP = 1e-5  # relative, of central differences of one element's own equations
@@ -24,7 +24,7 @@ _STEP = 1e-5  # relative, of central differences of one element's own equations
 class Value(NamedTuple):
     """One value set in the circuit, with the share of its element."""
 
-    share: Share
+    share: ElementStamp
     key: str
     value: float
 
@@ -40,13 +40,13 @@ def values_in(system: System) -> Iterator[Value]:
             yield Value(share, key, value)
 
 
-def moved(system: System, share: Share, key: str, value: float) -> Share:
+def moved(system: System, share: ElementStamp, key: str, value: float) -> ElementStamp:
     """An element's share with one of its values exchanged."""
     element = share.element.with_value(key, value)
     return share._replace(element=element, stamps=stamped(system.circuit, element))
 
 
-def _either_side(system: System, of: Value) -> tuple[Share, Share]:
+def _either_side(system: System, of: Value) -> tuple[ElementStamp, ElementStamp]:
     above, below = (
         moved(system, of.share, of.key, of.value * (1 + sign * _STEP)) for sign in (1, -1)
     )
@@ -88,7 +88,7 @@ def change(system: System, of: Value, x: Array, times: Array | None = None) -> C
 
 
 def _alone_over(
-    system: System, share: Share, at: Array, times: Array | None
+    system: System, share: ElementStamp, at: Array, times: Array | None
 ) -> tuple[Array, Array]:
     """(f - b, q) of one element alone in its own rows; a source's waveform has no part in it."""
     shape = (len(share.rows), at.shape[1])
@@ -112,11 +112,11 @@ def _alone_over(
     return f, q
 
 
-def _alone(system: System, share: Share) -> Ready:
+def _alone(system: System, share: ElementStamp) -> CompiledSystem:
     """One element's laws as a circuit of their own, in the numbering of the whole."""
     bare = Stamps()
     bare.laws = share.stamps.laws
-    return ready(replace(system, shares=(share._replace(stamps=bare),)))
+    return compile_system(replace(system, shares=(share._replace(stamps=bare),)))
 
 
 def phasor_change(
@@ -130,7 +130,11 @@ def phasor_change(
 
 
 def _phasors_alone(
-    system: System, share: Share, x: ComplexArray, s: ComplexArray, point: OperatingPoint | None
+    system: System,
+    share: ElementStamp,
+    x: ComplexArray,
+    s: ComplexArray,
+    point: OperatingPoint | None,
 ) -> ComplexArray:
     """A·X - B of one element alone, shape (n, points)."""
     residual = np.zeros((system.size + 1, x.shape[1]), complex)  # the last row is ground's

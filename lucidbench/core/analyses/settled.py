@@ -32,7 +32,7 @@ _LONGEST_WAIT = 2000  # periods an oscillator is waited for
 
 
 @dataclass(frozen=True)
-class Settled:
+class PeriodicSteadyState:
     """One period or more of a settled circuit. `run` covers `begin` to `begin + periods·period` [s]."""
 
     run: Transient
@@ -102,7 +102,7 @@ def _begins(circuit: Circuit, period: float) -> float:
 
 def settled(
     circuit: Circuit, periods: int = 1, relative: float = 1e-6, watch: Watch | None = None
-) -> Settled:
+) -> PeriodicSteadyState:
     """The periodic steady state of a driven circuit. Raises RunRefused, CircuitError."""
     watch = watch or Watch(seconds=120.0)
     period = common_period(circuit)
@@ -126,7 +126,7 @@ def settled(
         nearest = far_off
         if far_off <= _CLOSED or is_stuck or not len(storing):
             whole = replace(one, stop=begin + periods * period)
-            return Settled(
+            return PeriodicSteadyState(
                 run_from(warm, whole, begin, x, q, watch), period, begin, periods, correction
             )
         slopes = np.empty((len(storing), len(storing)))
@@ -167,7 +167,7 @@ def oscillation(
     expected: float,
     relative: float = 1e-6,
     watch: Watch | None = None,
-) -> Settled:
+) -> PeriodicSteadyState:
     """One period of a circuit that runs by itself, from where `node` rises through its middle.
 
     `expected` [s] is a guess of the period. Raises RunRefused where it does not oscillate, or not
@@ -183,7 +183,7 @@ def oscillation(
         if len(rises) >= 4:
             lengths = np.diff(rises)
             if np.ptp(lengths[-3:]) <= 1e-4 * lengths[-1]:
-                return Settled(run, float(lengths[-1]), float(rises[-2]))
+                return PeriodicSteadyState(run, float(lengths[-1]), float(rises[-2]))
         if span >= _LONGEST_WAIT * expected:
             raise RunRefused(
                 f"{node} does not oscillate steadily within {span:g} s"

@@ -9,12 +9,12 @@ import numpy as np
 
 from lucidbench.core.analyses.operating_point import OperatingPoint, operating_point
 from lucidbench.core.devices.base import LawUse
-from lucidbench.core.equations.compiled import Ready, evaluated
+from lucidbench.core.equations.compiled import CompiledSystem, evaluated
 from lucidbench.core.equations.system import (
     LARGEST_DENSE,
     Array,
     ComplexArray,
-    Share,
+    ElementStamp,
     System,
     Triplet,
     assemble,
@@ -63,13 +63,13 @@ def small_signals(circuit: Circuit) -> tuple[System, OperatingPoint | None, Any,
     return point.system, point, g, c
 
 
-def slopes_at(prepared: Ready, x: Array) -> tuple[Array, Array]:
+def slopes_at(prepared: CompiledSystem, x: Array) -> tuple[Array, Array]:
     """G and C at the pattern's places, shape (m,), at unknowns `x`."""
     _, _, places = evaluated(prepared.tables, x)
     return places[0], places[1]
 
 
-def placed(system: System, prepared: Ready, values: Array | ComplexArray) -> Any:
+def placed(system: System, prepared: CompiledSystem, values: Array | ComplexArray) -> Any:
     """Values at the pattern's places as a matrix."""
     rows, columns = prepared.pattern
     if system.size <= LARGEST_DENSE:
@@ -85,7 +85,7 @@ def placed(system: System, prepared: Ready, values: Array | ComplexArray) -> Any
 class Slopes:
     """One use of a law at the operating point: di/du and dq/du, shape (branches, controls)."""
 
-    share: Share
+    share: ElementStamp
     use: LawUse
     by_current: Array
     by_charge: Array

@@ -18,7 +18,7 @@ from lucidbench.core.analyses.run import Watch, refuse_numbers
 from lucidbench.core.analyses.trajectory import Transient
 from lucidbench.core.analyses.transient import starting_point
 from lucidbench.core.devices.base import Law
-from lucidbench.core.equations.compiled import SMALL, Ready, evaluated, ready
+from lucidbench.core.equations.compiled import SMALL, CompiledSystem, compile_system, evaluated
 from lucidbench.core.equations.system import Array
 
 _JUMP = 1e-7  # of the step that follows: the time a jump of the sources is linearised over
@@ -30,7 +30,7 @@ def has_tangents(run: Transient) -> bool:
     no nodes held at the start, and no capacitance of the solver's own where the circuit jumps."""
     system = run.system
     switches = any(use.law == Law.SWITCH for s in system.shares for use in s.stamps.laws)
-    helped = not np.array_equal(run.ready.tables.c, ready(system, moving=True).tables.c)
+    helped = not np.array_equal(run.ready.tables.c, compile_system(system, moving=True).tables.c)
     return not (switches or helped or run.settings.from_given or run.settings.node_voltages)
 
 
@@ -90,7 +90,7 @@ def _start(run: Transient, values: list[Value]) -> Array:
     return np.asarray(held - c @ np.linalg.solve(g, flows))
 
 
-def _slopes(prepared: Ready, x: Array, time: float) -> tuple[Array, Array]:
+def _slopes(prepared: CompiledSystem, x: Array, time: float) -> tuple[Array, Array]:
     """(G, C) at unknowns `x` and `time` [s], dense."""
     _, _, places = evaluated(prepared.tables, np.ascontiguousarray(x), time=time)
     rows, columns = prepared.pattern

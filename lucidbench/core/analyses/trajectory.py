@@ -14,7 +14,7 @@ from lucidbench.core.analyses.run import (
     refuse_numbers,
 )
 from lucidbench.core.devices.base import Drive
-from lucidbench.core.equations.compiled import Ready
+from lucidbench.core.equations.compiled import CompiledSystem
 from lucidbench.core.equations.currents import law_currents_over, pin_currents_over, traces_of
 from lucidbench.core.equations.system import (
     Array,
@@ -58,7 +58,7 @@ class Transient:
     stages: Array
     cost: Cost
     notes: tuple[str, ...]
-    ready: Ready = field(repr=False)
+    ready: CompiledSystem = field(repr=False)
 
     @property
     def circuit(self) -> Circuit:

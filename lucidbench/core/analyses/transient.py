@@ -27,7 +27,7 @@ from lucidbench.core.analyses.trajectory import Transient, TransientSettings
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.equations.breakpoints import corners
-from lucidbench.core.equations.compiled import Ready, evaluated, ready
+from lucidbench.core.equations.compiled import CompiledSystem, compile_system, evaluated
 from lucidbench.core.equations.system import (
     Array,
     System,
@@ -60,7 +60,7 @@ def transient(
     system = assemble(circuit)
     if not system.size:
         raise CircuitError("There is nothing in the circuit that could change in time.")
-    prepared = ready(system, moving=True)
+    prepared = compile_system(system, moving=True)
     ends = corners(system, settings.stop, settings.start, settings.step)
     notes: list[str] = []
     x, given = _start(prepared, settings, notes)
@@ -131,7 +131,7 @@ def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
 
 
 def _start(
-    prepared: Ready, settings: TransientSettings, notes: list[str]
+    prepared: CompiledSystem, settings: TransientSettings, notes: list[str]
 ) -> tuple[Array, Array | None]:
     """(x, charges) to begin from; charges are None where they follow from x."""
     from lucidbench.core.kernels.evaluate import drive, throw_switches
@@ -157,7 +157,9 @@ def _start(
                     charges[share.row(row)] += charge
         return x, charges[:-1]
     if held:
-        bound = ready(assemble(holding(system.circuit, settings.node_voltages)), moving=True)
+        bound = compile_system(
+            assemble(holding(system.circuit, settings.node_voltages)), moving=True
+        )
         b_bound = np.zeros(bound.system.size)
         drive(bound.tables, _JUST_BEFORE, b_bound)
         x, _ = settle(_at_rest(bound), b_bound)
@@ -188,14 +190,14 @@ def _start(
     return x, None
 
 
-def _at_rest(prepared: Ready) -> Ready:
+def _at_rest(prepared: CompiledSystem) -> CompiledSystem:
     """The same for rest, where nodes that nothing holds then are held."""
-    return ready(prepared.system) if prepared.system.unheld else prepared
+    return compile_system(prepared.system) if prepared.system.unheld else prepared
 
 
 def starting_point(run: Transient) -> Array:
     """The unknowns that a run from the operating point starts from, shape (n,)."""
-    return _start(ready(run.system, moving=True), run.settings, [])[0]
+    return _start(compile_system(run.system, moving=True), run.settings, [])[0]
 
 
 def _node(system: System, name: str) -> int:

@@ -20,7 +20,7 @@ SMALL = 48  # unknowns up to which the matrix is factored dense, with row exchan
 
 
 @dataclass(frozen=True)
-class Ready:
+class CompiledSystem:
     """What the kernels need of one circuit."""
 
     system: System
@@ -46,7 +46,7 @@ class Ready:
         raise self.system.singular(None)
 
 
-def ready(system: System, moving: bool = False) -> Ready:
+def compile_system(system: System, moving: bool = False) -> CompiledSystem:
     """Tables of `system`, of its equation at rest; with `moving`, sources follow their waveforms.
 
     What a run changes (the states of switches, the controls last used) is its own each time.
@@ -58,7 +58,7 @@ def ready(system: System, moving: bool = False) -> Ready:
     own = tables._replace(
         c=tables.c.copy(), parameters=tables.parameters.copy(), held=tables.held.copy()
     )
-    return Ready(system, own, pattern)
+    return CompiledSystem(system, own, pattern)
 
 
 def tabulate(system: System, moving: bool) -> tuple[Tables, Pattern]:

@@ -12,8 +12,8 @@ import numpy.typing as npt
 from lucidbench.core.devices.base import GROUND_ROW, Drive
 from lucidbench.core.equations.system import (
     Array,
+    ElementStamp,
     Places,
-    Share,
     System,
     Terms,
     Triplet,
@@ -91,7 +91,7 @@ def _pins(system: System) -> Pins:
     )
 
 
-def _flows(share: Share, start: int, size: int) -> list[Triplet]:
+def _flows(share: ElementStamp, start: int, size: int) -> list[Triplet]:
     """(pin, column, number) of what flows into the pins of one element, whose first is `start`."""
     pins = len(share.element.nodes)
     rows = share.rows

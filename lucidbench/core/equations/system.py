@@ -39,7 +39,7 @@ class Unknown(NamedTuple):
     element: str | None = None  # None for a node of the circuit
 
 
-class Share(NamedTuple):
+class ElementStamp(NamedTuple):
     """One element's stamps. `rows[k]` is the row of its own number k; ground has row -1."""
 
     element: Element
@@ -94,7 +94,7 @@ class System(PickledByFields):
     rows: dict[str, int]
     own_rows: dict[str, tuple[int, ...]]
     unknowns: tuple[Unknown, ...]
-    shares: tuple[Share, ...]
+    shares: tuple[ElementStamp, ...]
     # Its tables, once made (equations/compiled.py); a changed copy begins empty.
     derived: dict[str, object] = field(default_factory=dict, init=False, compare=False, repr=False)
 
@@ -319,7 +319,7 @@ def _assembled(circuit: Circuit) -> System:
         if element.refers:
             others, other_rows = referred[element.name]
             local += other_rows
-        shares.append(Share(element, local, _stamps(element, circuit.temperature, others)))
+        shares.append(ElementStamp(element, local, _stamps(element, circuit.temperature, others)))
     return System(circuit, rows, own_rows, tuple(unknowns), tuple(shares))
 
 
@@ -439,6 +439,6 @@ def refuse_reactances(circuit: Circuit, analysis: str) -> None:
         )
 
 
-def laws(system: System) -> list[tuple[Share, LawUse]]:
+def laws(system: System) -> list[tuple[ElementStamp, LawUse]]:
     """Every use of a compiled law, with the element it belongs to."""
     return [(share, use) for share in system.shares for use in share.stamps.laws]

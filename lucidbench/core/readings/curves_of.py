@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from lucidbench.core.analyses import FrequencySweep, Transient
-from lucidbench.core.analyses.settled import Settled
+from lucidbench.core.analyses.settled import PeriodicSteadyState
 from lucidbench.core.readings.curve import Array, Curve, NoReading
 
 _WITHIN = 4  # points looked at within each of the solver's steps, at least
@@ -16,9 +16,9 @@ _FEWEST = 1000  # points of a run: smooth on a screen, and markers close to wher
 _BEFORE = 1e-11  # of a run's length: how long before a jump it is looked at
 
 
-def time_curve(run: Transient | Settled, name: str) -> Curve:
+def time_curve(run: Transient | PeriodicSteadyState, name: str) -> Curve:
     """A trace of a run, or of a settled circuit, over time [s]."""
-    if isinstance(run, Settled):
+    if isinstance(run, PeriodicSteadyState):
         begin, end = run.begin, run.begin + run.period * run.periods
         run = run.run
     else:

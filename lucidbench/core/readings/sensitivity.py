@@ -22,7 +22,7 @@ from lucidbench.core.analyses.sensitivity import (
     told,
     unit_vector,
 )
-from lucidbench.core.analyses.settled import Settled, settled
+from lucidbench.core.analyses.settled import PeriodicSteadyState, settled
 from lucidbench.core.analyses.tangents import has_tangents, tangents
 from lucidbench.core.equations.system import ComplexArray
 from lucidbench.core.netlist import Circuit
@@ -37,7 +37,7 @@ CurveReading = Callable[[Curve], float]
 
 
 def curve_sensitivities(
-    result: Transient | Settled | FrequencySweep,
+    result: Transient | PeriodicSteadyState | FrequencySweep,
     name: str,
     reading: CurveReading,
     reference: str | None = None,
@@ -52,7 +52,7 @@ def curve_sensitivities(
     watch = watch or Watch(seconds=600.0)
     if isinstance(result, FrequencySweep):
         return _over_frequency(result, name, reading, reference)
-    if has_tangents(result.run if isinstance(result, Settled) else result):
+    if has_tangents(result.run if isinstance(result, PeriodicSteadyState) else result):
         return _over_time(result, name, reading, watch)
     again = _again(result)
     return reading_sensitivities(
@@ -60,9 +60,11 @@ def curve_sensitivities(
     )
 
 
-def _again(result: Transient | Settled) -> Callable[[Circuit], Transient | Settled]:
+def _again(
+    result: Transient | PeriodicSteadyState,
+) -> Callable[[Circuit], Transient | PeriodicSteadyState]:
     """The same analysis of another circuit."""
-    if isinstance(result, Settled):
+    if isinstance(result, PeriodicSteadyState):
         periods = result.periods
         return lambda circuit: settled(circuit, periods)
     settings = result.settings
@@ -70,7 +72,7 @@ def _again(result: Transient | Settled) -> Callable[[Circuit], Transient | Settl
 
 
 def _over_time(
-    result: Transient | Settled, name: str, reading: CurveReading, watch: Watch
+    result: Transient | PeriodicSteadyState, name: str, reading: CurveReading, watch: Watch
 ) -> list[Sensitivity]:
     circuit, weights = sensed(result.circuit, name)
     begins = 0.0
@@ -79,9 +81,9 @@ def _over_time(
         result = transient(circuit, replace(result.settings, start=0.0))
     elif circuit is not result.circuit:
         result = _again(result)(circuit)
-    run = result.run if isinstance(result, Settled) else result
+    run = result.run if isinstance(result, PeriodicSteadyState) else result
     unit = unit_vector(run.system, weights)
-    values, moved = tangents(run, unit, isinstance(result, Settled), watch)
+    values, moved = tangents(run, unit, isinstance(result, PeriodicSteadyState), watch)
     curve = time_curve(result, name)
     known, shifts = run.pieces(run.stages @ unit), run.pieces(moved)
 

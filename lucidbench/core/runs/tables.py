@@ -19,7 +19,7 @@ from lucidbench.core.analyses.device_regions import device_states, linear_equiva
 from lucidbench.core.analyses.equivalents import equivalent, two_port
 from lucidbench.core.analyses.factored import factored_transfer
 from lucidbench.core.analyses.fourier import harmonics, largest_output
-from lucidbench.core.analyses.settled import Settled
+from lucidbench.core.analyses.settled import PeriodicSteadyState
 from lucidbench.core.analyses.symbolic import nodal_equations, transfer
 from lucidbench.core.devices.waveforms import Sine
 from lucidbench.core.equations.system import assemble
@@ -151,7 +151,9 @@ def at_one_frequency(found: Phasors, told_as: str) -> Iterator[TableLook]:
                     rows=rows(found.powers, "VA", "W", "var"))  # fmt: skip
 
 
-def harmonics_of(state: Settled, trace: str, unit: str) -> tuple[list[TableLook], list[BarLook]]:
+def harmonics_of(
+    state: PeriodicSteadyState, trace: str, unit: str
+) -> tuple[list[TableLook], list[BarLook]]:
     """The harmonics of a settled waveform, and their sizes side by side."""
     found = harmonics(state, trace, MOST_HARMONICS)
     sizes = [abs(found.mean), *np.abs(found.phasors[1:]).tolist()]

@@ -19,7 +19,7 @@ from lucidbench.core.devices.base import GROUND_ROW
 from lucidbench.core.equations.currents import law_currents_over
 from lucidbench.core.equations.system import (
     Array,
-    Share,
+    ElementStamp,
     System,
     dense_solver,
     sparse_solver,
@@ -175,14 +175,16 @@ def _matrix(places: list[tuple[float, int, int]], shape: tuple[int, int]) -> Any
     return coo_array((values, (rows, columns)), shape=shape).tocsr()
 
 
-def _told_at(share: Share, nominal: Sequence[float]) -> list[float]:
+def _told_at(share: ElementStamp, nominal: Sequence[float]) -> list[float]:
     """The same of one element at one point."""
     flow = _pin_flow(share, nominal)
     power = sum(nominal[row] * i for row, i in zip(share.rows, flow, strict=False))
     return [*(flow[pin] for _, pin in share.element.device.description.currents), power]
 
 
-def _either_side(system: System, share: Share, key: str) -> tuple[Share, Share]:
+def _either_side(
+    system: System, share: ElementStamp, key: str
+) -> tuple[ElementStamp, ElementStamp]:
     """An element's share with one of its values a little above, and a little below."""
     element = share.element
     sides = cast("tuple[Element, Element] | None", element.derived.get(("either side", key)))
@@ -197,7 +199,7 @@ def _either_side(system: System, share: Share, key: str) -> tuple[Share, Share]:
 
 
 def _add_residual_change(
-    above: Share, below: Share, nominal: Sequence[float], change: Array
+    above: ElementStamp, below: ElementStamp, nominal: Sequence[float], change: Array
 ) -> None:
     """Add what f(x) - b changes by for one relative step of a parameter, x held, to `change`."""
     for share, sign in ((above, 0.5), (below, -0.5)):
@@ -207,7 +209,7 @@ def _add_residual_change(
             change[share.row(row)] -= sign * drive.dc
 
 
-def _pin_flow(share: Share, nominal: Sequence[float]) -> list[float]:
+def _pin_flow(share: ElementStamp, nominal: Sequence[float]) -> list[float]:
     """The DC current [A] into each pin of an element without laws; parts with a tolerance have none."""
     pins = len(share.element.nodes)
     flow = [0.0] * pins

@@ -11,14 +11,14 @@ from dataclasses import dataclass, replace
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
 from lucidbench.core.working.network import MOST_BRANCHES, Branch, Network, NoWorking
-from lucidbench.core.working.step import Pad, known
+from lucidbench.core.working.step import Derivation, known
 
 _DIGITS = 9
 _DROP = 0.7  # [V] of a silicon junction that conducts; common practice, no published source
 
 
 @dataclass(frozen=True)
-class Begun:
+class DcNetwork:
     """The network, what was said on the way to it, and the nodes that became one with others."""
 
     network: Network
@@ -48,7 +48,9 @@ def textbook_form(circuit: Circuit, drop: float = _DROP) -> Circuit:
     return replace(circuit, elements=tuple(plain(element) for element in circuit))
 
 
-def at_rest(circuit: Circuit, pad: Pad, conducting: frozenset[str] = frozenset()) -> Begun:
+def at_rest(
+    circuit: Circuit, pad: Derivation, conducting: frozenset[str] = frozenset()
+) -> DcNetwork:
     """At DC: coils are wires, capacitors gaps. `conducting` are the diodes that carry a current. Raises
     NoWorking for what has no place in a working."""
     branches: list[Branch] = []
@@ -89,7 +91,7 @@ def _dc(e: Element) -> float:
     return float(e.values.get("voltage", e.values.get("current", 0.0))) if e.imposes else 0.0
 
 
-def at_frequency(circuit: Circuit, frequency: float, pad: Pad) -> Begun:
+def at_frequency(circuit: Circuit, frequency: float, pad: Derivation) -> DcNetwork:
     """The phasors at one frequency [Hz]: every part by its impedance. Raises NoWorking."""
     branches: list[Branch] = []
     wires: list[tuple[str, str]] = []
@@ -123,7 +125,11 @@ def _wired(circuit: Circuit) -> tuple[str, ...]:
 
 
 def _source(
-    e: Element, nodes: tuple[str, str], value: complex, wires: list[tuple[str, str]], pad: Pad
+    e: Element,
+    nodes: tuple[str, str],
+    value: complex,
+    wires: list[tuple[str, str]],
+    pad: Derivation,
 ) -> Iterator[Branch]:
     unit = e.imposes
     if value == 0:
@@ -157,7 +163,7 @@ def _with_inner(e: Element, source: Branch, inner: float | None) -> Iterator[Bra
         yield Branch(name, "impedance", (a, b), inner, (e.name,))
 
 
-def _reactance(e: Element, nodes: tuple[str, str], w: complex, f: str, pad: Pad) -> Branch:
+def _reactance(e: Element, nodes: tuple[str, str], w: complex, f: str, pad: Derivation) -> Branch:
     main = float(e.values[e.main_key])
     pad.names.setdefault(e.name, known(main, "F" if e.kind == "capacitor" else "H"))
     if e.values.get("leakage_resistance") or e.values.get("parallel_capacitance"):
@@ -180,7 +186,7 @@ def _reactance(e: Element, nodes: tuple[str, str], w: complex, f: str, pad: Pad)
     return Branch(name, "impedance", nodes, value, (e.name,))
 
 
-def _impedance(e: Element, nodes: tuple[str, str], pad: Pad) -> Branch:
+def _impedance(e: Element, nodes: tuple[str, str], pad: Derivation) -> Branch:
     r, x = float(e.values["resistance"]), float(e.values["reactance"])
     if not r and not x:
         raise NoWorking(f"{e.name} has no impedance at all; draw a wire in its place.")
@@ -232,7 +238,7 @@ def plain_branches(e: Element, wires: list[tuple[str, str]], of: float = 0.0) ->
 
 def begun(
     branches: list[Branch], wires: list[tuple[str, str]], parts: tuple[str, ...] = ()
-) -> Begun:
+) -> DcNetwork:
     """The network of branches, nodes joined by `wires`, which are drawn in the place of `parts`."""
     if len(branches) > MOST_BRANCHES:
         raise NoWorking(
@@ -248,7 +254,7 @@ def begun(
         node, into = (b, a) if a == GROUND_NODE else (a, b)
         same = {x: into if y == node else y for x, y in same.items()} | {node: into}
         network = network.joined(node, into)
-    return Begun(network, same)
+    return DcNetwork(network, same)
 
 
 def _listed(names: list[str]) -> str:

@@ -9,7 +9,7 @@ import numpy as np
 from lucidbench.core.formula import Known
 from lucidbench.core.units.engineering import typed
 from lucidbench.core.working.network import NoWorking
-from lucidbench.core.working.step import WITHIN_NUMBERS, Pad
+from lucidbench.core.working.step import WITHIN_NUMBERS, Derivation
 
 MOST_SHOWN = 4  # unknowns: beyond it nobody eliminates by hand
 _DIGITS = 7
@@ -17,7 +17,7 @@ _NONE = 1e-12  # relative to the largest coefficient
 
 
 def eliminate(
-    pad: Pad,
+    pad: Derivation,
     names: Sequence[str],
     matrix: np.ndarray,
     right: np.ndarray,

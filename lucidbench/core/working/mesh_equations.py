@@ -14,13 +14,13 @@ from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.units.dimensions import CURRENT
 from lucidbench.core.working.elimination import eliminate
 from lucidbench.core.working.network import Branch, Network, NoWorking
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.writing import summed
 
 Loop = list[tuple[Branch, int]]  # and +1 where it is gone through from its first node to its second
 
 
-def mesh_equations(network: Network, pad: Pad, suffix: str = "") -> dict[str, str]:
+def mesh_equations(network: Network, pad: Derivation, suffix: str = "") -> dict[str, str]:
     """Writes and solves them; gives every branch's current as an expression. Raises NoWorking."""
     if any(b.kind not in ("impedance", "voltage") for b in network.branches):
         raise NoWorking("Mesh equations are written here for voltage sources and impedances alone.")
@@ -57,7 +57,7 @@ def mesh_equations(network: Network, pad: Pad, suffix: str = "") -> dict[str, st
     return through
 
 
-def without_current_sources(network: Network, pad: Pad) -> Network:
+def without_current_sources(network: Network, pad: Derivation) -> Network:
     """Each with an impedance across it as a voltage source in series with that. Raises NoWorking."""
     for source in [b for b in network.branches if b.kind == "current"]:
         across = next(

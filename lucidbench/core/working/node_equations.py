@@ -18,7 +18,7 @@ from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.units.dimensions import VOLTAGE
 from lucidbench.core.working.elimination import eliminate
 from lucidbench.core.working.network import Branch, Network, NoWorking
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.writing import bracketed, summed
 
 
@@ -32,7 +32,7 @@ class _Potential:
 
 
 def node_equations(
-    network: Network, pad: Pad, wanted: frozenset[str] = frozenset(), suffix: str = ""
+    network: Network, pad: Derivation, wanted: frozenset[str] = frozenset(), suffix: str = ""
 ) -> dict[str, str]:
     """Writes the equations and solves them; gives every node's voltage as an expression. `suffix` is put
     behind the names of voltages. Raises NoWorking."""

@@ -16,7 +16,7 @@ from typing import Literal
 from lucidbench.core.graphs import connected, tree_from, way_to
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.working.network import Branch, Network, NoWorking
-from lucidbench.core.working.step import Pad, Untrue
+from lucidbench.core.working.step import Derivation, InconsistentStep
 from lucidbench.core.working.writing import bracketed, summed
 
 Merge = Literal["series", "parallel", "star"]
@@ -36,7 +36,7 @@ class Merging:
     through: str = ""
 
 
-def merged_name(branches: Sequence[Branch], pad: Pad, body: str) -> str:
+def merged_name(branches: Sequence[Branch], pad: Derivation, body: str) -> str:
     """R_23 of R2 and R3, the digits in order; the same name again where it has come to be the same way."""
     digits = [re.fullmatch(r"R_?(\d+)", b.name) for b in branches]
     if all(digits):
@@ -101,8 +101,11 @@ def _is_sensed(network: Network, node: str) -> bool:
     return any(node in b.sensed for b in network.branches)
 
 
-def merge(network: Network, merging: Merging, pad: Pad, probe: str = "") -> tuple[Network, Merging]:
-    """Writes the step, and gives the network after it, which is told without its `probe`. Raises Untrue."""
+def merge(
+    network: Network, merging: Merging, pad: Derivation, probe: str = ""
+) -> tuple[Network, Merging]:
+    """Writes the step, and gives the network after it, which is told without its `probe`. Raises
+    InconsistentStep."""
     if merging.how == _STAR:
         return _to_star(network, merging, pad, probe)
     a, b = sorted(merging.of, key=lambda branch: _number_of(branch.name))
@@ -135,7 +138,9 @@ def _number_of(name: str) -> float:
     return float(digits[1]) if digits else math.inf
 
 
-def _to_star(network: Network, merging: Merging, pad: Pad, probe: str) -> tuple[Network, Merging]:
+def _to_star(
+    network: Network, merging: Merging, pad: Derivation, probe: str
+) -> tuple[Network, Merging]:
     first, second, third = merging.of
     corners = sorted(set(first.nodes) | set(second.nodes) | set(third.nodes))
     centre, k = "star", 1
@@ -175,20 +180,20 @@ def _node(node: str) -> str:
 
 
 def same_outside(before: Network, after: Network) -> None:
-    """Raises Untrue where the two differ at a node that is in both."""
+    """Raises InconsistentStep where the two differ at a node that is in both."""
     one, other = before.solved.voltages, after.solved.voltages
     scale = max((abs(v) for v in one.values()), default=1.0) or 1.0
     both = [n for n in one if n in other]
     moved = [(one[n] - one[both[0]]) - (other[n] - other[both[0]]) for n in both]
     if any(abs(each) > _EQUIVALENT * scale for each in moved):
-        raise Untrue("A step changed the circuit.")
+        raise InconsistentStep("A step changed the circuit.")
 
 
 class Reduction:
     """Of a network with one source. `suffix` is put behind voltages and currents, of one source among
     several."""
 
-    def __init__(self, network: Network, pad: Pad, suffix: str = "") -> None:
+    def __init__(self, network: Network, pad: Derivation, suffix: str = "") -> None:
         if len(network.sources) != 1 or not network.is_passive:
             raise NoWorking("Reduction needs one source, and nothing beside impedances.")
         self.pad, self.suffix = pad, suffix
@@ -361,7 +366,9 @@ class Reduction:
         return (a, b) in self.told or (b, a) in self.told or {a, b} == set(self.source.nodes)
 
 
-def one_impedance(network: Network, a: str, b: str, pad: Pad, name: str) -> tuple[str, complex]:
+def one_impedance(
+    network: Network, a: str, b: str, pad: Derivation, name: str
+) -> tuple[str, complex]:
     """All that lies between two nodes made one, sources at zero; its name and value. Raises NoWorking."""
     dead = network.with_sources_only(())
     a, b = (network.where(node, dead) for node in (a, b))

@@ -16,7 +16,7 @@ from lucidbench.core.analyses.symbolic import transfer
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.working.network import NoWorking
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.transfer import ideal_amplifiers
 from lucidbench.core.working.transients import Transition
 from lucidbench.core.working.wanted import wanted_of
@@ -87,7 +87,7 @@ def _over_time(circuit: Circuit, of: str) -> Response:
     stores = [e for e in circuit if e.kind in ("capacitor", "inductor")]
     if not 1 <= len(stores) <= 4:
         raise NoWorking("There are too many parts that store energy, or none.")
-    step = Transition(ideal_amplifiers(circuit, Pad({})), stores, Pad({}))
+    step = Transition(ideal_amplifiers(circuit, Derivation({})), stores, Derivation({}))
     rates = -np.linalg.eigvals(step.matrix).real
     if (rates <= 0).any():
         raise NoWorking("It does not settle.")

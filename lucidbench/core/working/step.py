@@ -1,7 +1,7 @@
 """Steps of a working: each a sentence, a line in the language of formulas, and what it speaks of.
 
-No step is told that is not true: `Pad` works every line out with numbers as it is written down, and holds it
-against what the network itself comes to.
+No step is told that is not true: `Derivation` works every line out with numbers as it is written down, and
+holds it against what the network itself comes to.
 """
 
 from __future__ import annotations
@@ -44,12 +44,12 @@ class Step:
         return parse(self.line).target if self.line and self.value is not None else None
 
 
-class Untrue(NoWorking):
+class InconsistentStep(NoWorking):
     """A line that does not hold in numbers: the working it is in is not told."""
 
 
 @dataclass
-class Pad:
+class Derivation:
     """What is written so far. `names` are the values that letters stand for."""
 
     names: dict[str, Known]
@@ -89,15 +89,15 @@ class Pad:
         network: Network | None = None,
         within: float = WITHIN,
     ) -> str:
-        """`name = body`, which must come to `truth`; returns the name. Raises Untrue."""
+        """`name = body`, which must come to `truth`; returns the name. Raises InconsistentStep."""
         line = f"{name} = {body}"
         try:
             known = evaluate(parse(line), self.names)
         except FormulaError as error:
-            raise Untrue(f"{line}: {error}") from error
+            raise InconsistentStep(f"{line}: {error}") from error
         scale = scale_of(parse(line), self.names)
         if abs(complex(known.value) - complex(truth)) > within * max(abs(truth), scale) + _NOTHING:
-            raise Untrue(f"{line} comes to {known.value}, and should be {truth}")
+            raise InconsistentStep(f"{line} comes to {known.value}, and should be {truth}")
         if within > WITHIN:  # what was rounded to be written goes on in full
             told = 0j if abs(truth) <= _NOTHING else complex(truth)
             known = Known(told if told.imag else told.real, known.dimension)
@@ -115,7 +115,7 @@ class Pad:
         parts: tuple[str, ...] = (),
         within: float = WITHIN,
     ) -> None:
-        """`left = right`, which must hold with the `unknowns` at what they are. Raises Untrue."""
+        """`left = right`, which must hold with the `unknowns` at what they are. Raises InconsistentStep."""
         line = f"{left} = {right}"
         names = {**self.names, **unknowns}
         sides = sides_of(line)
@@ -123,9 +123,9 @@ class Pad:
             one, other = (complex(evaluate(side, names).value) for side in sides)
             scale = max(scale_of(side, names) for side in sides)
         except FormulaError as error:
-            raise Untrue(f"{line}: {error}") from error
+            raise InconsistentStep(f"{line}: {error}") from error
         if abs(one - other) > within * scale + _NOTHING:
-            raise Untrue(f"{line} does not hold: {one} and {other}")
+            raise InconsistentStep(f"{line} does not hold: {one} and {other}")
         self._add(Step(sentence, line, None, parts))
 
     def _add(self, step: Step) -> None:

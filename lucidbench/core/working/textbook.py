@@ -19,7 +19,7 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.working.at_rest import textbook_form
 from lucidbench.core.working.network import NoWorking
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.transistor import gain
 
 _CONDUCTS = 1e-9  # [A]
@@ -78,7 +78,7 @@ def textbook_gains(circuit: Circuit, output: str) -> list[tuple[float, tuple[str
     neglected = tuple(e.with_value("beta", _MANY) if e in whole else e for e in circuit)
     found = []
     for each, names in ((circuit, ()), (replace(circuit, elements=neglected), without)):
-        pad = Pad({})
+        pad = Derivation({})
         found.append((complex(pad.names[gain(each, output, pad)].value).real, names))
     return found
 

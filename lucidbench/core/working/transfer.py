@@ -20,7 +20,7 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.formula.sympy_bridge import formula_text
 from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.working.network import NoWorking
-from lucidbench.core.working.step import Pad, known
+from lucidbench.core.working.step import Derivation, known
 
 HIGHEST_ORDER = 2
 _DECADES = 2  # beyond the outermost corners
@@ -34,7 +34,7 @@ class Asymptotes:
     curve: tuple[tuple[float, float], ...]
 
 
-def ideal_amplifiers(circuit: Circuit, pad: Pad) -> Circuit:
+def ideal_amplifiers(circuit: Circuit, pad: Derivation) -> Circuit:
     """With every op-amp ideal, which is said where one is not."""
     changed = [e for e in circuit if e.kind in ("opamp", "powered_opamp") and e.form != "ideal"]
 
@@ -59,7 +59,7 @@ def signal_of(circuit: Circuit) -> Element:
     return moving[0]
 
 
-def frequency_response(circuit: Circuit, output: str, pad: Pad) -> tuple[str, Asymptotes]:
+def frequency_response(circuit: Circuit, output: str, pad: Derivation) -> tuple[str, Asymptotes]:
     """Writes H in letters and what follows from it; gives the name of H at its asymptotic value, and the
     asymptotes. Raises NoWorking."""
     source = signal_of(circuit)
@@ -115,7 +115,11 @@ def _coefficients(polynomial: Any, s: Any) -> list[Any]:
 
 
 def _written(
-    letter: str, coefficients: Sequence[Any], values: dict[str, float], pad: Pad, symbols: Any
+    letter: str,
+    coefficients: Sequence[Any],
+    values: dict[str, float],
+    pad: Derivation,
+    symbols: Any,
 ) -> list[tuple[str, float]]:
     """Each coefficient as a line, but for those that are 0 or 1: (text, value)."""
     told: list[tuple[str, float]] = []
@@ -139,7 +143,7 @@ def _written(
 
 
 def _corners(
-    a: list[tuple[str, float]], b: list[tuple[str, float]], pad: Pad
+    a: list[tuple[str, float]], b: list[tuple[str, float]], pad: Derivation
 ) -> list[tuple[float, int]]:
     """Writes them; (frequency [Hz], +1 for one of the numerator, -1 of the denominator)."""
     found: list[tuple[float, int]] = []
@@ -162,7 +166,7 @@ def _corners(
 
 
 def _second_order(
-    rest: list[tuple[str, float]], sign: int, what: str, pad: Pad
+    rest: list[tuple[str, float]], sign: int, what: str, pad: Derivation
 ) -> list[tuple[float, int]]:
     (zeroth, c0), (first, c1), (second, c2) = rest
     middle = math.sqrt(c0 / c2) / (2 * math.pi) if c0 / c2 > 0 else math.nan
@@ -201,7 +205,9 @@ def _second_order(
     return [(both[0], sign), (both[1], sign)]
 
 
-def _asymptotic_gain(a: list[tuple[str, float]], b: list[tuple[str, float]], pad: Pad) -> str:
+def _asymptotic_gain(
+    a: list[tuple[str, float]], b: list[tuple[str, float]], pad: Derivation
+) -> str:
     low_a = next(k for k, (_, n) in enumerate(a) if n)
     low_b = next(k for k, (_, n) in enumerate(b) if n)
     power = low_a - low_b

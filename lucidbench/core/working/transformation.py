@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.working.network import Branch, Network, NoWorking
 from lucidbench.core.working.reduction import merge, parallel, same_outside, series, trimmed
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 
 _MOST = 40  # steps
 
@@ -19,7 +19,7 @@ class Transformation:
     """Of a network, leaving the nodes in `ends` and the impedance `load` ("" for none) as they are."""
 
     network: Network
-    pad: Pad
+    pad: Derivation
     ends: tuple[str, str]
     load: str = ""
     transformed: bool = False

@@ -19,10 +19,10 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.formula.sympy_bridge import formula_text
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
-from lucidbench.core.working.at_rest import Begun, begun, plain_branches
+from lucidbench.core.working.at_rest import DcNetwork, begun, plain_branches
 from lucidbench.core.working.network import Branch, NoWorking
 from lucidbench.core.working.reduction import one_impedance, trimmed
-from lucidbench.core.working.step import Pad, known
+from lucidbench.core.working.step import Derivation, known
 from lucidbench.core.working.transfer import ideal_amplifiers
 from lucidbench.core.working.voltage import voltage
 from lucidbench.core.working.wanted import Wanted, branch_of
@@ -33,7 +33,7 @@ _NOTHING = 1e-12
 _LONG = 1e6  # [s]
 
 
-def after_a_step(circuit: Circuit, wanted: Wanted, pad: Pad) -> str:
+def after_a_step(circuit: Circuit, wanted: Wanted, pad: Derivation) -> str:
     """Writes the answer as a function of t, and what it comes to at one time. Raises NoWorking."""
     stores = [e for e in circuit if e.kind in ("capacitor", "inductor")]
     if wanted.kind == "P":
@@ -67,7 +67,7 @@ class _Level:
 class Transition:
     """The circuit before and after the step, and its state as numbers."""
 
-    def __init__(self, circuit: Circuit, stores: list[Element], pad: Pad) -> None:
+    def __init__(self, circuit: Circuit, stores: list[Element], pad: Derivation) -> None:
         self.circuit, self.stores = circuit, stores
         self.levels: dict[str, _Level] = {}
         self.begins, self.rests = (
@@ -114,7 +114,7 @@ class Transition:
 
     def held(
         self, state: np.ndarray, names: Mapping[str, str] | None = None, late: bool = True
-    ) -> Begun:
+    ) -> DcNetwork:
         """With every capacitor a voltage source, and every coil a current source, of its state."""
         branches: list[Branch] = []
         wires: list[tuple[str, str]] = []
@@ -133,7 +133,7 @@ class Transition:
         empty = [e.name for e in self.stores if names and e.kind == "capacitor" and not at[e.name]]
         return begun(branches, wires, tuple(empty))
 
-    def settled(self) -> Begun:
+    def settled(self) -> DcNetwork:
         """Long after the step: capacitors are gaps, coils are wires."""
         branches: list[Branch] = []
         wires: list[tuple[str, str]] = []
@@ -214,7 +214,7 @@ def _levels(e: Element) -> tuple[float, float, float, float]:
     return before, after, begins, ends - begins
 
 
-def _begin_and_end(step: Transition, wanted: Wanted, pad: Pad) -> tuple[str, str, str]:
+def _begin_and_end(step: Transition, wanted: Wanted, pad: Derivation) -> tuple[str, str, str]:
     """Writes what is wanted just after the step and long after it; (the names of both, its own)."""
     before = "Until the step all is at rest." if step.steps else "It begins from rest."
     names = {}
@@ -260,7 +260,7 @@ def _begin_and_end(step: Transition, wanted: Wanted, pad: Pad) -> tuple[str, str
     return begin, end, own
 
 
-def _text(here: Begun, wanted: Wanted, pad: Pad, suffix: str) -> str:
+def _text(here: DcNetwork, wanted: Wanted, pad: Derivation, suffix: str) -> str:
     """What is wanted of a network at rest, worked out in short. Raises NoWorking."""
     network = here.network
     if wanted.kind == "V":
@@ -276,7 +276,9 @@ def _text(here: Begun, wanted: Wanted, pad: Pad, suffix: str) -> str:
     return f"({voltage(network, *branch.nodes, pad, suffix)})/{branch.name}"
 
 
-def _first_order(step: Transition, wanted: Wanted, begin: str, end: str, own: str, pad: Pad) -> str:
+def _first_order(
+    step: Transition, wanted: Wanted, begin: str, end: str, own: str, pad: Derivation
+) -> str:
     store = step.stores[0]
     tau = -1 / step.matrix[0, 0]
     if tau <= 0:
@@ -295,7 +297,7 @@ def _first_order(step: Transition, wanted: Wanted, begin: str, end: str, own: st
     )  # fmt: skip
 
 
-def _seen_from(step: Transition, store: Element, pad: Pad) -> str:
+def _seen_from(step: Transition, store: Element, pad: Derivation) -> str:
     """The resistance that a store sees, every source at zero."""
     branches: list[Branch] = []
     wires: list[tuple[str, str]] = []
@@ -308,7 +310,7 @@ def _seen_from(step: Transition, store: Element, pad: Pad) -> str:
     return one_impedance(here.network, a, b, pad, "R_T")[0]
 
 
-def _denominator(step: Transition, pad: Pad) -> list:  # type: ignore[type-arg]
+def _denominator(step: Transition, pad: Derivation) -> list:  # type: ignore[type-arg]
     """The characteristic polynomial in letters, its constant term made one. Raises NoWorking."""
     import sympy
 
@@ -331,7 +333,7 @@ def _denominator(step: Transition, pad: Pad) -> list:  # type: ignore[type-arg]
 
 
 def _second_order(
-    step: Transition, wanted: Wanted, begin: str, end: str, own: str, pad: Pad
+    step: Transition, wanted: Wanted, begin: str, end: str, own: str, pad: Derivation
 ) -> str:
     _, first, second = _denominator(step, pad)
     determinant, trace = float(np.linalg.det(step.matrix)), float(np.trace(step.matrix))

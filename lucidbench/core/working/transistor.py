@@ -13,10 +13,10 @@ from lucidbench.core.analyses import operating_point
 from lucidbench.core.devices.temperature import thermal_voltage
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
-from lucidbench.core.working.at_rest import Begun, at_rest, begun, plain_branches, textbook_form
+from lucidbench.core.working.at_rest import DcNetwork, at_rest, begun, plain_branches, textbook_form
 from lucidbench.core.working.network import Branch, Network, NoWorking, resistance_between
 from lucidbench.core.working.reduction import one_impedance
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.voltage import voltage
 
 _DIGITS = 6
@@ -47,7 +47,7 @@ class Stage:
         return self.element.nodes[2]
 
 
-def stage_of(circuit: Circuit, pad: Pad) -> tuple[Stage, Circuit]:
+def stage_of(circuit: Circuit, pad: Derivation) -> tuple[Stage, Circuit]:
     """The stage, and the circuit in its textbook form. Raises NoWorking where there is not one transistor."""
     transistors = [e for e in circuit if e.kind in ("npn", "pnp")]
     if len(transistors) != 1:
@@ -72,7 +72,7 @@ class Seen:
     ohms: float = 0.0
 
 
-def bias(circuit: Circuit, pad: Pad) -> dict[str, str]:
+def bias(circuit: Circuit, pad: Derivation) -> dict[str, str]:
     """Writes the bias; names by what they are: V_B, V_E, V_C, V_CE, I_B, I_C, I_E, beta. Raises NoWorking."""
     stage, plain = stage_of(circuit, pad)
     q, values = stage.element.name, stage.element.values
@@ -106,7 +106,7 @@ def bias(circuit: Circuit, pad: Pad) -> dict[str, str]:
 
 
 def _voltages(
-    stage: Stage, plain: Circuit, told: dict[str, str], base: Seen, junction: str, pad: Pad
+    stage: Stage, plain: Circuit, told: dict[str, str], base: Seen, junction: str, pad: Derivation
 ) -> dict[str, str]:
     """Writes the voltages at the pins."""
     q = stage.element.name
@@ -140,12 +140,12 @@ def _voltages(
     return {"V_B": v_b, "V_E": v_e, "V_C": v_c, "V_CE": v_ce}
 
 
-def _name_of(node: str, pad: Pad, instead: str) -> str:
+def _name_of(node: str, pad: Derivation, instead: str) -> str:
     name = f"V_{node}"
     return name if name not in pad.names else pad.free(instead)
 
 
-def _seen(stage: Stage, node: str, pad: Pad, pin: str) -> Seen:
+def _seen(stage: Stage, node: str, pad: Derivation, pin: str) -> Seen:
     """What a pin sees, written in short. Raises NoWorking."""
     if node == GROUND_NODE:
         return Seen("0 V", 0.0)
@@ -207,7 +207,7 @@ def _held_at(network: Network, node: str) -> str:
     raise NoWorking(f"Node {node} is held by more than one source.")
 
 
-def gain(circuit: Circuit, output: str, pad: Pad) -> str:
+def gain(circuit: Circuit, output: str, pad: Derivation) -> str:
     """Writes bias, hybrid-π circuit and gain from the one source of a signal to a node; gives its name."""
     signals = [
         e for e in circuit if e.imposes and (e.values.get("magnitude") or (e.waveform is not None))
@@ -274,8 +274,13 @@ def gain(circuit: Circuit, output: str, pad: Pad) -> str:
 
 
 def _input_resistance(
-    network: Network, passive: Network, ends: tuple[str, str], under: str, written: tuple[str, str], pad: Pad
-) -> None:  # fmt: skip
+    network: Network,
+    passive: Network,
+    ends: tuple[str, str],
+    under: str,
+    written: tuple[str, str],
+    pad: Derivation,
+) -> None:
     """What the source sees: `ends` are base and emitter for signals, `under` the emitter's resistance, "" for
     none, `written` r_π and β."""
     base, emitter = ends
@@ -294,8 +299,13 @@ def _input_resistance(
 
 
 def _output_resistance(
-    circuit: Circuit, network: Network, drawn: tuple[str, str], out: str, written: tuple[str, str], pad: Pad
-) -> None:  # fmt: skip
+    circuit: Circuit,
+    network: Network,
+    drawn: tuple[str, str],
+    out: str,
+    written: tuple[str, str],
+    pad: Derivation,
+) -> None:
     """What a load would see: `drawn` are the output and the collector on the drawing, `out` the output for
     signals, `written` r_π and β."""
     output, collector = drawn
@@ -318,7 +328,7 @@ def _output_resistance(
     pad.write("What a load sees.", pad.free("R_out"), own, truth, tuple(b.name for b in at))
 
 
-def _shunt(passive: Network, node: str, pad: Pad, name: str) -> str:
+def _shunt(passive: Network, node: str, pad: Derivation, name: str) -> str:
     """All that lies between a node and ground for signals."""
     at = [b for b in passive.at(node) if GROUND_NODE in b.nodes]
     if len(at) != len(passive.at(node)) or not at:
@@ -333,7 +343,7 @@ def _shunt(passive: Network, node: str, pad: Pad, name: str) -> str:
 
 def _small(
     circuit: Circuit, source: Element, q: Element, g_m: float, r_pi: float, g: str, r: str
-) -> Begun:
+) -> DcNetwork:
     """The circuit for signals: `g` and `r` are what transconductance and r_π are called."""
     branches: list[Branch] = []
     wires: list[tuple[str, str]] = []

@@ -6,11 +6,11 @@ from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.working.network import Network, NoWorking
 from lucidbench.core.working.node_equations import node_equations
 from lucidbench.core.working.reduction import Reduction, trimmed
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.writing import factor
 
 
-def voltage(network: Network, a: str, b: str, pad: Pad, suffix: str = "") -> str:
+def voltage(network: Network, a: str, b: str, pad: Derivation, suffix: str = "") -> str:
     """Of one node above another, as an expression of names that were told; "0 V" where there is none.
     `suffix` is put behind the names of voltages on the way. Raises NoWorking."""
     left = trimmed(network)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.working.network import Branch, Network, NoWorking
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.writing import factor
 
 _DIFFERENCE = re.compile(r"V_(\w+)\s*-\s*V_(\w+)")
@@ -50,7 +50,7 @@ def branch_of(network: Network, part: str) -> Branch:
 def conclude(
     wanted: Wanted,
     network: Network,
-    pad: Pad,
+    pad: Derivation,
     voltage: Callable[[str, str], str],
     current: Callable[[Branch], str],
 ) -> str:
@@ -78,7 +78,7 @@ def conclude(
     )  # fmt: skip
 
 
-def _as(wanted: Wanted, text: str, value: complex, pad: Pad) -> str:
+def _as(wanted: Wanted, text: str, value: complex, pad: Derivation) -> str:
     """The expression under the name that was asked for."""
     if text == wanted.text and text in pad.names:
         return text

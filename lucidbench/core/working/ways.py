@@ -15,7 +15,7 @@ from lucidbench.core.working.mesh_equations import mesh_equations, without_curre
 from lucidbench.core.working.network import Branch, Network, NoWorking
 from lucidbench.core.working.node_equations import node_equations
 from lucidbench.core.working.reduction import Reduction, one_impedance, path_between, trimmed
-from lucidbench.core.working.step import Pad
+from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.transformation import Transformation
 from lucidbench.core.working.voltage import leads_to, voltage
 from lucidbench.core.working.wanted import Wanted, branch_of, conclude
@@ -29,11 +29,11 @@ class Way:
 
     key: str
     label: str
-    work: Callable[[Network, Wanted, Pad], str]
+    work: Callable[[Network, Wanted, Derivation], str]
     longer: float = 1.0
 
 
-def by_reduction(network: Network, wanted: Wanted, pad: Pad) -> str:
+def by_reduction(network: Network, wanted: Wanted, pad: Derivation) -> str:
     if len(network.sources) > 1:
         raise NoWorking("There is more than one source; each by itself is what superposition does.")
     left = trimmed(network)
@@ -53,18 +53,18 @@ def by_reduction(network: Network, wanted: Wanted, pad: Pad) -> str:
     return conclude(wanted, network, pad, across, lambda b: _current(reduction, b, pad))
 
 
-def _current(reduction: Reduction, branch: Branch, pad: Pad) -> str:
+def _current(reduction: Reduction, branch: Branch, pad: Derivation) -> str:
     if reduction.stages[0].branch(branch.name) is None:
         return _nothing(branch, pad)
     return reduction.current(branch.name)
 
 
-def _nothing(branch: Branch, pad: Pad) -> str:
+def _nothing(branch: Branch, pad: Derivation) -> str:
     words = f"{branch.parts[0]} leads nowhere, so no current flows through it."
     return pad.write(words, pad.free(f"I_{branch.parts[0]}"), "0 A", 0.0, branch.parts)
 
 
-def by_superposition(network: Network, wanted: Wanted, pad: Pad) -> str:
+def by_superposition(network: Network, wanted: Wanted, pad: Derivation) -> str:
     sources = network.sources
     if len(sources) < 2:
         raise NoWorking("There is only one source.")
@@ -86,7 +86,7 @@ def by_superposition(network: Network, wanted: Wanted, pad: Pad) -> str:
     return pad.write("The shares of all sources add up.", name, summed(terms), truth)
 
 
-def _share(whole: Network, alone: Network, wanted: Wanted, pad: Pad, suffix: str) -> str:
+def _share(whole: Network, alone: Network, wanted: Wanted, pad: Derivation, suffix: str) -> str:
     """What one source brings."""
     left = trimmed(alone)
     if wanted.kind == "V":
@@ -107,7 +107,7 @@ def _zeroed(others: list[Branch]) -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
 
 
-def by_nodes(network: Network, wanted: Wanted, pad: Pad) -> str:
+def by_nodes(network: Network, wanted: Wanted, pad: Derivation) -> str:
     preferred = frozenset(n for n in wanted.nodes if n != GROUND_NODE)
     left = trimmed(network)
     texts = node_equations(left, pad, preferred)
@@ -129,7 +129,7 @@ def by_nodes(network: Network, wanted: Wanted, pad: Pad) -> str:
 
 
 def _by_voltages(
-    branch: Branch, network: Network, pad: Pad, voltage: Callable[[str, str], str]
+    branch: Branch, network: Network, pad: Derivation, voltage: Callable[[str, str], str]
 ) -> str:
     solved = network.solved
     if branch.kind == "current":
@@ -148,7 +148,7 @@ def _by_voltages(
 def _of_source(
     branch: Branch,
     network: Network,
-    pad: Pad,
+    pad: Derivation,
     voltage: Callable[[str, str], str],
     seen: frozenset[str],
 ) -> str:
@@ -187,7 +187,7 @@ def _sources_at(network: Network, node: str) -> int:
     return sum(b.kind in ("voltage", "opamp") for b in network.at(node))
 
 
-def by_meshes(network: Network, wanted: Wanted, pad: Pad) -> str:
+def by_meshes(network: Network, wanted: Wanted, pad: Derivation) -> str:
     whole, network = network, without_current_sources(trimmed(network), pad)
     through = mesh_equations(network, pad)
     solved = network.solved
@@ -221,7 +221,7 @@ def by_meshes(network: Network, wanted: Wanted, pad: Pad) -> str:
     return conclude(wanted, whole, pad, along, current)
 
 
-def by_transformation(network: Network, wanted: Wanted, pad: Pad) -> str:
+def by_transformation(network: Network, wanted: Wanted, pad: Derivation) -> str:
     if wanted.kind == "V":
         load = next(
             (
@@ -261,15 +261,15 @@ def by_transformation(network: Network, wanted: Wanted, pad: Pad) -> str:
     return conclude(wanted, network, pad, across, current)
 
 
-def by_thevenin(network: Network, wanted: Wanted, pad: Pad) -> str:
+def by_thevenin(network: Network, wanted: Wanted, pad: Derivation) -> str:
     return _by_equivalent(network, wanted, pad, norton=False)
 
 
-def by_norton(network: Network, wanted: Wanted, pad: Pad) -> str:
+def by_norton(network: Network, wanted: Wanted, pad: Derivation) -> str:
     return _by_equivalent(network, wanted, pad, norton=True)
 
 
-def _by_equivalent(network: Network, wanted: Wanted, pad: Pad, norton: bool) -> str:
+def _by_equivalent(network: Network, wanted: Wanted, pad: Derivation, norton: bool) -> str:
     """All but one impedance as a source and its inner impedance; all, where none lies between two nodes."""
     if not network.is_passive:
         raise NoWorking(
@@ -338,7 +338,7 @@ def _by_equivalent(network: Network, wanted: Wanted, pad: Pad, norton: bool) -> 
     return conclude(wanted, network, pad, across, current)
 
 
-def _as_a_whole(network: Network, wanted: Wanted, pad: Pad, norton: bool) -> str:
+def _as_a_whole(network: Network, wanted: Wanted, pad: Derivation, norton: bool) -> str:
     """The equivalent of all that is seen from two nodes, its ends left open."""
     a, b = wanted.nodes
     dead = network.with_sources_only(())

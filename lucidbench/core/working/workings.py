@@ -19,7 +19,7 @@ from lucidbench.core.formula import Known
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.working.at_rest import at_frequency, at_rest, textbook_form
 from lucidbench.core.working.network import Branch, NoWorking
-from lucidbench.core.working.step import Pad, Step
+from lucidbench.core.working.step import Derivation, Step
 from lucidbench.core.working.transfer import Asymptotes, frequency_response, ideal_amplifiers
 from lucidbench.core.working.transients import after_a_step
 from lucidbench.core.working.transistor import bias, gain
@@ -90,11 +90,11 @@ def _outside_blocks(circuit: Circuit, wanted: Wanted) -> tuple[Circuit, Wanted]:
     return replace(circuit, elements=elements), replace(wanted, part=part)
 
 
-Work = Callable[[Pad], tuple[str, Asymptotes | None]]
+Work = Callable[[Derivation], tuple[str, Asymptotes | None]]
 
 
 def _told(way: _Offered) -> Told:
-    pad = Pad({})
+    pad = Derivation({})
     try:
         answer, asymptotes = way.work(pad)
     except LucidError as error:
@@ -144,12 +144,14 @@ def _ways(circuit: Circuit, wanted: Wanted, how: How, frequency: float | None) -
     ]
 
 
-def _alone(work: Callable[[Pad], str]) -> Work:
+def _alone(work: Callable[[Derivation], str]) -> Work:
     """A way that comes with no picture of its own."""
     return lambda pad: (work(pad), None)
 
 
-def _by(way: Way, circuit: Circuit, wanted: Wanted, frequency: float | None, pad: Pad) -> str:
+def _by(
+    way: Way, circuit: Circuit, wanted: Wanted, frequency: float | None, pad: Derivation
+) -> str:
     """One of the ways of networks, at rest or at a frequency [Hz]."""
     plain = ideal_amplifiers(textbook_form(circuit), pad)
     if frequency is None:
@@ -199,7 +201,7 @@ def _held_against(
         )
 
 
-def _biased(circuit: Circuit, wanted: Wanted, pad: Pad) -> str:
+def _biased(circuit: Circuit, wanted: Wanted, pad: Derivation) -> str:
     told = bias(circuit, pad)
     element = next(e for e in circuit if e.kind in ("npn", "pnp"))
     pins = dict(zip(("C", "B", "E"), element.nodes, strict=False))
@@ -240,7 +242,7 @@ def _biased(circuit: Circuit, wanted: Wanted, pad: Pad) -> str:
         truth = point.voltages[wanted.nodes[0]] - point.voltages[wanted.nodes[1]]
         return pad.write("So:", pad.free(f"V_{wanted.nodes[0]}"), text, truth, within=_BY_RULES)
     without = replace(plain, elements=tuple(e for e in plain if e.name != element.name))
-    network = at_rest(without, Pad({})).network
+    network = at_rest(without, Derivation({})).network
     if wanted.kind == "I":
         branch = network.of_part(wanted.part)
         if branch is None:

@@ -29,7 +29,7 @@ def refusal(user: Any) -> Problem | None:
     return SIGN_IN
 
 
-class MayUse:
+class RequireLogin:
     """Lets nobody past who may not use the notebook."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:

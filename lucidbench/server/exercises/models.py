@@ -14,10 +14,10 @@ from lucidbench.core.document.exercise import Exercise as Document
 from lucidbench.core.document.exercise import checked
 from lucidbench.server.accounts.models import User
 from lucidbench.server.exercises.storing import (
+    extract_blobs,
     packed,
-    put_together,
+    restore_blobs,
     shortest,
-    taken_apart,
     unpacked,
 )
 from lucidbench.server.problems import Refusal
@@ -125,7 +125,7 @@ class Revision(models.Model):
     @classmethod
     def append(cls, exercise: Exercise, raw: dict[str, Any], restores: int | None) -> Revision:
         """The next revision of `exercise`, which says already which that is."""
-        text, places, apart = taken_apart(raw)
+        text, places, apart = extract_blobs(raw)
         known = set(Numbers.objects.filter(digest__in=apart).values_list("digest", flat=True))
         Numbers.objects.bulk_create(
             (Numbers(digest=d, content=packed(t)) for d, t in apart.items() if d not in known),
@@ -153,7 +153,7 @@ class Revision(models.Model):
         digests = [digest for _, digest in self.places]
         rows = Numbers.objects.filter(digest__in=digests).values_list("digest", "content")
         apart = {digest: unpacked(bytes(content)) for digest, content in rows}
-        return put_together(self.text, self.places, apart)
+        return restore_blobs(self.text, self.places, apart)
 
     @property
     def document(self) -> Document:

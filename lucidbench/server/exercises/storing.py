@@ -22,7 +22,7 @@ Places = list[
 ]  # of what lies apart: the way to it, and its content hash
 
 
-def taken_apart(document: dict[str, Any]) -> tuple[str, Places, Apart]:
+def extract_blobs(document: dict[str, Any]) -> tuple[str, Places, Apart]:
     """(JSON text without the long values, where they were, and they themselves)."""
     places: Places = []
     apart: Apart = {}
@@ -45,7 +45,7 @@ def taken_apart(document: dict[str, Any]) -> tuple[str, Places, Apart]:
     return text, places, apart
 
 
-def put_together(text: str, places: Places, apart: Apart) -> dict[str, Any]:
+def restore_blobs(text: str, places: Places, apart: Apart) -> dict[str, Any]:
     """The document again."""
     document: dict[str, Any] = json.loads(text)
     for way, key in places:

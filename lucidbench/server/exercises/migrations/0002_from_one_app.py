@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 
 from django.db import migrations
 
-from lucidbench.server.exercises.storing import packed, shortest, taken_apart
+from lucidbench.server.exercises.storing import packed, shortest, extract_blobs
 
 LISTED_BY = ("title", "author", "group", "number", "purpose")
 
@@ -32,7 +32,7 @@ def take_over(apps, schema_editor):
         for number, saved, restores, document in revisions:
             saved = _moment(saved)
             raw = json.loads(document)
-            text, places, apart = taken_apart(raw)
+            text, places, apart = extract_blobs(raw)
             for digest, value in apart.items():
                 Numbers.objects.get_or_create(digest=digest, defaults={"content": packed(value)})
             content, is_against = shortest(text, base_text)
