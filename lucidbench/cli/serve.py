@@ -6,7 +6,7 @@ import argparse
 
 from lucidbench import places
 from lucidbench.cli.commands import LOOPBACK
-from lucidbench.server.run import Wanted, serve
+from lucidbench.server.run import ServeOptions, serve
 
 _FOLDERS = {"demo": "demo", "serve": "notebook"}
 
@@ -15,7 +15,7 @@ def run(options: argparse.Namespace) -> int:
     is_demo = options.command == "demo"
     data = options.data or places.home() / _FOLDERS[options.command]
     return serve(
-        Wanted(
+        ServeOptions(
             host=LOOPBACK if is_demo else options.host,
             port=options.port,
             data=data.resolve(),

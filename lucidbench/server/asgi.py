@@ -21,7 +21,7 @@ http = get_asgi_application()  # sets Django up, which what follows needs
 from lucidbench.core.analyses.warm import warm
 from lucidbench.server.bounded import Application, Event, MaxBodySize, Receive, Send
 from lucidbench.server.jobs.executor import executor
-from lucidbench.server.live.line import Line
+from lucidbench.server.live.line import ExerciseConsumer
 
 
 def _warm_up() -> None:
@@ -51,6 +51,6 @@ application = ProtocolTypeRouter(
     {
         "http": MaxBodySize(cast(Application, http), LARGEST_REQUEST),
         "lifespan": _lifespan,
-        "websocket": URLRouter([path("line", Line.as_asgi())]),
+        "websocket": URLRouter([path("line", ExerciseConsumer.as_asgi())]),
     }
 )

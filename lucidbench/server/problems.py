@@ -29,7 +29,7 @@ def response_of(problem: Problem) -> JsonResponse:
     return JsonResponse(told, status=problem.status, content_type="application/problem+json")
 
 
-class Refusal(Exception):
+class ApiError(Exception):
     """Something is refused, for a reason that is told."""
 
     def __init__(self, status: int, title: str, detail: str, latest: int | None = None) -> None:
@@ -37,17 +37,17 @@ class Refusal(Exception):
         self.problem = Problem(title=title, status=status, detail=detail, latest=latest)
 
 
-class Forgotten(Refusal):
+class CacheExpired(ApiError):
     """What is asked about is remembered no more."""
 
     def __init__(self) -> None:
         detail = "What was meant is not remembered here any more; it has to be sent, or run, again."
-        super().__init__(410, "Forgotten", detail)
+        super().__init__(410, "CacheExpired", detail)
 
 
 def problem_of(error: Exception) -> Problem:
     """What is told of `error`; of one that should not have come, to the log too."""
-    if isinstance(error, Refusal):
+    if isinstance(error, ApiError):
         return error.problem
     if isinstance(error, ValidationError | NotOfTheForm):
         return _not_of_the_form(error)

@@ -31,7 +31,7 @@ class CannotServe(Exception):
 
 
 @dataclass(frozen=True)
-class Wanted:
+class ServeOptions:
     """What to serve, and where. `demo` loads the demo exercises; `fresh` deletes what `data` holds first."""
 
     host: str
@@ -42,7 +42,7 @@ class Wanted:
     fresh: bool = False
 
 
-def serve(wanted: Wanted) -> int:
+def serve(wanted: ServeOptions) -> int:
     """Serve until told to stop. The exit code; a sentence says why where it cannot."""
     stop_when_told()
     try:
@@ -80,7 +80,7 @@ def _raise_again(lost: sys.UnraisableHookArgs) -> None:
         sys.__unraisablehook__(lost)
 
 
-def _set_up_and_serve(wanted: Wanted) -> None:
+def _set_up_and_serve(wanted: ServeOptions) -> None:
     if wanted.host != LOOPBACK:
         os.environ["LUCID_HOSTS"] = f"{os.environ.get('LUCID_HOSTS', '')} {wanted.host}"
         os.environ["LUCID_SHARED"] = "yes"
@@ -201,7 +201,7 @@ def _sentences_for(data: Path) -> Iterator[None]:
         ) from error
 
 
-def _serve(place: socket.socket, wanted: Wanted) -> None:
+def _serve(place: socket.socket, wanted: ServeOptions) -> None:
     import uvicorn
     from uvicorn.supervisors import Multiprocess
 

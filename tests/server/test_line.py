@@ -67,7 +67,7 @@ def test_a_look_is_told_by_what_has_changed(server: Server) -> None:
         # Of another page's session nothing is known.
         with line_to(server) as other:
             status, problem = other.ask("look", asked)
-            assert (status, problem["title"]) == (410, "Forgotten")
+            assert (status, problem["title"]) == (410, "CacheExpired")
         changes = [{**edit("9 V"), "path": "/schematic/parts/99/values/voltage"}]
         status, problem = line.ask("look", {**asked, "changes": changes})
         assert (status, problem["detail"]) == (

@@ -28,7 +28,7 @@ class BenchEntry:
 
 
 @dataclass(frozen=True)
-class Wanted:
+class RowSpec:
     """A row to be there whatever the voices say: under its `name`, `label` telling it in words. Where it has
     a `formula`, each voice says what that comes to of its own figures."""
 
@@ -85,7 +85,7 @@ class Row:
 
 
 def ledger(
-    voices: Voices, wanted: Sequence[Wanted] = (), allowed: float | None = None
+    voices: Voices, wanted: Sequence[RowSpec] = (), allowed: float | None = None
 ) -> list[Row]:
     """Rows of what hand lines and readings name, in their order; then those `wanted`.
 
@@ -103,7 +103,7 @@ class _Book:
     """Every figure of every voice, worked out when it is asked for."""
 
     def __init__(
-        self, voices: Voices, written: Mapping[str, BenchEntry], rows: Mapping[str, Wanted]
+        self, voices: Voices, written: Mapping[str, BenchEntry], rows: Mapping[str, RowSpec]
     ) -> None:
         self._voices, self._written, self._rows = voices, written, rows
         self._formulas: dict[str, Formula | FormulaError] = {}
@@ -149,7 +149,7 @@ class _Book:
         )  # fmt: skip
 
     def _described(
-        self, name: str, wanted: Wanted | None, simulated: Estimate | None
+        self, name: str, wanted: RowSpec | None, simulated: Estimate | None
     ) -> tuple[str, str, Dimension]:
         if wanted is None:
             described = kind_of(name)

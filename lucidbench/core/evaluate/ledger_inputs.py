@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from lucidbench.core.analyses import OperatingPoint, operating_point
 from lucidbench.core.cases import BASE
-from lucidbench.core.comparison import Estimate, Row, Voices, Wanted, dotted, figures_in, ledger
+from lucidbench.core.comparison import Estimate, Row, RowSpec, Voices, dotted, figures_in, ledger
 from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
 from lucidbench.core.evaluate.bench_column import PART, bench_entries, parts_measured
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Figured, Limits, figures_now
@@ -101,9 +101,9 @@ def compared(
         },
         given=dict(_given(exercise, drawing, spoken)) if spoken else {},
     )
-    rows = [Wanted(row.name, row.label, formulas.get(row.name, "")) for row in exercise.ledger]
-    rows += [Wanted(name, _words(name)) for name in noted]
-    rows += [Wanted(name, f"value of {name}") for name in parts]
+    rows = [RowSpec(row.name, row.label, formulas.get(row.name, "")) for row in exercise.ledger]
+    rows += [RowSpec(name, _words(name)) for name in noted]
+    rows += [RowSpec(name, f"value of {name}") for name in parts]
     return Compared(ledger(voices, rows, exercise.allowed), now)
 
 

@@ -15,7 +15,7 @@ from lucidbench.core.formula.tree import Node
 from lucidbench.core.formula.worksheet import PLUS_MINUS
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.working.same import MOST_OPERATIONS
-from lucidbench.core.working.wanted import Wanted, wanted_of
+from lucidbench.core.working.wanted import TargetQuantity, wanted_of
 
 NO_NUMBERS: Mapping[str, float] = {}
 
@@ -102,7 +102,7 @@ def _by_names(written: Mapping[str, str]) -> dict[str, Node]:
     return found
 
 
-def _exact(circuit: Circuit, voltages: Mapping[str, Any], wanted: Wanted) -> Any:
+def _exact(circuit: Circuit, voltages: Mapping[str, Any], wanted: TargetQuantity) -> Any:
     """In SymPy's letters. Raises LucidError."""
 
     def volts(node: str) -> Any:

@@ -25,7 +25,7 @@ from lucidbench.core.working.reduction import one_impedance, trimmed
 from lucidbench.core.working.step import Derivation, known
 from lucidbench.core.working.transfer import ideal_amplifiers
 from lucidbench.core.working.voltage import voltage
-from lucidbench.core.working.wanted import Wanted, branch_of
+from lucidbench.core.working.wanted import TargetQuantity, branch_of
 
 _DIGITS = 9
 _IMPERFECT = ("leakage_resistance", "parallel_capacitance", "series_resistance")
@@ -33,7 +33,7 @@ _NOTHING = 1e-12
 _LONG = 1e6  # [s]
 
 
-def after_a_step(circuit: Circuit, wanted: Wanted, pad: Derivation) -> str:
+def after_a_step(circuit: Circuit, wanted: TargetQuantity, pad: Derivation) -> str:
     """Writes the answer as a function of t, and what it comes to at one time. Raises NoWorking."""
     stores = [e for e in circuit if e.kind in ("capacitor", "inductor")]
     if wanted.kind == "P":
@@ -172,7 +172,7 @@ class Transition:
                 found.append(solved.between(a, b).real / main)
         return np.array(found)
 
-    def output(self, wanted: Wanted, state: np.ndarray) -> float:
+    def output(self, wanted: TargetQuantity, state: np.ndarray) -> float:
         here = self.held(state)
         if wanted.kind == "V":
             a, b = (here.node(n) for n in wanted.nodes)
@@ -180,11 +180,11 @@ class Transition:
         branch = branch_of(here.network, wanted.part)
         return here.network.solved.currents[branch.name].real
 
-    def at(self, wanted: Wanted, t: float) -> float:
+    def at(self, wanted: TargetQuantity, t: float) -> float:
         """What is wanted, `t` [s] after the step."""
         return self.output(wanted, expm(self.matrix * t) @ (self.state - self.final) + self.final)
 
-    def rate(self, wanted: Wanted) -> float:
+    def rate(self, wanted: TargetQuantity) -> float:
         """Its slope just after the step."""
         ahead = self.output(wanted, self.state + self.slope(self.state))
         return ahead - self.output(wanted, self.state)
@@ -214,7 +214,9 @@ def _levels(e: Element) -> tuple[float, float, float, float]:
     return before, after, begins, ends - begins
 
 
-def _begin_and_end(step: Transition, wanted: Wanted, pad: Derivation) -> tuple[str, str, str]:
+def _begin_and_end(
+    step: Transition, wanted: TargetQuantity, pad: Derivation
+) -> tuple[str, str, str]:
     """Writes what is wanted just after the step and long after it; (the names of both, its own)."""
     before = "Until the step all is at rest." if step.steps else "It begins from rest."
     names = {}
@@ -260,7 +262,7 @@ def _begin_and_end(step: Transition, wanted: Wanted, pad: Derivation) -> tuple[s
     return begin, end, own
 
 
-def _text(here: DcNetwork, wanted: Wanted, pad: Derivation, suffix: str) -> str:
+def _text(here: DcNetwork, wanted: TargetQuantity, pad: Derivation, suffix: str) -> str:
     """What is wanted of a network at rest, worked out in short. Raises NoWorking."""
     network = here.network
     if wanted.kind == "V":
@@ -277,7 +279,7 @@ def _text(here: DcNetwork, wanted: Wanted, pad: Derivation, suffix: str) -> str:
 
 
 def _first_order(
-    step: Transition, wanted: Wanted, begin: str, end: str, own: str, pad: Derivation
+    step: Transition, wanted: TargetQuantity, begin: str, end: str, own: str, pad: Derivation
 ) -> str:
     store = step.stores[0]
     tau = -1 / step.matrix[0, 0]
@@ -333,7 +335,7 @@ def _denominator(step: Transition, pad: Derivation) -> list:  # type: ignore[typ
 
 
 def _second_order(
-    step: Transition, wanted: Wanted, begin: str, end: str, own: str, pad: Derivation
+    step: Transition, wanted: TargetQuantity, begin: str, end: str, own: str, pad: Derivation
 ) -> str:
     _, first, second = _denominator(step, pad)
     determinant, trace = float(np.linalg.det(step.matrix)), float(np.trace(step.matrix))

@@ -15,7 +15,7 @@ _DIFFERENCE = re.compile(r"V_(\w+)\s*-\s*V_(\w+)")
 
 
 @dataclass(frozen=True)
-class Wanted:
+class TargetQuantity:
     """`nodes` of a voltage, or `part` of a current or power."""
 
     text: str
@@ -24,16 +24,16 @@ class Wanted:
     part: str = ""
 
 
-def wanted_of(text: str) -> Wanted:
+def wanted_of(text: str) -> TargetQuantity:
     """Raises NoWorking for what is no voltage, current or power."""
     difference = _DIFFERENCE.fullmatch(text.strip())
     if difference:
-        return Wanted(text, "V", (difference[1], difference[2]))
+        return TargetQuantity(text, "V", (difference[1], difference[2]))
     letter, _, subject = text.strip().partition("_")
     if letter == "V" and subject:
-        return Wanted(text, "V", (subject, GROUND_NODE))
+        return TargetQuantity(text, "V", (subject, GROUND_NODE))
     if letter in ("I", "P") and subject:
-        return Wanted(text, letter, part=subject)
+        return TargetQuantity(text, letter, part=subject)
     raise NoWorking(
         f"{text} is no voltage, current or power; such as V_out, I_R1, P_R1 can be worked out."
     )
@@ -48,7 +48,7 @@ def branch_of(network: Network, part: str) -> Branch:
 
 
 def conclude(
-    wanted: Wanted,
+    wanted: TargetQuantity,
     network: Network,
     pad: Derivation,
     voltage: Callable[[str, str], str],
@@ -78,7 +78,7 @@ def conclude(
     )  # fmt: skip
 
 
-def _as(wanted: Wanted, text: str, value: complex, pad: Derivation) -> str:
+def _as(wanted: TargetQuantity, text: str, value: complex, pad: Derivation) -> str:
     """The expression under the name that was asked for."""
     if text == wanted.text and text in pad.names:
         return text

@@ -18,7 +18,7 @@ from lucidbench.core.working.reduction import Reduction, one_impedance, path_bet
 from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.transformation import Transformation
 from lucidbench.core.working.voltage import leads_to, voltage
-from lucidbench.core.working.wanted import Wanted, branch_of, conclude
+from lucidbench.core.working.wanted import TargetQuantity, branch_of, conclude
 from lucidbench.core.working.writing import factor, summed
 
 
@@ -29,11 +29,11 @@ class Way:
 
     key: str
     label: str
-    work: Callable[[Network, Wanted, Derivation], str]
+    work: Callable[[Network, TargetQuantity, Derivation], str]
     longer: float = 1.0
 
 
-def by_reduction(network: Network, wanted: Wanted, pad: Derivation) -> str:
+def by_reduction(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
     if len(network.sources) > 1:
         raise NoWorking("There is more than one source; each by itself is what superposition does.")
     left = trimmed(network)
@@ -64,7 +64,7 @@ def _nothing(branch: Branch, pad: Derivation) -> str:
     return pad.write(words, pad.free(f"I_{branch.parts[0]}"), "0 A", 0.0, branch.parts)
 
 
-def by_superposition(network: Network, wanted: Wanted, pad: Derivation) -> str:
+def by_superposition(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
     sources = network.sources
     if len(sources) < 2:
         raise NoWorking("There is only one source.")
@@ -86,7 +86,9 @@ def by_superposition(network: Network, wanted: Wanted, pad: Derivation) -> str:
     return pad.write("The shares of all sources add up.", name, summed(terms), truth)
 
 
-def _share(whole: Network, alone: Network, wanted: Wanted, pad: Derivation, suffix: str) -> str:
+def _share(
+    whole: Network, alone: Network, wanted: TargetQuantity, pad: Derivation, suffix: str
+) -> str:
     """What one source brings."""
     left = trimmed(alone)
     if wanted.kind == "V":
@@ -107,7 +109,7 @@ def _zeroed(others: list[Branch]) -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
 
 
-def by_nodes(network: Network, wanted: Wanted, pad: Derivation) -> str:
+def by_nodes(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
     preferred = frozenset(n for n in wanted.nodes if n != GROUND_NODE)
     left = trimmed(network)
     texts = node_equations(left, pad, preferred)
@@ -187,7 +189,7 @@ def _sources_at(network: Network, node: str) -> int:
     return sum(b.kind in ("voltage", "opamp") for b in network.at(node))
 
 
-def by_meshes(network: Network, wanted: Wanted, pad: Derivation) -> str:
+def by_meshes(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
     whole, network = network, without_current_sources(trimmed(network), pad)
     through = mesh_equations(network, pad)
     solved = network.solved
@@ -221,7 +223,7 @@ def by_meshes(network: Network, wanted: Wanted, pad: Derivation) -> str:
     return conclude(wanted, whole, pad, along, current)
 
 
-def by_transformation(network: Network, wanted: Wanted, pad: Derivation) -> str:
+def by_transformation(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
     if wanted.kind == "V":
         load = next(
             (
@@ -261,15 +263,15 @@ def by_transformation(network: Network, wanted: Wanted, pad: Derivation) -> str:
     return conclude(wanted, network, pad, across, current)
 
 
-def by_thevenin(network: Network, wanted: Wanted, pad: Derivation) -> str:
+def by_thevenin(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
     return _by_equivalent(network, wanted, pad, norton=False)
 
 
-def by_norton(network: Network, wanted: Wanted, pad: Derivation) -> str:
+def by_norton(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
     return _by_equivalent(network, wanted, pad, norton=True)
 
 
-def _by_equivalent(network: Network, wanted: Wanted, pad: Derivation, norton: bool) -> str:
+def _by_equivalent(network: Network, wanted: TargetQuantity, pad: Derivation, norton: bool) -> str:
     """All but one impedance as a source and its inner impedance; all, where none lies between two nodes."""
     if not network.is_passive:
         raise NoWorking(
@@ -338,7 +340,7 @@ def _by_equivalent(network: Network, wanted: Wanted, pad: Derivation, norton: bo
     return conclude(wanted, network, pad, across, current)
 
 
-def _as_a_whole(network: Network, wanted: Wanted, pad: Derivation, norton: bool) -> str:
+def _as_a_whole(network: Network, wanted: TargetQuantity, pad: Derivation, norton: bool) -> str:
     """The equivalent of all that is seen from two nodes, its ends left open."""
     a, b = wanted.nodes
     dead = network.with_sources_only(())
@@ -364,7 +366,7 @@ def _as_a_whole(network: Network, wanted: Wanted, pad: Derivation, norton: bool)
     return pad.write(words, pad.free(_answer_name(wanted)), f"{short}*{inner}", truth)
 
 
-def _load(network: Network, wanted: Wanted) -> Branch | None:
+def _load(network: Network, wanted: TargetQuantity) -> Branch | None:
     """The impedance that the equivalent source shall feed; None where there is none between two nodes."""
     if wanted.kind != "V":
         branch = branch_of(network, wanted.part)
@@ -381,13 +383,13 @@ def _is_real(network: Network) -> bool:
     return all(not complex(b.value).imag for b in network.branches if b.kind == "impedance")
 
 
-def _truth(network: Network, wanted: Wanted) -> complex:
+def _truth(network: Network, wanted: TargetQuantity) -> complex:
     if wanted.kind == "V":
         return network.solved.between(*wanted.nodes)
     return network.solved.currents[branch_of(network, wanted.part).name]
 
 
-def _answer_name(wanted: Wanted) -> str:
+def _answer_name(wanted: TargetQuantity) -> str:
     return wanted.text if " " not in wanted.text else "V_" + "_".join(wanted.nodes)
 
 

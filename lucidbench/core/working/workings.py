@@ -23,7 +23,7 @@ from lucidbench.core.working.step import Derivation, Step
 from lucidbench.core.working.transfer import Asymptotes, frequency_response, ideal_amplifiers
 from lucidbench.core.working.transients import after_a_step
 from lucidbench.core.working.transistor import bias, gain
-from lucidbench.core.working.wanted import Wanted, wanted_of
+from lucidbench.core.working.wanted import TargetQuantity, wanted_of
 from lucidbench.core.working.ways import WAYS, Way
 
 How = Literal["rest", "phasor", "gain", "step"]
@@ -82,7 +82,7 @@ def within_block(name: str) -> str:
     return "_".join([own, *reversed(outer)])
 
 
-def _outside_blocks(circuit: Circuit, wanted: Wanted) -> tuple[Circuit, Wanted]:
+def _outside_blocks(circuit: Circuit, wanted: TargetQuantity) -> tuple[Circuit, TargetQuantity]:
     """With every part under a name that formulas can have."""
     elements = tuple(replace(e, name=within_block(e.name)) for e in circuit)
     keeps = wanted.part.count(".") and wanted.part in {e.name for e in circuit}
@@ -113,7 +113,9 @@ class _Offered:
     longer: float = 1.0
 
 
-def _ways(circuit: Circuit, wanted: Wanted, how: How, frequency: float | None) -> list[_Offered]:
+def _ways(
+    circuit: Circuit, wanted: TargetQuantity, how: How, frequency: float | None
+) -> list[_Offered]:
     has_transistor = any(e.kind in ("npn", "pnp") for e in circuit)
     if how == "gain":
         if wanted.kind != "V" or wanted.nodes[1] != GROUND_NODE:
@@ -150,7 +152,7 @@ def _alone(work: Callable[[Derivation], str]) -> Work:
 
 
 def _by(
-    way: Way, circuit: Circuit, wanted: Wanted, frequency: float | None, pad: Derivation
+    way: Way, circuit: Circuit, wanted: TargetQuantity, frequency: float | None, pad: Derivation
 ) -> str:
     """One of the ways of networks, at rest or at a frequency [Hz]."""
     plain = ideal_amplifiers(textbook_form(circuit), pad)
@@ -177,7 +179,7 @@ def _conducting(circuit: Circuit) -> frozenset[str]:
 
 
 def _held_against(
-    circuit: Circuit, wanted: Wanted, value: complex, frequency: float | None
+    circuit: Circuit, wanted: TargetQuantity, value: complex, frequency: float | None
 ) -> None:
     """Raises NoWorking where the analysis of the circuit comes to something else."""
     is_linear = not any(e.kind in ("diode", "npn", "pnp") for e in circuit)
@@ -201,7 +203,7 @@ def _held_against(
         )
 
 
-def _biased(circuit: Circuit, wanted: Wanted, pad: Derivation) -> str:
+def _biased(circuit: Circuit, wanted: TargetQuantity, pad: Derivation) -> str:
     told = bias(circuit, pad)
     element = next(e for e in circuit if e.kind in ("npn", "pnp"))
     pins = dict(zip(("C", "B", "E"), element.nodes, strict=False))

@@ -9,7 +9,7 @@ from ninja import Router, Schema, Status
 from ninja.throttling import AnonRateThrottle
 from pydantic import Field
 
-from lucidbench.server.problems import Problem, Refusal
+from lucidbench.server.problems import ApiError, Problem
 
 TRIES = "60/m"  # from one address: a class may share it, one who guesses passwords gets nowhere
 
@@ -38,7 +38,7 @@ def me(request: HttpRequest) -> Person:
 def sign_in(request: HttpRequest, who: SignIn) -> Person:
     person = authenticate(request, username=who.name, password=who.password)
     if person is None:
-        raise Refusal(403, "Not known", "The name or the password is wrong.")
+        raise ApiError(403, "Not known", "The name or the password is wrong.")
     login(request, person)
     return Person(needed=settings.SHARED, name=person.get_username())
 

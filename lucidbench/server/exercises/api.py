@@ -17,12 +17,12 @@ from lucidbench.server.exercises.cards import found, listed
 from lucidbench.server.exercises.models import DELETED_ARE_KEPT, Exercise, Revision
 from lucidbench.server.exercises.schemas import (
     Listed,
+    ListQuery,
     Opened,
     RevisionOut,
     Save,
     Saved,
     Start,
-    Wanted,
 )
 from lucidbench.server.problems import Problem
 
@@ -32,7 +32,7 @@ router = Router(tags=["exercises"])
 
 
 @router.get("", response=Listed)
-def list_exercises(request: HttpRequest, wanted: Query[Wanted]) -> HttpResponse:
+def list_exercises(request: HttpRequest, wanted: Query[ListQuery]) -> HttpResponse:
     """A stretch of the notebook."""
     exercises = _own(request)
     if wanted.deleted:

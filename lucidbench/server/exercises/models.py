@@ -20,13 +20,13 @@ from lucidbench.server.exercises.storing import (
     shortest,
     unpacked,
 )
-from lucidbench.server.problems import Refusal
+from lucidbench.server.problems import ApiError
 
 DELETED_ARE_KEPT = timedelta(days=30)
 _OF_A_REVISION = ("title", "author", "group", "number", "purpose")
 
 
-class Clash(Refusal):
+class Clash(ApiError):
     """A save was based on a revision that is no longer the latest."""
 
     def __init__(self, latest: int) -> None:

@@ -49,7 +49,7 @@ class Listed(Schema):
     cards: list[Card]
 
 
-class Wanted(Schema):
+class ListQuery(Schema):
     """Which exercises to list: those with every word of `find`, `count` of them from `first` on. With
     `deleted`, of what was deleted lately instead."""
 

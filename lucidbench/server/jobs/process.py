@@ -15,7 +15,7 @@ from threading import Event
 
 from lucidbench.core.errors import LucidError
 from lucidbench.server.jobs.work import Outcome, Task, Tell
-from lucidbench.server.problems import Refusal
+from lucidbench.server.problems import ApiError
 
 MEMORY = 2 << 30  # bytes a task may take beyond what the process begins with
 GRACE = 15.0  # s beyond its time, after which a task is taken to hang and ended
@@ -27,7 +27,7 @@ CONTEXT = get_context("forkserver")
 CONTEXT.set_forkserver_preload(["lucidbench.server.jobs.loaded"])
 
 
-class JobEnded(Refusal):
+class JobEnded(ApiError):
     """A task was ended before it was done; the words say why."""
 
     def __init__(self, why: str) -> None:

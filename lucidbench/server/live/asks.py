@@ -47,7 +47,7 @@ from lucidbench.server.jobs.work import (
     WorkingTask,
     result_of,
 )
-from lucidbench.server.live.memory import Told, memory, new_mark
+from lucidbench.server.live.memory import CachedDocument, memory, new_mark
 from lucidbench.server.live.schemas import (
     BesideAsked,
     CaseAsked,
@@ -79,7 +79,7 @@ from lucidbench.server.live.schemas import (
     WindowAsked,
     WorkingAsked,
 )
-from lucidbench.server.problems import Forgotten
+from lucidbench.server.problems import CacheExpired
 
 LOOKS_AT_ONCE = 4  # threads; looks take milliseconds each
 # Bytes that a document with its look holds, generously: most is shared with those before and after.
@@ -95,7 +95,7 @@ _case_changes = TypeAdapter(list[CaseChange])
 Body = TypeVar("Body", bound=BaseModel)
 
 
-class Asker(NamedTuple):
+class Caller(NamedTuple):
     """Whose ask it is, and who is told how far it has come."""
 
     page: str
@@ -108,14 +108,14 @@ class Ask:
 
     body: type[BaseModel]
     answer: Any
-    carry_out: Callable[[Asker, Any], Awaitable[bytes]]
+    carry_out: Callable[[Caller, Any], Awaitable[bytes]]
     is_job: bool = False
 
 
-def _quick(work: Callable[[str, Body], bytes]) -> Callable[[Asker, Body], Awaitable[bytes]]:
+def _quick(work: Callable[[str, Body], bytes]) -> Callable[[Caller, Body], Awaitable[bytes]]:
     """In a thread of this process."""
 
-    async def carry_out(asker: Asker, asked: Body) -> bytes:
+    async def carry_out(asker: Caller, asked: Body) -> bytes:
         loop = asyncio.get_running_loop()
         return await loop.run_in_executor(_threads, work, asker.page, asked)
 
@@ -123,26 +123,26 @@ def _quick(work: Callable[[str, Body], bytes]) -> Callable[[Asker, Body], Awaita
 
 
 def _document(page: str, asked: Sent) -> Exercise:
-    """The document meant. Raises Forgotten where the one it is told since is remembered no more."""
+    """The document meant. Raises CacheExpired where the one it is told since is remembered no more."""
     if asked.document is not None:
         return asked.document
     before = memory.get(page, asked.since)
-    if not isinstance(before, Told):
-        raise Forgotten
+    if not isinstance(before, CachedDocument):
+        raise CacheExpired
     return patched(before.document, asked.changes)
 
 
 def _look(page: str, asked: LookAsked) -> bytes:
     """Nets, findings, operating point, worked lines and ledger of a document, which is kept nowhere.
 
-    Told by what has changed since an earlier look, where one is named and still remembered.
+    CachedDocument by what has changed since an earlier look, where one is named and still remembered.
     """
     document = _document(page, asked)
     before = memory.get(page, asked.since)
-    told = before.look if isinstance(before, Told) else None
+    told = before.look if isinstance(before, CachedDocument) else None
     seen = evaluation_of(document, asked.inside or None, asked.compared, case=asked.case)
     mark = new_mark()
-    memory.keep(page, mark, Told(document, seen), _size(document))
+    memory.keep(page, mark, CachedDocument(document, seen), _size(document))
     return delta(seen, mark, told, asked.since)
 
 
@@ -158,10 +158,10 @@ def _rename(page: str, asked: RenameAsked) -> bytes:
 
 
 def _result(page: str, asked: ResultAsked) -> bytes:
-    """The result meant, pickled. Raises Forgotten."""
+    """The result meant, pickled. Raises CacheExpired."""
     result = memory.get(page, asked.result)
     if not isinstance(result, bytes):
-        raise Forgotten
+        raise CacheExpired
     return result
 
 
@@ -179,7 +179,7 @@ def _marks(page: str, asked: MarksAsked) -> bytes:
     return found.model_dump_json().encode()
 
 
-async def _run(asker: Asker, asked: RunAsked) -> bytes:
+async def _run(asker: Caller, asked: RunAsked) -> bytes:
     """A run carried out: its curves, tables and readings. Its result is remembered for a while by the
     mark it is given."""
     mark = new_mark()
@@ -190,18 +190,18 @@ async def _run(asker: Asker, asked: RunAsked) -> bytes:
     return outcome.answer
 
 
-async def _figures(asker: Asker, asked: FiguresAsked) -> bytes:
+async def _figures(asker: Caller, asked: FiguresAsked) -> bytes:
     task = FiguresTask(_document(asker.page, asked), asked.run, asked.at, asked.case)
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _ledgers(asker: Asker, asked: LedgersAsked) -> bytes:
+async def _ledgers(asker: Caller, asked: LedgersAsked) -> bytes:
     """The ledger in each of several cases, slow figures and their tolerances among them."""
     task = LedgersTask(_document(asker.page, asked), tuple(asked.cases))
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _explain(asker: Asker, asked: ExplainAsked) -> bytes:
+async def _explain(asker: Caller, asked: ExplainAsked) -> bytes:
     """Why two voices differ: causes, ranked. The answer grows until the search is over."""
     question = Question(
         asked.voices, asked.row, asked.case, asked.run, tuple(asked.left), tuple(asked.without)
@@ -210,20 +210,20 @@ async def _explain(asker: Asker, asked: ExplainAsked) -> bytes:
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _exact(asker: Asker, asked: ExactAsked) -> bytes:
+async def _exact(asker: Caller, asked: ExactAsked) -> bytes:
     """Whether the figures by hand are equal to the circuit's own, near them or wrong."""
     task = ExactTask(_document(asker.page, asked), asked.case)
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _working(asker: Asker, asked: WorkingAsked) -> bytes:
+async def _working(asker: Caller, asked: WorkingAsked) -> bytes:
     """How a figure comes about, in every way that leads there."""
     document = _document(asker.page, asked)
     task = WorkingTask(document, asked.figure, asked.how, asked.case)
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _turn(asker: Asker, asked: TurnAsked) -> bytes:
+async def _turn(asker: Caller, asked: TurnAsked) -> bytes:
     """Whether a line of one's own is the one of a step."""
     document = _document(asker.page, asked)
     task = TurnTask(
@@ -232,31 +232,31 @@ async def _turn(asker: Asker, asked: TurnAsked) -> bytes:
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _design(asker: Asker, asked: DesignAsked) -> bytes:
+async def _design(asker: Caller, asked: DesignAsked) -> bytes:
     """What is sought by lines with a question mark, and the preferred values near it."""
     document = _document(asker.page, asked)
     task = DesignTask(document, asked.case, asked.series, asked.pairs)
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _seek(asker: Asker, asked: SeekAsked) -> bytes:
+async def _seek(asker: Caller, asked: SeekAsked) -> bytes:
     """Values sought so that simulated figures are met."""
     document = _document(asker.page, asked)
     task = SeekTask(document, tuple(asked.free), tuple(asked.targets), asked.case)
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _ledger_file(asker: Asker, asked: LedgerFileAsked) -> bytes:
+async def _ledger_file(asker: Caller, asked: LedgerFileAsked) -> bytes:
     task = LedgersTask(_document(asker.page, asked), tuple(asked.cases), asked.form)
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _file(asker: Asker, asked: FileAsked) -> bytes:
+async def _file(asker: Caller, asked: FileAsked) -> bytes:
     task = FileTask(_result(asker.page, asked), asked.form)
     return (await executor.carry_out(task, asker.tell)).answer
 
 
-async def _beside(asker: Asker, asked: BesideAsked) -> bytes:
+async def _beside(asker: Caller, asked: BesideAsked) -> bytes:
     document = _document(asker.page, asked)
     task = BesideTask(_result(asker.page, asked), document, asked.run, asked.own, asked.before)
     return (await executor.carry_out(task, asker.tell)).answer
@@ -275,7 +275,7 @@ def _plan(page: str, asked: MeasureAsked) -> bytes:
     return look.model_dump_json().encode()
 
 
-async def _take(asker: Asker, asked: TakeAsked) -> bytes:
+async def _take(asker: Caller, asked: TakeAsked) -> bytes:
     """One point of a recipe, measured; what the bench says against it is refused with its sentence."""
     document = in_case(_document(asker.page, asked), asked.case)
     session = sessions.of(asker.page, asked.recipe.bench or STAND_IN)
@@ -325,7 +325,7 @@ def _unseal(page: str, asked: SealAsked) -> bytes:
     return opened(_document(page, asked).build, asked.word).model_dump_json().encode()
 
 
-async def _ping(asker: Asker, asked: Ping) -> bytes:
+async def _ping(asker: Caller, asked: Ping) -> bytes:
     return b"{}"
 
 

@@ -23,9 +23,9 @@ from django.http.request import split_domain_port, validate_host
 from lucidbench.server.accounts.rights import refusal_on_line
 from lucidbench.server.benches.sessions import sessions
 from lucidbench.server.jobs.process import JobCancelled
-from lucidbench.server.live.asks import ASKS, Asker
+from lucidbench.server.live.asks import ASKS, Caller
 from lucidbench.server.live.memory import memory
-from lucidbench.server.problems import Problem, Refusal, problem_of
+from lucidbench.server.problems import ApiError, Problem, problem_of
 
 MOST_UNDER_WAY = 16  # asks of one line
 MOST_JOBS = 4  # of them in processes of their own
@@ -41,7 +41,7 @@ class UnderWay(NamedTuple):
     answering: asyncio.Task[None]
 
 
-class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells no types
+class ExerciseConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells no types
     async def connect(self) -> None:
         """Only for a page that came from here: others would borrow the reader's cookies."""
         self.page = token_hex(8)
@@ -107,9 +107,9 @@ class Line(AsyncWebsocketConsumer):  # type: ignore[misc]  # its package tells n
         problem, told = None, b""
         try:
             if name not in ASKS:
-                raise Refusal(404, "Not there", f"There is nothing to ask called {name[:40]}.")
+                raise ApiError(404, "Not there", f"There is nothing to ask called {name[:40]}.")
             asked = ASKS[name].body.model_validate(body)
-            told = await ASKS[name].carry_out(Asker(self.page, tell), asked)
+            told = await ASKS[name].carry_out(Caller(self.page, tell), asked)
         except asyncio.CancelledError:
             problem = JobCancelled().problem
         except Exception as error:  # whatever it is, the page is told

@@ -15,14 +15,14 @@ PAGE_BUDGET = 256 << 20  # bytes of one page: more than the largest result
 WORKER_BUDGET = 1 << 30  # bytes of all pages of a worker
 
 
-class Told(NamedTuple):
+class CachedDocument(NamedTuple):
     """A document, and the look that was told of it."""
 
     document: Exercise
     look: Evaluation
 
 
-Thing = Told | bytes  # a pickled result
+Thing = CachedDocument | bytes  # a pickled result
 
 
 def new_mark() -> str:
