@@ -4,7 +4,7 @@ import { useDroppedFiles } from "./exercise/importing";
 import { Notebook } from "./notebook/Notebook";
 import { Button } from "./ui/Button";
 import { usePerson } from "./ui/person";
-import { Door } from "./ui/SignIn";
+import { LoginPage } from "./ui/SignIn";
 import { Toasts } from "./ui/Toasts";
 
 const SOON = 500; // ms until what the next press will need is fetched
@@ -36,7 +36,7 @@ export function App() {
     return () => clearTimeout(timer);
   }, []);
   useDroppedFiles((id) => go(`/exercises/${id}`));
-  if (isStranger) return <Door />;
+  if (isStranger) return <LoginPage />;
   return (
     <>
       <Suspense fallback={<p className="p-8 text-soft">Opening …</p>}>

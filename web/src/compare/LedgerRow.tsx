@@ -5,8 +5,8 @@ import type { DifferenceLook, RowLook } from "../api/types";
 import { useShownCase } from "../document/cases";
 import { rename } from "../document/rename";
 import { useExercise } from "../document/store";
-import { intoLedger } from "../schematic/hand/ledger";
-import { useHand } from "../schematic/hand/tools";
+import { intoLedger } from "../schematic/editor/ledger";
+import { useEditorStore } from "../schematic/editor/tools";
 import { lookAtRun } from "../simulate/runsOf";
 import { Formula } from "../ui/Formula";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
@@ -21,10 +21,10 @@ import { Budget } from "./Budget";
 import { changeRow, moveRow, readingOf, removeRow, writeReading } from "./writing";
 
 export function LedgerRow({ row, following }: { row: RowLook; following: boolean }) {
-  const lit = useHand((state) => state.lit === litBy(row));
+  const lit = useEditorStore((state) => state.lit === litBy(row));
   const [isOpen, setOpen] = useState(false);
   const shown = useShownCase();
-  const point = (quantity: string | null) => useHand.getState().set({ lit: quantity });
+  const point = (quantity: string | null) => useEditorStore.getState().set({ lit: quantity });
   return (
     <tbody
       data-quantity={row.quantity}
@@ -123,7 +123,7 @@ function show(row: RowLook): void {
     kind === "V"
       ? schematic.labels.find(({ name }) => name === subject)
       : schematic.parts.find(({ name }) => name === subject);
-  if (found) useHand.getState().choose([found.id]);
+  if (found) useEditorStore.getState().choose([found.id]);
 }
 
 /** What lights up on the drawing with a row: a quantity at rest, or what a curve is of. */

@@ -2,7 +2,7 @@
 import type { Exercise, LedgerEntry, Measurement, RowLook } from "../api/types";
 import { isSame } from "../document/figures";
 import { useExercise } from "../document/store";
-import { NO_FIGURE, PLAIN_ROW } from "../schematic/hand/ledger";
+import { NO_FIGURE, PLAIN_ROW } from "../schematic/editor/ledger";
 import { freshId } from "../schematic/model/wires";
 import { freeName } from "../simulate/taking";
 

@@ -4,7 +4,7 @@ import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Evaluation, EvaluationDelta, Exercise, Span } from "../api/types";
 import { shownCase } from "./cases";
-import { asking, isKnown } from "./sending";
+import { asking, rememberDocument } from "./sending";
 import { useExercise } from "./store";
 
 interface Question {
@@ -26,7 +26,7 @@ export function keepLooking(): () => void {
         return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
       }),
     answered: ({ id, document }, { mark, look }) => {
-      isKnown({ mark, document, look });
+      rememberDocument({ mark, document, look });
       if (useExercise.getState().id === id) useExercise.getState().seen(look, document);
     },
     refused: (question, error) => behind(question, error, () => line.want(question)),

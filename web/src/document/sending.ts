@@ -14,7 +14,7 @@ export interface Known {
 
 let known: Known | null = null;
 
-export function isKnown(now: Known | null): void {
+export function rememberDocument(now: Known | null): void {
   known = now;
 }
 

@@ -7,9 +7,9 @@ import type { Opened } from "../api/types";
 import { keepLooking } from "../document/looking";
 import { keepSaving, takeUpDraft, undoFurther } from "../document/saving";
 import { useExercise } from "../document/store";
-import { WithCatalogue } from "../schematic/hand/catalogue";
-import { showFiguresOf } from "../schematic/hand/figures";
-import { useHand } from "../schematic/hand/tools";
+import { WithCatalogue } from "../schematic/editor/catalogue";
+import { showFiguresOf } from "../schematic/editor/figures";
+import { useEditorStore } from "../schematic/editor/tools";
 import { SchematicPage } from "../schematic/SchematicPage";
 import { useChosenRun } from "../simulate/runsOf";
 import { Guarded } from "../ui/Guarded";
@@ -32,7 +32,7 @@ export function ExercisePage({ id, station }: { id: number; station: string | un
 
   useEffect(() => {
     if (!data) return;
-    useHand.getState().reset();
+    useEditorStore.getState().reset();
     useChosenRun.setState({ id: null });
     showFiguresOf(null);
     useExercise.getState().open(data);
@@ -86,7 +86,7 @@ function Spread({ station }: { station: string | undefined }) {
           {SCHEMATIC}
         </Guarded>
       </section>
-      <Seam />
+      <Splitter />
       <section aria-label="Stations" className="min-w-0 grow bg-paper">
         <Stations station={station} />
       </section>
@@ -98,7 +98,7 @@ const NARROWEST = 0.3;
 const WIDEST = 0.7;
 const NUDGE = 0.02;
 
-function Seam() {
+function Splitter() {
   const { seam, set } = usePreferences();
   const dragging = useRef(false);
   const to = (share: number) => set({ seam: Math.min(Math.max(share, NARROWEST), WIDEST) });

@@ -2,7 +2,7 @@
 import { screen, waitFor } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
 import { type Saving, useExercise } from "../document/store";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 import { documentNow, forgetLooks, open, show } from "../tests/panel";
 import { opened, overTheNet, refusal } from "../tests/server";
 import { usePreferences } from "../ui/theme";
@@ -88,9 +88,9 @@ describe("its menu", () => {
   });
 
   it("shows the title block or hides it", async () => {
-    const before = useHand.getState().layers.title;
+    const before = useEditorStore.getState().layers.title;
     await menu(/title block$/);
-    expect(useHand.getState().layers.title).toBe(!before);
+    expect(useEditorStore.getState().layers.title).toBe(!before);
   });
 
   it("goes to a copy of it", async () => {

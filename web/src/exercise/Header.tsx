@@ -14,7 +14,7 @@ import { useEffect } from "react";
 import { useLocation } from "wouter";
 import { undoFurther } from "../document/saving";
 import { type Saving, useExercise } from "../document/store";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 import { savePicture } from "../schematic/view/picture";
 import { IconButton } from "../ui/Button";
 import { Hint, Keys } from "../ui/Hint";
@@ -33,8 +33,8 @@ export function Header() {
   const canRedo = useExercise((state) => state.future.length > 0);
   const redo = useExercise((state) => state.redo);
   const { theme, symbols, set } = usePreferences();
-  const layers = useHand((state) => state.layers);
-  const setHand = useHand((state) => state.set);
+  const layers = useEditorStore((state) => state.layers);
+  const setHand = useEditorStore((state) => state.set);
   const panel = usePanels((state) => state.open);
   useEffect(() => {
     document.title = `${title || "Untitled"} · Lucid Bench`;

@@ -1,7 +1,7 @@
 // The command palette: everything that can be done here, found by name or another word, with its key.
 import { Command } from "cmdk";
 import { useEffect } from "react";
-import { focusSheet } from "../schematic/hand/focus";
+import { focusSheet } from "../schematic/editor/focus";
 import { Keys } from "../ui/Hint";
 import { useCommands } from "./commands";
 import { openPanel, usePanels } from "./panels";

@@ -5,7 +5,7 @@ import { api, ask } from "../api/client";
 import { askOnLine } from "../api/line";
 import type { Opened, Point, Revision } from "../api/types";
 import { useExercise } from "../document/store";
-import { useOffered, withBlocks } from "../schematic/hand/catalogue";
+import { useOffered, withBlocks } from "../schematic/editor/catalogue";
 import { Miniature } from "../schematic/view/Miniature";
 import { Button } from "../ui/Button";
 import { Panel } from "../ui/Panel";

@@ -20,11 +20,11 @@ import {
   startWire,
   take,
   turn,
-} from "../schematic/hand/actions";
-import { enterBlock, makeBlock } from "../schematic/hand/blocks";
-import { useCatalogue } from "../schematic/hand/catalogue";
-import { showFiguresOf, sourcesIn } from "../schematic/hand/figures";
-import { useHand } from "../schematic/hand/tools";
+} from "../schematic/editor/actions";
+import { enterBlock, makeBlock } from "../schematic/editor/blocks";
+import { useCatalogue } from "../schematic/editor/catalogue";
+import { showFiguresOf, sourcesIn } from "../schematic/editor/figures";
+import { useEditorStore } from "../schematic/editor/tools";
 import { savePicture } from "../schematic/view/picture";
 import { beginRun, lookAtRun } from "../simulate/runsOf";
 import { usePreferences } from "../ui/theme";
@@ -75,7 +75,7 @@ export function useCommands(): Command[] {
 
 function useSelectionCommands(): Command[] {
   const catalogue = useCatalogue();
-  const isChosen = useHand((state) => state.chosen.size > 0);
+  const isChosen = useEditorStore((state) => state.chosen.size > 0);
   if (!isChosen) return [];
   const group = "Selection";
   return [
@@ -139,7 +139,7 @@ function useGoing(): Command[] {
 
 function useDrawing(): Command[] {
   const catalogue = useCatalogue();
-  const { set } = useHand.getState();
+  const { set } = useEditorStore.getState();
   const group = "Draw";
   return [
     { group, name: "Draw a wire", keys: "W", words: ["connect"], run: () => startWire(null) },
@@ -220,7 +220,7 @@ const WORDS: Record<string, string[]> = {
 
 function useLooks(): Command[] {
   const { theme, symbols, set } = usePreferences();
-  const { set: setHand, layers } = useHand();
+  const { set: setHand, layers } = useEditorStore();
   const runs = useExercise((state) => state.document.runs);
   const group = "View";
   return [

@@ -2,7 +2,7 @@
 import { useEffect } from "react";
 import { api, ask } from "../api/client";
 import type { Exercise, Imported, Opened } from "../api/types";
-import { offered } from "../schematic/hand/catalogue";
+import { offered } from "../schematic/editor/catalogue";
 import { laidOut } from "../schematic/model/layout";
 import { say } from "../ui/Toasts";
 

@@ -2,7 +2,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
 import { useExercise } from "../document/store";
-import { WithCatalogue } from "../schematic/hand/catalogue";
+import { WithCatalogue } from "../schematic/editor/catalogue";
 import { documentNow, forgetLooks, open, show } from "../tests/panel";
 import { askedFor, onTheLine, refusal } from "../tests/server";
 import { BuildPanel } from "./BuildPanel";

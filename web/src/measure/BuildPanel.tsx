@@ -5,7 +5,7 @@ import { askOnLine } from "../api/line";
 import type { Build, Part } from "../api/types";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
-import { useCatalogue } from "../schematic/hand/catalogue";
+import { useCatalogue } from "../schematic/editor/catalogue";
 import { kindOf } from "../schematic/model/geometry";
 import { Button, IconButton } from "../ui/Button";
 import { Choice, Field } from "../ui/Field";

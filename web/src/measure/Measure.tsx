@@ -3,7 +3,7 @@ import { Pause, Play, Square } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { LeadLook, PlanLook, Recipe } from "../api/types";
 import { useExercise } from "../document/store";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 import { Button } from "../ui/Button";
 import { BuildPanel } from "./BuildPanel";
 import { goOn, isTable, measure, pause, stop, useBench, WAYS, type WayKey } from "./bench";
@@ -193,8 +193,8 @@ function useClips(leads: LeadLook[]): void {
       part: lead.part,
       pin: lead.pin,
     }));
-    useHand.getState().set({ clips });
-    return () => useHand.getState().set({ clips: [] });
+    useEditorStore.getState().set({ clips });
+    return () => useEditorStore.getState().set({ clips: [] });
   }, [told]);
 }
 

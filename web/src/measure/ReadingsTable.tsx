@@ -3,7 +3,7 @@ import { RotateCw, Trash2 } from "lucide-react";
 import type { Measurement } from "../api/types";
 import { BASE, lookAtCase, nameOfCase } from "../document/cases";
 import { useExercise } from "../document/store";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 import { IconButton } from "../ui/Button";
 import { Named } from "../ui/Named";
 import { measure } from "./bench";
@@ -39,7 +39,7 @@ const KINDS: Record<string, string> = { ac_rms: ", AC, RMS", part: ", taken out"
 function Row({ reading }: { reading: Measurement }) {
   const { figure, text, note, recipe } = reading;
   const caseName = useExercise(({ document }) => nameOfCase(document, figure.case));
-  const point = (lit: string | null) => useHand.getState().set({ lit });
+  const point = (lit: string | null) => useEditorStore.getState().set({ lit });
   const remove = () =>
     useExercise.getState().edit((document) => {
       document.measurements = document.measurements.filter(({ id }) => id !== reading.id);

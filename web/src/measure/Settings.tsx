@@ -4,7 +4,7 @@ import { Crosshair } from "lucide-react";
 import { useEffect } from "react";
 import { api, ask } from "../api/client";
 import type { Analysis, PlanLook, WayLook } from "../api/types";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 import { IconButton } from "../ui/Button";
 import { setSetting, useBench, type WayKey } from "./bench";
 
@@ -142,8 +142,8 @@ const labelOf = (settings: Setting[], key: string) =>
 /** Lets the next press on the drawing say where. */
 function Point({ way, setting }: { way: WayKey; setting: Setting }) {
   const hint = `${setting.label}: press a wire, a pin or a part on the drawing. Esc ends it.`;
-  const isArmed = useHand((state) => state.picking?.hint === hint);
-  const set = useHand((state) => state.set);
+  const isArmed = useEditorStore((state) => state.picking?.hint === hint);
+  const set = useEditorStore((state) => state.set);
   useEffect(() => () => set({ picking: null }), [set]);
   const pick = (place: { node: string } | { part: string }) => {
     const isPart = setting.reads === "part";

@@ -6,7 +6,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, ask } from "../api/client";
 import type { Card, Opened } from "../api/types";
-import { useOffered, withBlocks } from "../schematic/hand/catalogue";
+import { useOffered, withBlocks } from "../schematic/editor/catalogue";
 import type { Catalogue } from "../schematic/model/geometry";
 import { Miniature } from "../schematic/view/Miniature";
 import { IconButton } from "../ui/Button";

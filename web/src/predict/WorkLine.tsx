@@ -4,8 +4,8 @@ import { useRef } from "react";
 import type { Exactness, LineLook, SoughtLook } from "../api/types";
 import { BASE_NAME, useShownCase } from "../document/cases";
 import { useExercise } from "../document/store";
-import { intoLedger } from "../schematic/hand/ledger";
-import { makeParameter } from "../schematic/hand/parameters";
+import { intoLedger } from "../schematic/editor/ledger";
+import { makeParameter } from "../schematic/editor/parameters";
 import { Formula } from "../ui/Formula";
 import { say } from "../ui/Toasts";
 import { ExactLine, ExactMark, isTextbook } from "./Exact";
@@ -160,7 +160,9 @@ function Kind({ word, holds }: { word: string; holds: boolean | null }) {
 
 /** Makes what a line gives a parameter, or brings the parameter up to date with it. */
 function AsParameter({ name }: { name: string }) {
-  const isKnown = useExercise(({ document }) => document.parameters.some((p) => p.name === name));
+  const rememberDocument = useExercise(({ document }) =>
+    document.parameters.some((p) => p.name === name),
+  );
   return (
     <button
       type="button"
@@ -168,7 +170,7 @@ function AsParameter({ name }: { name: string }) {
       onClick={() => makeParameter(name)}
       className={`${ACT} text-xs`}
     >
-      {isKnown ? "Update the parameter" : "Make a parameter"}
+      {rememberDocument ? "Update the parameter" : "Make a parameter"}
     </button>
   );
 }

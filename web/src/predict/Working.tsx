@@ -4,13 +4,13 @@ import { useEffect, useRef, useState } from "react";
 import type { How, StepLook, WorkedWay } from "../api/types";
 import { useShownCase } from "../document/cases";
 import { useExercise } from "../document/store";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 import { Button, IconButton } from "../ui/Button";
 import { Formula } from "../ui/Formula";
 import { Named } from "../ui/Named";
 import { say } from "../ui/Toasts";
 import { AsymptotesPlot } from "./AsymptotesPlot";
-import { isCrowded, Small } from "./Small";
+import { isCrowded, MiniSchematic } from "./MiniSchematic";
 import { takeOver } from "./takeOver";
 import {
   askAgain,
@@ -116,7 +116,7 @@ function Shown() {
     }, SETTLES);
     return () => clearTimeout(timer);
   }, [asked, document]);
-  useEffect(() => () => useHand.getState().set({ spokenOf: new Set() }), []);
+  useEffect(() => () => useEditorStore.getState().set({ spokenOf: new Set() }), []);
   const panel = useRef<HTMLDivElement>(null);
   const isThere = told !== null;
   useEffect(() => {
@@ -219,7 +219,7 @@ function Step({ way, place, step }: { way: string; place: number; step: StepLook
   const hidden = useWorking((state) => turnKey(way, place) in state.turns);
   const right = useWorking((state) => state.turns[turnKey(way, place)]?.is_right ?? false);
   const light = (is: boolean) =>
-    useHand.getState().set({ spokenOf: new Set(is ? step.parts : []) });
+    useEditorStore.getState().set({ spokenOf: new Set(is ? step.parts : []) });
   if (step.heading && !step.line && !step.drawing)
     return (
       <li className="mt-4 font-serif text-[17px] first:mt-0">
@@ -256,7 +256,7 @@ function Step({ way, place, step }: { way: string; place: number; step: StepLook
       </div>
       {step.drawing && (
         <div className={`shrink-0 rounded bg-paper ${isWide ? "w-full" : "w-60"}`}>
-          <Small
+          <MiniSchematic
             drawing={step.drawing}
             label={`The circuit after step ${place + 1}`}
             widest={isWide ? WIDE : NARROW}

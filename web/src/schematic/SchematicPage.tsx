@@ -4,11 +4,11 @@ import { sheetOf, useExercise } from "../document/store";
 import { Button } from "../ui/Button";
 import { Panel } from "../ui/Panel";
 import { SignIn } from "../ui/SignIn";
-import { nodeAt } from "./hand/actions";
-import { useCatalogue } from "./hand/catalogue";
-import { useFiguresFollow, useShownLook } from "./hand/figures";
-import { useShape } from "./hand/shape";
-import { type Tool, useHand } from "./hand/tools";
+import { nodeAt } from "./editor/actions";
+import { useCatalogue } from "./editor/catalogue";
+import { useFiguresFollow, useShownLook } from "./editor/figures";
+import { useShape } from "./editor/shape";
+import { type Tool, useEditorStore } from "./editor/tools";
 import { allPins, kindOf, onWire, same, shifted } from "./model/geometry";
 import type { SheetWishes } from "./model/view";
 import { BlockBar } from "./panels/BlockBar";
@@ -29,7 +29,7 @@ export function SchematicPage() {
     const { parts, wires, notes } = sheetOf(document, inside);
     return !parts.length && !wires.length && !notes.length;
   });
-  const idle = useHand((state) => state.tool.kind === "idle" && state.typed === null);
+  const idle = useEditorStore((state) => state.tool.kind === "idle" && state.typed === null);
   const isBehind = useExercise((state) => state.behind !== null);
   useFiguresFollow();
   useEffect(() => {
@@ -117,10 +117,10 @@ const HINTS: Record<Exclude<Tool["kind"], "idle" | "dragging">, string> = {
 
 /** What the hand can do now, and, for the keyboard, what the cursor is on. */
 function Guide() {
-  const tool = useHand((state) => state.tool);
+  const tool = useEditorStore((state) => state.tool);
   const under = useUnderCursor();
   const carried = useCarriedName();
-  const picking = useHand((state) => state.picking?.hint);
+  const picking = useEditorStore((state) => state.picking?.hint);
   const text =
     picking ??
     carried ??
@@ -147,7 +147,7 @@ function Guide() {
 
 /** What becomes of a node's name that is being dragged; null where none is. */
 function useCarriedName(): string | null {
-  const tool = useHand((state) => state.tool);
+  const tool = useEditorStore((state) => state.tool);
   const catalogue = useCatalogue();
   const schematic = useShape();
   if (tool.kind !== "dragging" || tool.ids.size !== 1) return null;
@@ -161,8 +161,8 @@ function useCarriedName(): string | null {
 
 /** What is pointed at, with all its digits, and what meets there. */
 function Readout() {
-  const lit = useHand((state) => state.lit);
-  const idle = useHand((state) => state.tool.kind === "idle" && state.card === null);
+  const lit = useEditorStore((state) => state.lit);
+  const idle = useEditorStore((state) => state.tool.kind === "idle" && state.card === null);
   const shown = useShownLook();
   const look = lit && idle ? shown : null;
   const { parts } = useShape();
@@ -185,7 +185,7 @@ function Readout() {
 
 function useUnderCursor(): string {
   const catalogue = useCatalogue();
-  const cursor = useHand((state) => (state.byKeys ? state.cursor : null));
+  const cursor = useEditorStore((state) => (state.byKeys ? state.cursor : null));
   const schematic = useShape();
   if (!cursor) return "";
   const pin = allPins(schematic, catalogue).find((candidate) => same(candidate.at, cursor));

@@ -4,14 +4,14 @@ import type { Part, Point, Schematic } from "../api/types";
 import { useExercise } from "../document/store";
 import { annotate } from "./annotations/annotate";
 import type { Annotations } from "./annotations/notes";
-import { drawing, remove, wayTo } from "./hand/actions";
-import { useCatalogue } from "./hand/catalogue";
-import { clipboardHandlers } from "./hand/clipboard";
-import { useFigures, useShownLook } from "./hand/figures";
-import { useSheetKeys } from "./hand/keys";
-import { menuByKeys, usePointing } from "./hand/pointing";
-import { useShape } from "./hand/shape";
-import { type Tool, useHand } from "./hand/tools";
+import { drawing, remove, wayTo } from "./editor/actions";
+import { useCatalogue } from "./editor/catalogue";
+import { clipboardHandlers } from "./editor/clipboard";
+import { useFigures, useShownLook } from "./editor/figures";
+import { useSheetKeys } from "./editor/keys";
+import { menuByKeys, usePointing } from "./editor/pointing";
+import { useShape } from "./editor/shape";
+import { type Tool, useEditorStore } from "./editor/tools";
 import { joinsAt } from "./model/edits";
 import { extent, joined, kindOf, shifted, spanned } from "./model/geometry";
 import {
@@ -54,7 +54,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const schematic = useShape();
   const look = useShownLook();
   const inside = useExercise((state) => state.inside);
-  const hand = useHand();
+  const hand = useEditorStore();
   const { tool, chosen, lit, pointedOut, cursor, hues } = hand;
 
   const [place, size] = useSize<HTMLDivElement>();
@@ -200,7 +200,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
         {...clipboard}
         onMouseDown={(event) => {
           // A press that opened a card leaves the keys to it.
-          if (useHand.getState().card) event.preventDefault();
+          if (useEditorStore.getState().card) event.preventDefault();
         }}
         onContextMenu={(event) => {
           event.preventDefault();

@@ -11,7 +11,7 @@ import { say } from "../ui/Toasts";
 import { WhySheet } from "../why/Why";
 import { WhyButton } from "../why/WhyButton";
 import { changeRun } from "./changeRun";
-import { TakeButton } from "./Marked";
+import { TakeButton } from "./MarkerTable";
 import type { Takeable } from "./taking";
 
 interface Props {

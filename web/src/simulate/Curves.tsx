@@ -15,7 +15,7 @@ import { isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
 import type { Analysis, BesideLook, Marker, Run, RunLook } from "../api/types";
 import { LETTERS } from "../document/runs";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 import { freshId } from "../schematic/model/wires";
 import { engineering } from "../ui/engineering";
 import { Switched } from "../ui/Field";
@@ -23,11 +23,11 @@ import { MenuAt, MenuItem, MenuLine } from "../ui/Menu";
 import { Named } from "../ui/Named";
 import { say } from "../ui/Toasts";
 import { Axes, canBeLog, type Limits, NONE } from "./Axes";
+import { AxisHandles } from "./AxisHandles";
 import { toOwnPlot, toPlotOf } from "./arranging";
 import { changeRun } from "./changeRun";
 import { dropTarget, useDragged } from "./dragged";
-import { Ends } from "./Ends";
-import { Marked, tracesOf } from "./Marked";
+import { MarkerTable, tracesOf } from "./MarkerTable";
 import { MoreReadings } from "./MoreReadings";
 import { Paths } from "./Plane";
 import { SIDE } from "./plot/axes";
@@ -47,7 +47,7 @@ import {
 } from "./plot/panes";
 import { enlarged, moved, type Stretch } from "./plot/stretch";
 import { PlaceItems, Readings } from "./Readings";
-import { Shifts } from "./Shifts";
+import { RecordHandles } from "./RecordHandles";
 import type { Takeable } from "./taking";
 import type { Markers } from "./useMarkers";
 
@@ -115,8 +115,8 @@ export const Curves = memo(function Curves({
   );
   // The same hue on the drawing as on the plots, while they stand beside it.
   useEffect(() => {
-    useHand.getState().set({ hues: new Map<string, number>(JSON.parse(hues)) });
-    return () => useHand.getState().set({ hues: new Map() });
+    useEditorStore.getState().set({ hues: new Map<string, number>(JSON.parse(hues)) });
+    return () => useEditorStore.getState().set({ hues: new Map() });
   }, [hues]);
 
   const onHide = (name: string) => {
@@ -284,14 +284,14 @@ export const Curves = memo(function Curves({
             onMade={made}
           />
         ))}
-        <Shifts
+        <RecordHandles
           look={look}
           beside={beside}
           plots={plots}
           margin={margin + (panes.some((pane) => pane.side) ? SIDE : 0)}
         />
         <OwnPlot onDropped={(formula) => toOwnPlot(run.id, formula)} />
-        <Ends
+        <AxisHandles
           run={run}
           look={look}
           isLog={isLog}
@@ -299,7 +299,7 @@ export const Curves = memo(function Curves({
           margin={margin + (panes.some((pane) => pane.side) ? SIDE : 0)}
         />
       </div>
-      <Marked
+      <MarkerTable
         look={look}
         panes={panes}
         dots={dots}

@@ -5,7 +5,7 @@ import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Named } from "../ui/Named";
 import { toOwnPlot, toPlotOf, toSide } from "./arranging";
 import { DraggedName } from "./dragged";
-import { TakeButton } from "./Marked";
+import { TakeButton } from "./MarkerTable";
 import { HUES } from "./plot/inks";
 import { isBuild, nameOf, type Pane } from "./plot/panes";
 import type { Takeable } from "./taking";

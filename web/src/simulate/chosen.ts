@@ -1,7 +1,7 @@
 // What can be shown of the things chosen on the sheet, by the names they have in formulas.
 import type { Evaluation } from "../api/types";
 import { useExercise } from "../document/store";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 
 const MOST = 6;
 
@@ -34,7 +34,7 @@ export function namesOfChosen(look: Evaluation | null, chosen: ReadonlySet<strin
 
 export function useNamesOfChosen(): string[] {
   const look = useExercise((state) => state.look);
-  const chosen = useHand((state) => state.chosen);
+  const chosen = useEditorStore((state) => state.chosen);
   const labels = useExercise((state) => state.document.schematic.labels);
   const named = labels.filter((label) => chosen.has(label.id)).map((label) => `V_${label.name}`);
   return [...new Set([...named, ...namesOfChosen(look, chosen)])];

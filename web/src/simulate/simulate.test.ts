@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { Evaluation, MarksLook, RunLook } from "../api/types";
 import { engineering, scaleFor, typed } from "../ui/engineering";
 import { namesOfChosen } from "./chosen";
-import { rowsOf } from "./Marked";
+import { rowsOf } from "./MarkerTable";
 import { columnsOf } from "./plot/dense";
 import { drawnAt } from "./plot/marks";
 import { type Arrangement, type Form, type Looks, PLAIN_LOOKS, panesOf } from "./plot/panes";

@@ -3,7 +3,7 @@ import type { Exercise, Figure, Run, RunLook } from "../api/types";
 import { turnTo } from "../document/address";
 import { isSame } from "../document/figures";
 import { useExercise } from "../document/store";
-import { PLAIN_ROW } from "../schematic/hand/ledger";
+import { PLAIN_ROW } from "../schematic/editor/ledger";
 import { freshId } from "../schematic/model/wires";
 import { say } from "../ui/Toasts";
 

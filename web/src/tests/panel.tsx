@@ -6,9 +6,9 @@ import { Tooltip } from "radix-ui";
 import { type ReactNode, StrictMode } from "react";
 import type { Evaluation, EvaluationDelta, Opened } from "../api/types";
 import { keepLooking, putTogether } from "../document/looking";
-import { isKnown } from "../document/sending";
+import { rememberDocument } from "../document/sending";
 import { useExercise } from "../document/store";
-import { useHand } from "../schematic/hand/tools";
+import { useEditorStore } from "../schematic/editor/tools";
 import { Toasts } from "../ui/Toasts";
 import { answerOf, opened } from "./server";
 
@@ -16,7 +16,7 @@ import { answerOf, opened } from "./server";
 export function open(exercise: string, change: (of: Opened) => void = () => undefined): void {
   const of = opened<Opened>(exercise);
   change(of);
-  useHand.getState().reset();
+  useEditorStore.getState().reset();
   useExercise.getState().open(of);
   useExercise.getState().seen(lookOf(exercise), useExercise.getState().document);
 }
@@ -49,5 +49,5 @@ export function followed(): () => void {
 }
 
 export function forgetLooks(): void {
-  isKnown(null);
+  rememberDocument(null);
 }

@@ -3,8 +3,8 @@ import { beforeEach } from "vitest";
 import { useExercise } from "../document/store";
 import { usePanels } from "../exercise/panels";
 import { useSeries } from "../predict/useDesign";
-import { useFigures } from "../schematic/hand/figures";
-import { useHand } from "../schematic/hand/tools";
+import { useFigures } from "../schematic/editor/figures";
+import { useEditorStore } from "../schematic/editor/tools";
 import { useDragged } from "../simulate/dragged";
 import { useChosenRun } from "../simulate/runsOf";
 import { useMessages } from "../ui/Toasts";
@@ -21,7 +21,7 @@ const STORES: Store[] = [
   useDragged,
   useExercise,
   useFigures,
-  useHand,
+  useEditorStore,
   useMessages,
   usePanels,
   usePreferences,

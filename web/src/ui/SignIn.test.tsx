@@ -3,7 +3,7 @@ import { screen, waitFor } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import { show } from "../tests/panel";
 import { overTheNet, refusal, type Told } from "../tests/server";
-import { Door, SignIn } from "./SignIn";
+import { LoginPage, SignIn } from "./SignIn";
 
 async function tried(answer: Told | Error, onDone = () => undefined) {
   const sent: unknown[] = [];
@@ -37,7 +37,7 @@ describe("signing in", () => {
   });
 
   it("shows a stranger nothing but the door", () => {
-    show(<Door />);
+    show(<LoginPage />);
     expect(screen.getByRole("heading")).toHaveTextContent("Lucid Bench");
     expect(screen.getByRole("form", { name: "Sign in" })).toBeVisible();
   });

@@ -58,7 +58,7 @@ function Typed({ label, ...rest }: { label: string } & React.ComponentProps<"inp
 }
 
 /** What a stranger sees of the whole product. */
-export function Door() {
+export function LoginPage() {
   return (
     <main className="mx-auto mt-[16vh] max-w-[23.5rem] px-4">
       <h1 className="font-serif text-4xl font-medium tracking-tight">Lucid Bench</h1>

@@ -5,8 +5,8 @@ import { carryOut } from "../api/changes";
 import type { CauseLook, ExplanationLook } from "../api/types";
 import { useExercise } from "../document/store";
 import { measure, useBench } from "../measure/bench";
-import { addCase } from "../schematic/hand/cases";
-import { useHand } from "../schematic/hand/tools";
+import { addCase } from "../schematic/editor/cases";
+import { useEditorStore } from "../schematic/editor/tools";
 import { Button, IconButton } from "../ui/Button";
 import { say } from "../ui/Toasts";
 import { Allowed } from "./Allowed";
@@ -29,14 +29,14 @@ function Sheet() {
   const sheet = useRef<HTMLElement>(null);
   useEffect(() => {
     sheet.current?.focus({ preventScroll: true });
-    return () => useHand.getState().set({ lit: null });
+    return () => useEditorStore.getState().set({ lit: null });
   }, []);
   const answer = told?.is_all ? told.answer : "";
   // biome-ignore lint/correctness/useExhaustiveDependencies: whoever measured anew looks for the new answer
   useEffect(() => {
     if (told?.agrees) {
       setChosen(null); // the cause that was pointed at is in the model by now
-      useHand.getState().set({ lit: null });
+      useEditorStore.getState().set({ lit: null });
     }
     sheet.current?.scrollIntoView({ block: "nearest" });
     // What was pressed may be gone by now; keys go on with the sheet.
@@ -66,7 +66,7 @@ function Sheet() {
           agrees={told?.agrees ?? false}
           onPoint={(is) => {
             setChosen(is ? k : null);
-            useHand.getState().set({ lit: is && cause.part ? `I_${cause.part}` : null });
+            useEditorStore.getState().set({ lit: is && cause.part ? `I_${cause.part}` : null });
           }}
         />
       ))}

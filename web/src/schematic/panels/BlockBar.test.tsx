@@ -5,7 +5,7 @@ import type { Block } from "../../api/types";
 import { useExercise } from "../../document/store";
 import { documentNow, forgetLooks, open, show } from "../../tests/panel";
 import { overTheNet, refusal } from "../../tests/server";
-import { WithCatalogue } from "../hand/catalogue";
+import { WithCatalogue } from "../editor/catalogue";
 import { BlockBar } from "./BlockBar";
 
 const PAD = {

@@ -5,8 +5,8 @@ import type { Block, PortsLaid } from "../../api/types";
 import { useExercise } from "../../document/store";
 import { Button, IconButton } from "../../ui/Button";
 import { say } from "../../ui/Toasts";
-import { enterBlock, movePorts } from "../hand/blocks";
-import { useCatalogue } from "../hand/catalogue";
+import { enterBlock, movePorts } from "../editor/blocks";
+import { useCatalogue } from "../editor/catalogue";
 import type { Catalogue } from "../model/geometry";
 
 const SIDES = ["left", "right", "top", "bottom"] as const;

@@ -5,7 +5,7 @@ import { BASE, BASE_NAME, lookAtCase, nameOfCase, useShownCase } from "../../doc
 import { useExercise } from "../../document/store";
 import { Menu, MenuItem, MenuLine } from "../../ui/Menu";
 import { say } from "../../ui/Toasts";
-import { keepBefore, newCase, removeCase } from "../hand/cases";
+import { keepBefore, newCase, removeCase } from "../editor/cases";
 
 export function CaseSwitch() {
   const cases = useExercise((state) => state.document.cases);

@@ -10,16 +10,16 @@ import {
   Trash2,
 } from "lucide-react";
 import { IconButton } from "../../ui/Button";
-import { align, duplicate, mirror, remove, space, turn } from "../hand/actions";
-import { makeBlock } from "../hand/blocks";
-import { useCatalogue } from "../hand/catalogue";
-import { useShape } from "../hand/shape";
-import { useHand } from "../hand/tools";
+import { align, duplicate, mirror, remove, space, turn } from "../editor/actions";
+import { makeBlock } from "../editor/blocks";
+import { useCatalogue } from "../editor/catalogue";
+import { useShape } from "../editor/shape";
+import { useEditorStore } from "../editor/tools";
 
 export function ChosenBar() {
   const catalogue = useCatalogue();
-  const chosen = useHand((state) => state.chosen);
-  const idle = useHand((state) => state.tool.kind === "idle");
+  const chosen = useEditorStore((state) => state.chosen);
+  const idle = useEditorStore((state) => state.tool.kind === "idle");
   const drawn = useShape().parts;
   const parts = drawn.filter((part) => chosen.has(part.id)).length;
   if (chosen.size < 2 || !parts || !idle) return null;

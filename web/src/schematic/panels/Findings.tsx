@@ -4,8 +4,8 @@ import { useEffect, useMemo, useState } from "react";
 import type { Finding, Mend, Schematic } from "../../api/types";
 import { sheetOf, useExercise, useSheet } from "../../document/store";
 import { Pill } from "../../ui/Pill";
-import { useCatalogue } from "../hand/catalogue";
-import { type Tool, useHand } from "../hand/tools";
+import { useCatalogue } from "../editor/catalogue";
+import { type Tool, useEditorStore } from "../editor/tools";
 import { mended } from "../model/edits";
 
 export function Findings() {
@@ -72,7 +72,7 @@ const DRAWING: Tool["kind"][] = ["placing", "wiring", "naming", "noting"];
 
 /** Whether the drawing was edited a moment ago, or something is under the hand; `ask` ends the wait. */
 function useStillDrawing() {
-  const atWork = useHand((state) => DRAWING.includes(state.tool.kind));
+  const atWork = useEditorStore((state) => DRAWING.includes(state.tool.kind));
   const sheet = useSheet();
   const edited = useExercise((state) => state.past.length > 0);
   const [checked, setChecked] = useState<Schematic | null>(null);
@@ -90,9 +90,9 @@ function FindingRow({ finding }: { finding: Finding }) {
     const { parts, wires, labels, points } = finding.place;
     return { ids: new Set([...parts, ...wires, ...labels]), points };
   }, [finding]);
-  const point = (on: boolean) => useHand.getState().set({ pointedOut: on ? places : null });
+  const point = (on: boolean) => useEditorStore.getState().set({ pointedOut: on ? places : null });
   const apply = (mend: Mend) => {
-    useHand.getState().set({ pointedOut: null });
+    useEditorStore.getState().set({ pointedOut: null });
     useExercise.getState().draw((schematic) => mended(schematic, mend, catalogue));
   };
   const Mark = isFault ? CircleAlert : CircleHelp;
@@ -110,7 +110,7 @@ function FindingRow({ finding }: { finding: Finding }) {
       <button
         type="button"
         className="grow rounded text-left decoration-hairline underline-offset-4 hover:underline"
-        onClick={() => useHand.getState().choose(places.ids)}
+        onClick={() => useEditorStore.getState().choose(places.ids)}
         onFocus={() => point(true)}
         onBlur={() => point(false)}
       >

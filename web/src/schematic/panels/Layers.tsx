@@ -11,8 +11,8 @@ import {
   sourcesIn,
   useFigures,
   useIsZeroAtRest,
-} from "../hand/figures";
-import { useHand } from "../hand/tools";
+} from "../editor/figures";
+import { useEditorStore } from "../editor/tools";
 import type { SheetWishes } from "../model/view";
 import { freshId } from "../model/wires";
 
@@ -78,8 +78,8 @@ function FiguresSource() {
 }
 
 function LayerSwitches() {
-  const layers = useHand((state) => state.layers);
-  const set = useHand((state) => state.set);
+  const layers = useEditorStore((state) => state.layers);
+  const set = useEditorStore((state) => state.set);
   return (
     <div
       role="group"

@@ -12,17 +12,17 @@ import {
   placementOf,
   startPlacing,
   turn,
-} from "../hand/actions";
-import { useCatalogue } from "../hand/catalogue";
-import { focusSheet } from "../hand/focus";
-import { useHand } from "../hand/tools";
+} from "../editor/actions";
+import { useCatalogue } from "../editor/catalogue";
+import { focusSheet } from "../editor/focus";
+import { useEditorStore } from "../editor/tools";
 import { freeName } from "../model/edits";
 import type { Catalogue } from "../model/geometry";
 import { PartSymbol } from "../view/Symbol";
 
 export function PlaceBox() {
-  const typed = useHand((state) => state.typed);
-  const set = useHand((state) => state.set);
+  const typed = useEditorStore((state) => state.typed);
+  const set = useEditorStore((state) => state.set);
   const catalogue = useCatalogue();
   const input = useRef<HTMLInputElement>(null);
   const [at, setAt] = useState(0);
@@ -74,7 +74,7 @@ export function PlaceBox() {
       for (const key of keys) {
         if (key === "r") turn(catalogue);
         if (key === "m") mirror(catalogue);
-        if (key === "Enter") placeAt(useHand.getState().cursor, catalogue);
+        if (key === "Enter") placeAt(useEditorStore.getState().cursor, catalogue);
       }
     } finally {
       waiting.current = null;

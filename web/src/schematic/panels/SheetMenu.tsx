@@ -11,26 +11,26 @@ import {
   remove,
   startWire,
   turn,
-} from "../hand/actions";
-import { enterBlock, makeBlock } from "../hand/blocks";
-import { asDrawn, leaveOut, switchOff } from "../hand/cases";
-import { useCatalogue } from "../hand/catalogue";
-import { copyByMenu, pasteByMenu } from "../hand/clipboard";
-import { intoLedger } from "../hand/ledger";
-import { type Asked, useHand } from "../hand/tools";
+} from "../editor/actions";
+import { enterBlock, makeBlock } from "../editor/blocks";
+import { asDrawn, leaveOut, switchOff } from "../editor/cases";
+import { useCatalogue } from "../editor/catalogue";
+import { copyByMenu, pasteByMenu } from "../editor/clipboard";
+import { intoLedger } from "../editor/ledger";
+import { type Asked, useEditorStore } from "../editor/tools";
 import { joinsAt } from "../model/edits";
 import { onWire } from "../model/geometry";
 import type { SheetWishes } from "../model/view";
 
 export function SheetMenu({ wishes }: { wishes: SheetWishes | null }) {
-  const menu = useHand((state) => state.menu);
+  const menu = useEditorStore((state) => state.menu);
   if (!menu) return null;
   return (
     <MenuAt
       key={String(menu.at)}
       label="What can be done here"
       at={menu.at}
-      onClose={() => useHand.getState().set({ menu: null })}
+      onClose={() => useEditorStore.getState().set({ menu: null })}
     >
       <Items menu={menu} wishes={wishes} />
     </MenuAt>
@@ -39,9 +39,9 @@ export function SheetMenu({ wishes }: { wishes: SheetWishes | null }) {
 
 function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
   const catalogue = useCatalogue();
-  const chosen = useHand((state) => state.chosen);
+  const chosen = useEditorStore((state) => state.chosen);
   const sheet = useExercise(({ document, inside }) => sheetOf(document, inside));
-  const { set } = useHand.getState();
+  const { set } = useEditorStore.getState();
   const point: [number, number] = [Math.round(menu.point[0]), Math.round(menu.point[1])];
   const part = sheet.parts.find(({ id }) => id === menu.id);
   const label = sheet.labels.find(({ id }) => id === menu.id);

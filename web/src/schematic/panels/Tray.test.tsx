@@ -2,13 +2,13 @@
 import { screen, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { documentNow, forgetLooks, open, show } from "../../tests/panel";
-import { WithCatalogue } from "../hand/catalogue";
-import { useFigures } from "../hand/figures";
-import { useHand } from "../hand/tools";
+import { WithCatalogue } from "../editor/catalogue";
+import { useFigures } from "../editor/figures";
+import { useEditorStore } from "../editor/tools";
 import { FiguresBar, ZoomButtons } from "./Layers";
 import { Tray } from "./Tray";
 
-const tool = () => useHand.getState().tool;
+const tool = () => useEditorStore.getState().tool;
 const placed = () => {
   const held = tool();
   return held.kind === "placing" ? held.placement.kind : null;
@@ -52,9 +52,9 @@ describe("the tray", () => {
 
   it("begins to be typed to, with no card in the way", async () => {
     const { user } = await tray();
-    useHand.setState({ card: { id: documentNow().schematic.parts[0]?.id ?? "" } as never });
+    useEditorStore.setState({ card: { id: documentNow().schematic.parts[0]?.id ?? "" } as never });
     await user.click(screen.getByRole("button", { name: /^Type to place/ }));
-    expect(useHand.getState()).toMatchObject({ typed: "", card: null });
+    expect(useEditorStore.getState()).toMatchObject({ typed: "", card: null });
   });
 
   it("finds a part by a word of what it is for, and Enter takes the first", async () => {
@@ -96,9 +96,9 @@ describe("figures on the drawing", () => {
   it("are switched one by one", async () => {
     const { user } = show(<FiguresBar />);
     const powers = screen.getByRole("button", { name: "Powers" });
-    const before = useHand.getState().layers;
+    const before = useEditorStore.getState().layers;
     await user.click(powers);
-    expect(useHand.getState().layers).toEqual({ ...before, power: !before.power });
+    expect(useEditorStore.getState().layers).toEqual({ ...before, power: !before.power });
     expect(powers).toHaveAttribute("aria-pressed", String(!before.power));
   });
 

@@ -4,9 +4,9 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import type { Kind } from "../../api/types";
 import { Hint } from "../../ui/Hint";
-import { startPlacingKind, startWire, take } from "../hand/actions";
-import { useCatalogue } from "../hand/catalogue";
-import { useHand } from "../hand/tools";
+import { startPlacingKind, startWire, take } from "../editor/actions";
+import { useCatalogue } from "../editor/catalogue";
+import { useEditorStore } from "../editor/tools";
 import { Thumbnail } from "./PlaceBox";
 
 const cell =
@@ -25,8 +25,8 @@ const USUAL = [
 
 export function Tray() {
   const catalogue = useCatalogue();
-  const tool = useHand((state) => state.tool);
-  const set = useHand((state) => state.set);
+  const tool = useEditorStore((state) => state.tool);
+  const set = useEditorStore((state) => state.set);
   const placing = tool.kind === "placing" ? tool.placement.kind : null;
   return (
     <div
@@ -133,7 +133,7 @@ function AllParts() {
       [kind.label, kind.purpose, ...kind.words].some((text) => text.toLowerCase().includes(word)),
     ),
   );
-  const recent = useHand((state) => state.recent);
+  const recent = useEditorStore((state) => state.recent);
   const lately = wanted ? [] : recent.flatMap((key) => catalogue.get(key) ?? []);
   const purposes = [...new Set(found.map((kind) => kind.purpose))];
   const choose = (kind: Kind) => {

@@ -5,8 +5,8 @@ import type { Finding } from "../../api/types";
 import { useExercise } from "../../document/store";
 import { documentNow, forgetLooks, lookOf, open, show } from "../../tests/panel";
 import { askedFor, onTheLine, told } from "../../tests/server";
-import { WithCatalogue } from "../hand/catalogue";
-import { useHand } from "../hand/tools";
+import { WithCatalogue } from "../editor/catalogue";
+import { useEditorStore } from "../editor/tools";
 import { CaseSwitch } from "./CaseSwitch";
 import { Findings } from "./Findings";
 import { Parameters } from "./Parameters";
@@ -59,9 +59,9 @@ describe("findings", () => {
     );
     const row = await screen.findByRole("button", { name: "There is no ground." });
     await user.hover(row);
-    expect(useHand.getState().pointedOut?.ids.has(part?.id ?? "")).toBe(true);
+    expect(useEditorStore.getState().pointedOut?.ids.has(part?.id ?? "")).toBe(true);
     await user.click(row);
-    expect([...useHand.getState().chosen]).toContain(part?.id);
+    expect([...useEditorStore.getState().chosen]).toContain(part?.id);
   });
 
   it("wait while the hand draws, until it is asked", async () => {

@@ -1,7 +1,7 @@
 // Where the bench is clipped to: a ring on the node or pin, and a tag with what hangs there.
 import type { Point, Schematic } from "../../api/types";
 import { useExercise } from "../../document/store";
-import { type Clip, useHand } from "../hand/tools";
+import { type Clip, useEditorStore } from "../editor/tools";
 import { type Box, bodyOf, type Catalogue, grown, overlap, pinsOf } from "../model/geometry";
 
 interface Props {
@@ -21,7 +21,7 @@ const WAYS: Point[] = [
 ];
 
 export function Clips({ schematic, catalogue, written }: Props) {
-  const clips = useHand((state) => state.clips);
+  const clips = useEditorStore((state) => state.clips);
   const nets = useExercise((state) => state.look?.nets);
   if (!clips.length) return null;
   const taken = [...written, ...schematic.parts.map((part) => bodyOf(part, catalogue))];

@@ -5,7 +5,7 @@ import { inCase, referenceTo, useShownCase } from "../../document/cases";
 import { useExercise } from "../../document/store";
 import { nodeWires } from "../annotations/annotate";
 import type { Annotations } from "../annotations/notes";
-import { useHand } from "../hand/tools";
+import { useEditorStore } from "../editor/tools";
 import {
   allPins,
   type Catalogue,
@@ -173,8 +173,8 @@ const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
         fill="none"
         pointerEvents="stroke"
         strokeWidth={1}
-        onPointerEnter={() => node && useHand.getState().set({ lit: `V_${node}` })}
-        onPointerLeave={() => useHand.getState().set({ lit: null })}
+        onPointerEnter={() => node && useEditorStore.getState().set({ lit: `V_${node}` })}
+        onPointerLeave={() => useEditorStore.getState().set({ lit: null })}
       />
     </>
   );
@@ -210,7 +210,7 @@ const Parts = memo(function Parts(props: PartsProps) {
   const { parts, catalogue, descriptions, chosen, lit, pointedOut, lifted } = props;
   const subject =
     lit?.startsWith("I_") || lit?.startsWith("P_") ? lit.slice(2).split(".")[0] : null;
-  const spokenOf = useHand((state) => state.spokenOf);
+  const spokenOf = useEditorStore((state) => state.spokenOf);
   const changes = useCaseShown();
   const items = parts
     .map((drawn) => inCase(drawn, changes.get(drawn.id)))

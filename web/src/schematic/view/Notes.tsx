@@ -2,11 +2,11 @@
 import { memo, useMemo } from "react";
 import type { Annotations, Note } from "../annotations/notes";
 import { sameNote, TEXT } from "../annotations/notes";
-import { useHand } from "../hand/tools";
+import { useEditorStore } from "../editor/tools";
 import { Grouped } from "./Grouped";
 import { SIZE } from "./measure";
 
-const point = (quantity: string | null) => useHand.getState().set({ lit: quantity });
+const point = (quantity: string | null) => useEditorStore.getState().set({ lit: quantity });
 
 export const Notes = memo(function Notes({
   annotations,

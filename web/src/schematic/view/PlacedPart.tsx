@@ -1,8 +1,8 @@
 // A part where it stands: its symbol, and the place to press, focus and hear it.
 import { memo } from "react";
 import type { CaseChange, Kind, Part } from "../../api/types";
-import { useCatalogue } from "../hand/catalogue";
-import { useHand } from "../hand/tools";
+import { useCatalogue } from "../editor/catalogue";
+import { useEditorStore } from "../editor/tools";
 import { bodyAs, grown, pinsOf } from "../model/geometry";
 import { PartSymbol, PartTexts } from "./Symbol";
 
@@ -39,10 +39,11 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
         data-case={inCase}
         onFocus={() => {
           // A press has chosen already, perhaps several; a focus that came by key chooses this one.
-          if (useHand.getState().tool.kind === "idle") useHand.getState().choose([part.id]);
+          if (useEditorStore.getState().tool.kind === "idle")
+            useEditorStore.getState().choose([part.id]);
         }}
-        onPointerEnter={() => useHand.getState().set({ lit: `I_${part.name}` })}
-        onPointerLeave={() => useHand.getState().set({ lit: null })}
+        onPointerEnter={() => useEditorStore.getState().set({ lit: `I_${part.name}` })}
+        onPointerLeave={() => useEditorStore.getState().set({ lit: null })}
       >
         <rect
           className="halo"

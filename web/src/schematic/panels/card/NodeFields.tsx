@@ -8,9 +8,9 @@ import { IconButton } from "../../../ui/Button";
 import { frame } from "../../../ui/Field";
 import { NameField } from "../../../ui/NameField";
 import { say } from "../../../ui/Toasts";
-import { remove } from "../../hand/actions";
-import { useCatalogue } from "../../hand/catalogue";
-import { useHand } from "../../hand/tools";
+import { remove } from "../../editor/actions";
+import { useCatalogue } from "../../editor/catalogue";
+import { useEditorStore } from "../../editor/tools";
 
 /** Whether another place bears this name: the same name joins them. */
 function isElsewhere(label: Label, name: string): boolean {
@@ -32,7 +32,7 @@ async function renameNode(label: Label, name: string): Promise<void> {
 }
 
 export function NodeFields({ label }: { label: Label }) {
-  useEffect(() => useHand.getState().choose([label.id]), [label.id]);
+  useEffect(() => useEditorStore.getState().choose([label.id]), [label.id]);
   const field = useId();
   const catalogue = useCatalogue();
   return (

@@ -5,12 +5,12 @@ import type { Note } from "../../../api/types";
 import { useExercise } from "../../../document/store";
 import { IconButton } from "../../../ui/Button";
 import { LongField } from "../../../ui/Field";
-import { remove } from "../../hand/actions";
-import { useCatalogue } from "../../hand/catalogue";
-import { useHand } from "../../hand/tools";
+import { remove } from "../../editor/actions";
+import { useCatalogue } from "../../editor/catalogue";
+import { useEditorStore } from "../../editor/tools";
 
 export function NoteField({ note }: { note: Note }) {
-  useEffect(() => useHand.getState().choose([note.id]), [note.id]);
+  useEffect(() => useEditorStore.getState().choose([note.id]), [note.id]);
   const catalogue = useCatalogue();
   return (
     <>

@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, it } from "vitest";
 import type { PartLook } from "../../../api/types";
 import { useExercise } from "../../../document/store";
 import { documentNow, forgetLooks, lookOf, open, show } from "../../../tests/panel";
-import { WithCatalogue } from "../../hand/catalogue";
+import { WithCatalogue } from "../../editor/catalogue";
 import { PartFields } from "./PartFields";
 
 const idOf = (name: string) =>

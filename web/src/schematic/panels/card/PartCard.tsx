@@ -14,10 +14,10 @@ import type { Point } from "../../../api/types";
 import { useExercise } from "../../../document/store";
 import { noteBox } from "../../annotations/noteBox";
 import type { Note } from "../../annotations/notes";
-import { useCatalogue } from "../../hand/catalogue";
-import { focusCard, focusSheet } from "../../hand/focus";
-import { useShape } from "../../hand/shape";
-import { useHand } from "../../hand/tools";
+import { useCatalogue } from "../../editor/catalogue";
+import { focusCard, focusSheet } from "../../editor/focus";
+import { useShape } from "../../editor/shape";
+import { useEditorStore } from "../../editor/tools";
 import { type Box, bodyOf, grown, kindOf, segmentsOf, spanned } from "../../model/geometry";
 import type { View } from "../../model/view";
 
@@ -33,7 +33,7 @@ interface Props {
 }
 
 export const PartCard = memo(function PartCard({ view, written }: Props) {
-  const card = useHand((state) => state.card);
+  const card = useEditorStore((state) => state.card);
   const catalogue = useCatalogue();
   // What stands in the card follows by itself; the card is put up anew only where its place changes.
   const sheet = useShape();
@@ -72,7 +72,7 @@ export const PartCard = memo(function PartCard({ view, written }: Props) {
 
   const close = () => {
     useExercise.getState().endGroup();
-    useHand.getState().set({ card: null });
+    useEditorStore.getState().set({ card: null });
   };
   const kind = part && kindOf(part, catalogue);
   return (
@@ -103,7 +103,8 @@ export const PartCard = memo(function PartCard({ view, written }: Props) {
           onCloseAutoFocus={(event) => {
             event.preventDefault();
             // It comes a moment later; by then another card may be open, or a field have the focus.
-            if (document.activeElement === document.body && !useHand.getState().card) focusSheet();
+            if (document.activeElement === document.body && !useEditorStore.getState().card)
+              focusSheet();
           }}
           onInteractOutside={(event) => {
             // A press on the sheet closes the card by itself, and may open another.

@@ -12,11 +12,11 @@ import { Menu, MenuItem } from "../../../ui/Menu";
 import { NameField } from "../../../ui/NameField";
 import { Pill } from "../../../ui/Pill";
 import { say } from "../../../ui/Toasts";
-import { mirror, remove, replace, turn } from "../../hand/actions";
-import { enterBlock } from "../../hand/blocks";
-import { asDrawn, editInCase } from "../../hand/cases";
-import { useCatalogue } from "../../hand/catalogue";
-import { useHand } from "../../hand/tools";
+import { mirror, remove, replace, turn } from "../../editor/actions";
+import { enterBlock } from "../../editor/blocks";
+import { asDrawn, editInCase } from "../../editor/cases";
+import { useCatalogue } from "../../editor/catalogue";
+import { useEditorStore } from "../../editor/tools";
 import { kindOf } from "../../model/geometry";
 import { FromTable } from "../FromTable";
 import { WavePicture } from "../WavePicture";
@@ -55,7 +55,7 @@ function Fields({ base, own, shown, look }: FieldsProps) {
           if (item) edit(item as Part);
         }, `${group} ${part.id}`);
   // Turning and removing act on what is chosen.
-  useEffect(() => useHand.getState().choose([part.id]), [part.id]);
+  useEffect(() => useEditorStore.getState().choose([part.id]), [part.id]);
   const form = part.form || (kind?.forms[0]?.key ?? "");
   const asked = kind?.parameters.filter((p) => !p.forms.length || p.forms.includes(form)) ?? [];
   const usual = asked.filter((p) => !p.aside);

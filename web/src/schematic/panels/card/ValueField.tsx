@@ -2,7 +2,7 @@ import { useEffect, useId, useRef, useState } from "react";
 import type { Parameter, PartLook } from "../../../api/types";
 import { RowField } from "../../../ui/Field";
 import { Pill } from "../../../ui/Pill";
-import { makeParameter, workedOut } from "../../hand/parameters";
+import { makeParameter, workedOut } from "../../editor/parameters";
 import { isBare, nudged, plainSpaces, Slider, written } from "../Slider";
 
 type PartLookValue = PartLook["values"][number];

@@ -103,7 +103,7 @@ const atRest = {
   hues: new Map() as ReadonlyMap<string, number>,
 };
 
-export const useHand = create<Hand>()((set) => ({
+export const useEditorStore = create<Hand>()((set) => ({
   ...atRest,
   layers: storedLayers(),
   recent: [],

@@ -25,9 +25,9 @@ import {
   startWire,
   wireTo,
 } from "./actions";
-import { type Asked, useHand } from "./tools";
+import { type Asked, useEditorStore } from "./tools";
 
-const hand = useHand.getState;
+const hand = useEditorStore.getState;
 const minus = ([x, y]: Point, [dx, dy]: Point): Point => [x - dx, y - dy];
 const gap = (a: Point, b: Point) => Math.hypot(a[0] - b[0], a[1] - b[1]);
 const moved = ([x, y]: Point, [dx, dy]: Point): Point => [x + dx, y + dy];

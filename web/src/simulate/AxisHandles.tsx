@@ -23,7 +23,7 @@ interface Props {
   margin: number;
 }
 
-export function Ends({ run, look, isLog, plots, margin }: Props) {
+export function AxisHandles({ run, look, isLog, plots, margin }: Props) {
   const [held, setHeld] = useState<{ key: string; value: number } | null>(null);
   const ends = ENDS[run.analysis];
   if (!ends) return null;

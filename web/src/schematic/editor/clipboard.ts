@@ -5,7 +5,7 @@ import { say } from "../../ui/Toasts";
 import { freeName } from "../model/edits";
 import { type Catalogue, key, onWire, pinsOf, shifted } from "../model/geometry";
 import { freshId, tidied } from "../model/wires";
-import { useHand } from "./tools";
+import { useEditorStore } from "./tools";
 
 const FORMAT = "lucid-bench-drawing";
 const BY_MIDDLE = 200; // ms after the middle button within which a paste is its doing
@@ -55,7 +55,7 @@ export function clipped(
 
 export function copyChosen(catalogue: Catalogue): string | null {
   const { document, sheet } = open();
-  const clip = clipped(sheet, useHand.getState().chosen, document.blocks, catalogue);
+  const clip = clipped(sheet, useEditorStore.getState().chosen, document.blocks, catalogue);
   return clip && JSON.stringify(clip);
 }
 
@@ -139,7 +139,7 @@ export function pasteText(text: string, catalogue: Catalogue): boolean {
     say("What was pasted is no piece of a drawing. Copy parts from a sheet, or import a file.");
     return false;
   }
-  const { cursor, choose } = useHand.getState();
+  const { cursor, choose } = useEditorStore.getState();
   let came: string[] = [];
   const store = useExercise.getState();
   const group = `paste ${Date.now()}`;

@@ -22,9 +22,9 @@ import { freshId } from "../model/wires";
 import { editInCase } from "./cases";
 import { copyChosen, pasteText } from "./clipboard";
 import { focusSheet } from "./focus";
-import { type Tool, useHand } from "./tools";
+import { type Tool, useEditorStore } from "./tools";
 
-const hand = useHand.getState;
+const hand = useEditorStore.getState;
 const exercise = useExercise.getState;
 export const drawing = () => sheetOf(exercise().document, exercise().inside);
 

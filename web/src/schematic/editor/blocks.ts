@@ -8,13 +8,13 @@ import { type Catalogue, pinsOf, same } from "../model/geometry";
 import { route, surroundings } from "../model/route";
 import { freshId, tidied, withKinds } from "../model/wires";
 import { withBlocks } from "./catalogue";
-import { useHand } from "./tools";
+import { useEditorStore } from "./tools";
 
 /** Turn what is chosen into a block; the wires that led to it are laid to its ports. */
 export async function makeBlock(catalogue: Catalogue): Promise<void> {
   const { document, inside } = useExercise.getState();
   const schematic = sheetOf(document, inside);
-  const chosen = [...useHand.getState().chosen];
+  const chosen = [...useEditorStore.getState().chosen];
   const identity = freshId("b", document.blocks);
   const name = `Block ${identity.slice(1)}`;
   let made: NewBlock;
@@ -40,8 +40,8 @@ export async function makeBlock(catalogue: Catalogue): Promise<void> {
   }, group);
   store.draw(() => joinedAgain(made, known), group);
   store.endGroup();
-  useHand.getState().choose([made.part]);
-  useHand.getState().set({ card: made.part });
+  useEditorStore.getState().choose([made.part]);
+  useEditorStore.getState().set({ card: made.part });
 }
 
 function joinedAgain({ schematic, part, rejoin, loose }: NewBlock, catalogue: Catalogue) {
@@ -73,7 +73,7 @@ function trimmed(schematic: Schematic, loose: Point[], catalogue: Catalogue): Sc
 
 /** Go into a block's drawing, or back out to the exercise's. */
 export function enterBlock(id: string | null): void {
-  useHand.getState().reset();
+  useEditorStore.getState().reset();
   useExercise.getState().enter(id);
 }
 

@@ -15,7 +15,7 @@ interface Props {
 
 const STRIDE = 0.002; // of the axis, for an arrow key
 
-export function Shifts({ look, beside, plots, margin }: Props) {
+export function RecordHandles({ look, beside, plots, margin }: Props) {
   const [held, setHeld] = useState<{ id: string; from: number; by: number } | null>(null);
   const records = beside?.offered.filter(({ shown }) => shown) ?? [];
   if (look.axis !== "t" || !records.length) return null;

@@ -17,7 +17,7 @@ import {
   wireTo,
 } from "./actions";
 import { focusCard, focusSheet, isForSheet } from "./focus";
-import { useHand } from "./tools";
+import { useEditorStore } from "./tools";
 
 const STEPS: Record<string, Point> = {
   ArrowLeft: [-1, 0],
@@ -38,12 +38,12 @@ export function useSheetKeys(catalogue: Catalogue, wishes: Wishes): void {
   now.current = { catalogue, wishes };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const { tool, card } = useHand.getState();
+      const { tool, card } = useEditorStore.getState();
       if (!isForSheet(event, tool.kind !== "idle")) return;
       // What is typed while a card is open is meant for it.
       if (card && event.key.length === 1 && !event.ctrlKey && focusCard()) return;
       sheetKey(event, now.current.catalogue, now.current.wishes);
-      if (event.defaultPrevented && useHand.getState().typed === null) focusSheet();
+      if (event.defaultPrevented && useEditorStore.getState().typed === null) focusSheet();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
@@ -51,7 +51,7 @@ export function useSheetKeys(catalogue: Catalogue, wishes: Wishes): void {
 }
 
 function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): void {
-  const { tool, cursor, byKeys, chosen, card, picking, set, choose } = useHand.getState();
+  const { tool, cursor, byKeys, chosen, card, picking, set, choose } = useEditorStore.getState();
   const step = STEPS[event.key];
   const bare = !event.ctrlKey && !event.metaKey && !event.altKey;
   const done = () => event.preventDefault();
@@ -126,7 +126,7 @@ function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): v
     mirror(catalogue);
   } else if (letter === "w" && tool.kind === "idle") {
     done();
-    startWire(useHand.getState().byKeys ? cursor : null);
+    startWire(useEditorStore.getState().byKeys ? cursor : null);
   } else if (/[\p{L}\p{N}.]/u.test(event.key) && tool.kind === "idle") {
     done();
     choose([]);

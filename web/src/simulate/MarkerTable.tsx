@@ -30,7 +30,7 @@ interface Props {
   onNote(text: string): void;
 }
 
-export function Marked({ look, panes, dots, isLog, markers, onTake, onNote }: Props) {
+export function MarkerTable({ look, panes, dots, isLog, markers, onTake, onNote }: Props) {
   const { marks, active, told } = markers;
   const block = useRef<HTMLDivElement>(null);
   const count = marks.length;

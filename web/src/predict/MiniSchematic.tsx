@@ -1,6 +1,6 @@
 // The circuit as it is after a step, small, with names and values at its parts.
 import type { SmallDrawing } from "../api/types";
-import { useCatalogue } from "../schematic/hand/catalogue";
+import { useCatalogue } from "../schematic/editor/catalogue";
 import { extent, grown, kindOf } from "../schematic/model/geometry";
 import { PartSymbol } from "../schematic/view/Symbol";
 import { NamedSpans } from "../ui/Named";
@@ -36,7 +36,7 @@ const isUpright = (rotation: number) => rotation % 180 === 90;
 /** R1 and r_pi as on paper. */
 const written = (name: string) => name.replace(/^([A-Z])(\d)/, "$1_$2").replace(/_pi$/, "_π");
 
-export function Small({
+export function MiniSchematic({
   drawing,
   label,
   widest = WIDEST,
