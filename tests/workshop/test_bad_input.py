@@ -212,7 +212,7 @@ def test_a_mark_that_no_test_has_is_said() -> None:
 
 
 def test_a_missing_chromium_is_said_with_the_mend() -> None:
-    words = ("tests/browser/test_sheet.py", "-k", "seam")
+    words = ("tests/browser/test_sheet.py", "-k", "sweeping")
     told = pytest_on(*words, LUCID_CHROMIUM="/nowhere/chromium")
     assert told.returncode == 1
     assert "Chromium is missing: ./lucid test installs it" in told.stdout
@@ -241,13 +241,10 @@ def test_that_fails(notebook):
 """
 
 
-def test_a_failing_browser_test_leaves_a_picture_and_a_trace_where_it_says() -> None:
-    test = HOME / "tests" / "browser" / f"test_failing_{os.getpid()}.py"
-    test.write_text(FAILS)
-    try:
-        told = pytest_on(str(test.relative_to(HOME)))
-    finally:
-        test.unlink()
+def test_a_failing_browser_test_leaves_a_picture_and_a_trace_where_it_says(tmp_path: Path) -> None:
+    (tmp_path / "test_failing.py").write_text(FAILS)
+    (tmp_path / "conftest.py").write_text("from tests.browser.conftest import *\n")
+    told = pytest_on(f"--rootdir={HOME}", str(tmp_path))
     assert told.returncode == 1
     found = re.search(r"Pictures and traces: (\S+)", told.stdout)
     assert found
