@@ -21,8 +21,8 @@ from tests.benchmarks.looking import ladder
 from tests.serving import Server
 
 THINKS = sized(2.0, 0.1)  # s between two things a student does, on the average
-LASTS = float(repeated(40, 6))  # s, of which the first are not counted
-SETTLES = float(repeated(8, 2))  # s
+LASTS = float(repeated(40, 4))  # s from when all are there, of which the first are not counted
+SETTLES = float(repeated(8, 0))  # s
 SECTIONS = 15  # of the ladder that each student has: 31 parts
 # [s], p95 of each thing, for so many students
 REACH = {30: 0.150, 60: 0.150, 120: 0.400}
@@ -35,7 +35,14 @@ class Student:
         self.server, self.taken, self.errors = server, taken, errors
         self.edits = 0
 
-    async def work(self, until: float, counts_from: float) -> None:
+    async def work(self, all_there: asyncio.Barrier) -> None:
+        try:
+            await self._attend(all_there)
+        except Exception:
+            await all_there.abort()  # nobody waits for one who does not come
+            raise
+
+    async def _attend(self, all_there: asyncio.Barrier) -> None:
         reader, self.writer = await asyncio.open_connection(self.server.host, self.server.port)
         self.reader = reader
         await self._http("GET", "/")
@@ -49,6 +56,9 @@ class Student:
             max_size=None,  # type: ignore[arg-type]
         ) as self.line:
             self.mark = (await self._ask("look", {"document": self.document}))["mark"]
+            await all_there.wait()
+            until = time.monotonic() + LASTS
+            counts_from = time.monotonic() + SETTLES
             await asyncio.sleep(random.uniform(0, THINKS))
             while time.monotonic() < until:
                 for thing in (self.look, self.save, self.run):
@@ -57,7 +67,7 @@ class Student:
                         await thing()
                     except Exception as error:  # the class goes on; it is told at the end
                         self.errors.append(f"{thing.__name__}: {error!r}")
-                    if began > counts_from:
+                    if began >= counts_from:
                         self.taken[thing.__name__].append(time.monotonic() - began)
                     await asyncio.sleep(random.uniform(0.5, 1.5) * THINKS)
         self.writer.close()
@@ -112,9 +122,8 @@ class Student:
 async def attend(server: Server, students: int) -> tuple[dict[str, list[float]], list[str]]:
     """(seconds each thing took, what went wrong) of a class of that size."""
     taken, errors = defaultdict[str, list[float]](list), list[str]()
-    now = time.monotonic()
-    until, counts_from = now + LASTS, now + SETTLES
-    work = [Student(server, taken, errors).work(until, counts_from) for _ in range(students)]
+    all_there = asyncio.Barrier(students)
+    work = [Student(server, taken, errors).work(all_there) for _ in range(students)]
     for ended in await asyncio.gather(*work, return_exceptions=True):
         if isinstance(ended, BaseException):
             errors.append(repr(ended))
@@ -129,7 +138,6 @@ def run(options: argparse.Namespace) -> int:
         with tempfile.TemporaryDirectory() as folder:
             server = Server(Path(folder), options.workers)
             server.start()
-            time.sleep(5)  # in which the engine is loaded
             taken, errors = asyncio.run(attend(server, students))
             server.stop()
         reach = REACH.get(students, max(REACH.values()))

@@ -93,23 +93,46 @@ def _nodes(node: Node, is_first: bool = True) -> Iterator[tuple[Node, bool]]:
 
 
 def _at(text: str, node: Node, is_first: bool, names: Mapping[str, Known]) -> Iterator[Slip]:
+    match node:
+        case Operation():
+            yield from _of_operation(text, node, is_first, names)
+        case Call(function="sqrt"):
+            inner = _of(text, node.argument)
+            yield Slip(
+                "root", _spliced(text, node, f"({inner})"), "There is a root too many.", 0.01
+            )
+        case Call(function="sin" | "cos" | "tan" as function):
+            inner = _of(text, node.argument)
+            yield Slip(
+                "radians", _spliced(text, node, f"{function}(({inner})*pi/180)"),
+                "The angle is in degrees, and was taken as radians.", 0.03,
+            )  # fmt: skip
+        case Name():
+            yield from _other_names(text, node, names)
+        case Number():
+            yield from _other_numbers(text, node)
+
+
+def _of_operation(
+    text: str, node: Operation, is_first: bool, names: Mapping[str, Known]
+) -> Iterator[Slip]:
     def instead(other: str) -> str:
         return _spliced(text, node, other)
 
     own = _of(text, node)
-    match node:
-        case Operation(operator="+"):
-            left, right = _sides(text, node)
+    left, right = _sides(text, node)
+    other_sign = f"The sign before {right} is wrong."
+    match node.operator:
+        case "+":
             if _dimension(node.left, text, names) in _ADDED:
                 yield Slip(
                     "parallel", instead(f"(({left})*({right})/(({left})+({right})))"),
                     f"{left} and {right} are in parallel, and were added.", 0.04,
                 )  # fmt: skip
-            yield Slip(
-                "sign", instead(f"({left}-({right}))"), f"The sign before {right} is wrong.", 0.03
-            )
-        case Operation(operator="∥"):
-            left, right = _sides(text, node)
+            yield Slip("sign", instead(f"({left}-({right}))"), other_sign, 0.03)
+        case "-":
+            yield Slip("sign", instead(f"({left}+{right})"), other_sign, 0.03)
+        case "∥":
             at, end = _extent(text, node)
             bracketed = text[:at].rstrip().endswith("(") and text[end:].lstrip().startswith(")")
             added = f"{left} + {right}" if bracketed else f"({left} + {right})"
@@ -117,17 +140,11 @@ def _at(text: str, node: Node, is_first: bool, names: Mapping[str, Known]) -> It
                 "series", instead(added), f"{left} and {right} are in series, and were taken in parallel.",
                 0.03,
             )  # fmt: skip
-        case Operation(operator="-"):
-            left, right = _sides(text, node)
-            yield Slip(
-                "sign", instead(f"({left}+{right})"), f"The sign before {right} is wrong.", 0.03
-            )
-        case Operation(operator="/"):
-            left, right = _sides(text, node)
-            added = _parallel(text, node)
-            if added:
+        case "/":
+            in_parallel = _parallel(text, node)
+            if in_parallel:
                 yield Slip(
-                    "series", instead(f"({added})"),
+                    "series", instead(f"({in_parallel})"),
                     f"{own} is for parts in parallel; here they are in series.", 0.02,
                 )  # fmt: skip
             yield Slip(
@@ -135,24 +152,10 @@ def _at(text: str, node: Node, is_first: bool, names: Mapping[str, Known]) -> It
             )
             if not is_first:
                 yield Slip("two_pi", instead(f"({own}/(2*pi))"), f"2π is missing in {own}.", 0.02)
-        case Operation(operator="*"):
-            left, right = _sides(text, node)
+        case "*":
             for keeps, drops in ((left, right), (right, left)):
                 if _is_two_pi(drops):
                     yield Slip("two_pi", instead(f"({keeps})"), "There is a 2π too many.", 0.03)
-        case Call(function="sqrt"):
-            inner = _of(text, node.argument)
-            yield Slip("root", instead(f"({inner})"), "There is a root too many.", 0.01)
-        case Call(function="sin" | "cos" | "tan" as function):
-            inner = _of(text, node.argument)
-            yield Slip(
-                "radians", instead(f"{function}(({inner})*pi/180)"),
-                "The angle is in degrees, and was taken as radians.", 0.03,
-            )  # fmt: skip
-        case Name():
-            yield from _other_names(text, node, names)
-        case Number():
-            yield from _other_numbers(text, node)
 
 
 def _other_names(text: str, node: Name, names: Mapping[str, Known]) -> Iterator[Slip]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import Enum
 
-from lucidbench.core.document.exercise import Exercise, Figure, Recipe
+from lucidbench.core.document.exercise import Case, Exercise, Figure, Recipe, Record, Run
 from lucidbench.core.schematic.document import Block, NamedValue, Schematic
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part, kinds_with
 
@@ -61,41 +61,14 @@ def mentions(document: Exercise, settings: SettingReads) -> Iterator[Mention]:
     for k, block in enumerate(document.blocks):
         yield from _of_block(block, kinds, f"/blocks/{k}")
     for k, case in enumerate(document.cases):
-        for m, change in enumerate(case.changes):
-            at = f"/cases/{k}/changes/{m}"
-            yield Mention(f"{at}/text", change.text, Speech.FORMULA)
-            for key, text in change.values.items():
-                yield Mention(f"{at}/values/{_escaped(key)}", text, Speech.FORMULA)
+        yield from _of_case(case, f"/cases/{k}")
     for k, line in enumerate(document.hand):
         spoken = Speech.FORMULA if line.role == "line" else Speech.PROSE
         yield Mention(f"/hand/{k}/text", line.text, spoken)
     for k, run in enumerate(document.runs):
-        at = f"/runs/{k}"
-        reads = settings.get(run.analysis, {})
-        for key, text in run.settings.items():
-            speech = _OF_SETTINGS.get(reads.get(key, ""))
-            if speech:
-                yield Mention(f"{at}/settings/{_escaped(key)}", text, speech)
-        for m, text in enumerate(run.show):
-            yield Mention(f"{at}/show/{m}", text, Speech.FORMULA)
-        for m, note in enumerate(run.notes):
-            yield Mention(f"{at}/notes/{m}/curve", note.curve, Speech.FORMULA)
-            yield Mention(f"{at}/notes/{m}/text", note.text, Speech.PROSE)
-        for m, marker in enumerate(run.markers):
-            yield Mention(f"{at}/markers/{m}/curve", marker.curve, Speech.FORMULA)
-        for m, group in enumerate(run.plots):
-            for n, text in enumerate(group):
-                yield Mention(f"{at}/plots/{m}/{n}", text, Speech.FORMULA)
-        for m, text in enumerate(run.aside):
-            yield Mention(f"{at}/aside/{m}", text, Speech.FORMULA)
+        yield from _of_run(run, settings.get(run.analysis, {}), f"/runs/{k}")
     for k, record in enumerate(document.records):
-        for m, column in enumerate(record.columns):
-            yield Mention(f"/records/{k}/columns/{m}/quantity", column.quantity, Speech.FORMULA)
-        for m, columns in enumerate(record.earlier):
-            for n, column in enumerate(columns):
-                at = f"/records/{k}/earlier/{m}/{n}/quantity"
-                yield Mention(at, column.quantity, Speech.FORMULA)
-        yield from _of_recipe(record.recipe, f"/records/{k}/recipe")
+        yield from _of_record(record, f"/records/{k}")
     for k, measurement in enumerate(document.measurements):
         yield _of_figure(measurement.figure, f"/measurements/{k}/figure")
         yield from _of_recipe(measurement.recipe, f"/measurements/{k}/recipe")
@@ -106,6 +79,37 @@ def mentions(document: Exercise, settings: SettingReads) -> Iterator[Mention]:
         yield _of_figure(row.figure, f"/ledger/{k}/figure")
         yield Mention(f"/ledger/{k}/label", row.label, Speech.PROSE)
         yield Mention(f"/ledger/{k}/name", row.name, Speech.FORMULA)
+
+
+def _of_case(case: Case, at: str) -> Iterator[Mention]:
+    for m, change in enumerate(case.changes):
+        yield Mention(f"{at}/changes/{m}/text", change.text, Speech.FORMULA)
+        for key, text in change.values.items():
+            yield Mention(f"{at}/changes/{m}/values/{_escaped(key)}", text, Speech.FORMULA)
+
+
+def _of_run(run: Run, reads: Mapping[str, str], at: str) -> Iterator[Mention]:
+    for key, text in run.settings.items():
+        speech = _OF_SETTINGS.get(reads.get(key, ""))
+        if speech:
+            yield Mention(f"{at}/settings/{_escaped(key)}", text, speech)
+    for m, note in enumerate(run.notes):
+        yield Mention(f"{at}/notes/{m}/curve", note.curve, Speech.FORMULA)
+        yield Mention(f"{at}/notes/{m}/text", note.text, Speech.PROSE)
+    for m, marker in enumerate(run.markers):
+        yield Mention(f"{at}/markers/{m}/curve", marker.curve, Speech.FORMULA)
+    plots = {f"plots/{m}": group for m, group in enumerate(run.plots)}
+    for where, texts in {"show": run.show, **plots, "aside": run.aside}.items():
+        for m, text in enumerate(texts):
+            yield Mention(f"{at}/{where}/{m}", text, Speech.FORMULA)
+
+
+def _of_record(record: Record, at: str) -> Iterator[Mention]:
+    earlier = {f"earlier/{m}": columns for m, columns in enumerate(record.earlier)}
+    for where, columns in {"columns": record.columns, **earlier}.items():
+        for m, column in enumerate(columns):
+            yield Mention(f"{at}/{where}/{m}/quantity", column.quantity, Speech.FORMULA)
+    yield from _of_recipe(record.recipe, f"{at}/recipe")
 
 
 def _of_recipe(recipe: Recipe | None, at: str) -> Iterator[Mention]:

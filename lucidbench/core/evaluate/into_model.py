@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 
 from lucidbench.core.devices import DEVICES
-from lucidbench.core.diagnosis.causes import Cause
-from lucidbench.core.document.exercise import CaseChange, Exercise
+from lucidbench.core.diagnosis.causes import Cause, Edit
+from lucidbench.core.document.exercise import CaseChange, Exercise, Record
 from lucidbench.core.document.patch import Change
 from lucidbench.core.schematic import Part, read_drawing
 from lucidbench.core.schematic.geometry import pin_points
@@ -55,34 +55,42 @@ def _changes(
     exercise: Exercise, cause: Cause, value: float | None, runs: list[str], records: list[str]
 ) -> Iterator[Change]:
     edit, parts = cause.put_in, exercise.schematic.parts
-    if edit.does == "settle":
-        for k, run in enumerate(exercise.runs):
-            if run.id in runs:
-                settings = {**run.settings, "begin": "settled"}
-                yield Change(op="replace", path=f"/runs/{k}/settings", value=settings)
-        return
-    if edit.does in ("scale", "shift") and value is not None:
-        for k, record in enumerate(exercise.records):
-            if record.id in records and edit.does == "shift":
-                yield Change(op="replace", path=f"/records/{k}/shift", value=record.shift + value)
-            elif record.id in records and value > 0:
-                yield Change(op="replace", path=f"/records/{k}/scale", value=record.scale / value)
-        return
-    if edit.does in ("load", "stray") and value is not None:
-        yield from _drawn(exercise, edit.does, edit.nodes, value)
-        return
-    at = next((k for k, part in enumerate(parts) if part.name == edit.part), None)
-    if at is None:
-        return
-    k = at
+    match edit.does:
+        case "settle":
+            for k, run in enumerate(exercise.runs):
+                if run.id in runs:
+                    settings = {**run.settings, "begin": "settled"}
+                    yield Change(op="replace", path=f"/runs/{k}/settings", value=settings)
+        case "scale" | "shift":
+            for k, record in enumerate(exercise.records):
+                if record.id in records and value is not None:
+                    yield from _of_record(record, edit.does, value, f"/records/{k}")
+        case "load" | "stray":
+            if value is not None:
+                yield from _drawn(exercise, edit.does, edit.nodes, value)
+        case _:
+            at = {part.name: k for k, part in enumerate(parts)}
+            if edit.part in at:
+                number = 0.0 if value is None and cause.key == "missing" else value
+                yield from _of_part(parts, at, edit, number)
+
+
+def _of_record(record: Record, does: str, value: float, path: str) -> Iterator[Change]:
+    if does == "shift":
+        yield Change(op="replace", path=f"{path}/shift", value=record.shift + value)
+    elif value > 0:
+        yield Change(op="replace", path=f"{path}/scale", value=record.scale / value)
+
+
+def _of_part(
+    parts: Sequence[Part], at: Mapping[str, int], edit: Edit, value: float | None
+) -> Iterator[Change]:
+    k = at[edit.part]
     part, path = parts[k], f"/schematic/parts/{k}"
     match edit.does:
-        case "set":
-            number = 0.0 if value is None and cause.key == "missing" else value
-            if number is None:
-                return
+        case "set" if value is not None:
             own = values_in_form(part, edit.form) if edit.form else part.values
-            values = {**own, edit.key: _text(part, edit.key, number)}
+            values = {**own, edit.key: _text(part, edit.key, value)}
             yield Change(op="replace", path=f"{path}/values", value=values)
             if edit.form:
                 yield Change(op="replace", path=f"{path}/form", value=edit.form)
@@ -90,12 +98,11 @@ def _changes(
                 yield Change(op="replace", path=f"{path}/textbook", value=False)
         case "open" | "short":
             yield Change(op="replace", path=f"{path}/state", value=edit.does)
-        case "exchange":
-            m = next((m for m, other in enumerate(parts) if other.name == edit.other), None)
-            if m is not None:
-                for one, of in ((k, parts[m]), (m, part)):
-                    values = dict(of.values)
-                    yield Change(op="replace", path=f"/schematic/parts/{one}/values", value=values)
+        case "exchange" if edit.other in at:
+            m = at[edit.other]
+            for one, of in ((k, parts[m]), (m, part)):
+                values = dict(of.values)
+                yield Change(op="replace", path=f"/schematic/parts/{one}/values", value=values)
         case "turn":
             turned = part.model_copy(update={"rotation": (part.rotation + 180) % 360})
             before, after = pin_points(part), pin_points(turned)

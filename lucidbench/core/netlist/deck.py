@@ -53,44 +53,49 @@ def read_deck(text: str) -> tuple[str, Block, list[Statement]]:
     circuit = Block()
     open_blocks = [circuit]
     directives: list[Statement] = []
-    ended_at = 0
-    for statement in _statements(body):
+    statements = iter(_statements(body))
+    for statement in statements:
         first = statement.words[0].lower()
-        if ended_at:
-            raise NetlistError(
-                statement.line, f"“{statement.words[0]}” stands after .end in line {ended_at}"
-            )
+        block = open_blocks[-1]
         if first == ".end":
-            ended_at = statement.line
+            for late in statements:
+                raise NetlistError(
+                    late.line, f"“{late.words[0]}” stands after .end in line {statement.line}"
+                )
         elif first == ".subckt":
-            block = _opened(statement)
-            if block.name in open_blocks[-1].blocks:
-                raise NetlistError(statement.line, f"the subcircuit {block.name} is defined twice")
-            open_blocks[-1].blocks[block.name] = block
-            open_blocks.append(block)
-            if len(open_blocks) > DEEPEST_SUBCIRCUITS:
-                raise NetlistError(statement.line, "subcircuits are defined too deep within others")
+            open_blocks.append(_begun(statement, open_blocks))
         elif first == ".ends":
-            if len(open_blocks) == 1:
+            if block is circuit:
                 raise NetlistError(statement.line, ".ends closes a subcircuit, and none is open")
             open_blocks.pop()
         elif first == ".model":
-            _model(open_blocks[-1], statement)
+            _model(block, statement)
         elif first in (".param", ".params"):
-            _parameters(open_blocks[-1], statement)
-        elif first.startswith("."):
-            if len(open_blocks) > 1:
-                raise NetlistError(
-                    statement.line, f"“{statement.words[0]}” cannot stand within a subcircuit"
-                )
-            directives.append(statement)
+            _parameters(block, statement)
+        elif not first.startswith("."):
+            block.statements.append(statement)
+        elif block is not circuit:
+            raise NetlistError(
+                statement.line, f"“{statement.words[0]}” cannot stand within a subcircuit"
+            )
         else:
-            open_blocks[-1].statements.append(statement)
-    if len(open_blocks) > 1:
+            directives.append(statement)
+    if open_blocks[-1] is not circuit:
         raise NetlistError(
             open_blocks[-1].line, f"the subcircuit {open_blocks[-1].name} is not closed by .ends"
         )
     return title.strip(), circuit, directives
+
+
+def _begun(statement: Statement, within: list[Block]) -> Block:
+    """A subcircuit, entered into the block it is defined in."""
+    block = _opened(statement)
+    if block.name in within[-1].blocks:
+        raise NetlistError(statement.line, f"the subcircuit {block.name} is defined twice")
+    if len(within) >= DEEPEST_SUBCIRCUITS:
+        raise NetlistError(statement.line, "subcircuits are defined too deep within others")
+    within[-1].blocks[block.name] = block
+    return block
 
 
 def _statements(body: list[str]) -> list[Statement]:

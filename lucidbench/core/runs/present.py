@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from lucidbench.core.analyses import Watch
 from lucidbench.core.document.exercise import Exercise, Run
@@ -92,15 +94,41 @@ def _told(look: RunLook, result: Result) -> None:
 
 def _curves(look: RunLook, result: Result, window: tuple[float, float] | None) -> None:
     """Every formula of every member: all points, or those a screen shows of `window`."""
-    traces = {member.key: member.solution.traces for member in result.members}
     first = result.members[0].solution.traces
     assert first is not None
-    assert result.analysis is not None
     look.axis, look.axis_unit, look.is_log = first.axis, first.unit, first.is_log
     look.names = sorted(first.dimensions)
     look.shown = []
     if (first.axis, first.unit) == ("t", "s"):
         look.period = source_period(result.circuit)
+    drawn, by_hand = _drawn(look, result)
+    grid = first.grid
+    if len(result.members) > 1:  # each has a point wherever one of them has
+        grids = [member.solution.traces.grid for member in result.members if member.solution.traces]
+        grid = np.unique(np.concatenate(grids))
+    samples = [np.asarray(c.values if c.grid is grid else c.at(grid)) for _, c in drawn]
+    kept = seen = np.arange(len(grid))
+    if window is not None:
+        first_in, past = np.searchsorted(grid, window)
+        seen = np.arange(max(0, first_in - 1), min(len(grid), past + 1))
+        sizes = [np.abs(s) if np.iscomplexobj(s) else s for s in samples]
+        kept = seen[thinned([size[seen] for size in sizes], len(seen))]
+    look.is_thinned = len(kept) < len(seen)
+    look.x = grid[kept].tolist()
+    look.curves = [
+        _curve_look(look, result, member, curve, sample[kept], curve.name in by_hand)
+        for (member, curve), sample in zip(drawn, samples, strict=True)
+    ]
+    if result.members[0].role == "nominal":
+        look.tables = list(tables.over_the_members(look.curves))
+        if window is not None:  # as many as can be told apart
+            few = {"nominal", *(f"build {k}" for k in range(1, BUILDS + 1))}
+            look.curves = [c for c in look.curves if c.member and c.member.key in few]
+
+
+def _drawn(look: RunLook, result: Result) -> tuple[list[tuple[Member, Curve]], set[str]]:
+    """Every formula that is asked for, of every member, with those of the working behind; and which of them
+    are by hand. What is wrong with a formula is told in `look`."""
     drawn: list[tuple[Member, Curve]] = []
     by_hand = set()
     for text in to_show(result):
@@ -109,54 +137,49 @@ def _curves(look: RunLook, result: Result, window: tuple[float, float] | None) -
         try:
             formula = shown_formula(text)
             for member in result.members:
-                of = traces[member.key]
-                assert of is not None
-                drawn.append((member, of.curve(formula, text, result.values)))
-            if not any("_" in name for name in names_in(formula.body) & set(first.dimensions)):
-                by_hand.add(text)
+                assert member.solution.traces is not None
+                curve = member.solution.traces.curve(formula, text, result.values)
+                drawn.append((member, curve))
         except FormulaError as error:
             shown.problem = str(error)
+            continue
+        if not any("_" in name for name in names_in(formula.body) & set(look.names)):
+            by_hand.add(text)
     for curve in _by_hand(result, [curve for _, curve in drawn]):
         drawn.append((result.members[0], curve))
         by_hand.add(curve.name)
-    grid = first.grid
-    if len(result.members) > 1:  # each has a point wherever one of them has
-        grid = np.unique(np.concatenate([t.grid for t in traces.values() if t is not None]))
-    seen = np.arange(len(grid))
-    if window is not None:
-        first_in, past = np.searchsorted(grid, window)
-        seen = np.arange(max(0, first_in - 1), min(len(grid), past + 1))
-    samples = [np.asarray(c.values if c.grid is grid else c.at(grid)) for _, c in drawn]
-    sizes = [np.abs(s) if np.iscomplexobj(s) else s for s in samples]
-    kept = seen
-    if window is not None:
-        kept = seen[thinned([size[seen] for size in sizes], len(seen))]
-    look.is_thinned = len(kept) < len(seen)
-    look.x = grid[kept].tolist()
-    for (member, curve), sample in zip(drawn, samples, strict=True):
-        here = sample[kept]
-        phase = None
-        if np.iscomplexobj(here):
-            phase = _listed(np.degrees(np.unwrap(np.angle(here))))
-            here = np.abs(here)
-        told = CurveLook(
-            text=curve.name, member=_member_look(member), unit=curve.unit, y=_listed(here),
-            by_hand=curve.name in by_hand, phase=phase,
-            readings=list(
-                figures_of(curve, result.analysis.readings, result.run.reads, look.notes)
-            ),
-        )  # fmt: skip
-        if BAND in result.run.reads and result.analysis.marks:
-            try:
-                told.band = _band_look(curve)
-            except _UNREADABLE as reason:
-                look.notes.append(f"Pass band: {reason}")
-        look.curves.append(told)
-    if result.members[0].role == "nominal":
-        look.tables = list(tables.over_the_members(look.curves))
-        if window is not None:  # as many as can be told apart
-            few = {"nominal", *(f"build {k}" for k in range(1, BUILDS + 1))}
-            look.curves = [c for c in look.curves if c.member and c.member.key in few]
+    return drawn, by_hand
+
+
+def _curve_look(
+    look: RunLook,
+    result: Result,
+    member: Member,
+    curve: Curve,
+    values: npt.NDArray[Any],
+    is_by_hand: bool,
+) -> CurveLook:
+    """A curve at the points that are shown, with what is read off it; notes go to `look`."""
+    assert result.analysis is not None
+    phase = None
+    if np.iscomplexobj(values):
+        phase = _listed(np.degrees(np.unwrap(np.angle(values))))
+        values = np.abs(values)
+    told = CurveLook(
+        text=curve.name,
+        member=_member_look(member),
+        unit=curve.unit,
+        y=_listed(values),
+        by_hand=is_by_hand,
+        phase=phase,
+        readings=list(figures_of(curve, result.analysis.readings, result.run.reads, look.notes)),
+    )
+    if BAND in result.run.reads and result.analysis.marks:
+        try:
+            told.band = _band_look(curve)
+        except _UNREADABLE as reason:
+            look.notes.append(f"Pass band: {reason}")
+    return told
 
 
 def _by_hand(result: Result, drawn: Sequence[Curve]) -> Iterator[Curve]:

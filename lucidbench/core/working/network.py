@@ -54,6 +54,15 @@ class Branch:
         """The nodes whose voltage it goes by without being connected there."""
         return self.senses if self.kind in ("opamp", "controlled") else ()
 
+    @property
+    def admittances(self) -> tuple[tuple[str, complex], ...]:
+        """(node, share of its voltage in the current [S]) of what carries a current by voltages."""
+        if self.kind == "impedance":
+            return (self.nodes[0], 1 / self.value), (self.nodes[1], -1 / self.value)
+        if self.kind == "controlled":
+            return (self.senses[0], self.value), (self.senses[1], -self.value)
+        return ()
+
     def other(self, node: str) -> str:
         return self.nodes[1] if self.nodes[0] == node else self.nodes[0]
 
@@ -171,25 +180,16 @@ class Network:
                 matrix[at[0], at[1]] += value
 
         for b in self.branches:
-            p, q = b.nodes
-            if b.kind == "impedance":
-                for node, sign in ((p, 1), (q, -1)):
-                    add(node, p, sign / b.value)
-                    add(node, q, -sign / b.value)
-            elif b.kind == "controlled":
-                for node, sign in ((p, 1), (q, -1)):
-                    add(node, b.senses[0], sign * b.value)
-                    add(node, b.senses[1], -sign * b.value)
-            elif b.kind == "current":
-                for node, sign in ((p, -1), (q, 1)):
-                    if node in row:
-                        drive[row[node]] += sign * b.value
-        for k, b in enumerate(imposed, start=len(nodes)):
             for node, sign in zip(b.nodes, (1, -1), strict=True):
-                add(node, k, sign)
+                if b.kind == "current" and node in row:
+                    drive[row[node]] -= sign * b.value
+                for sense, admittance in b.admittances:
+                    add(node, sense, sign * admittance)
+        for k, b in enumerate(imposed, start=len(nodes)):
             held = b.nodes if b.kind == "voltage" else b.senses
-            for node, sign in zip(held, (1, -1), strict=True):
-                add(k, node, sign)
+            for node, sense, sign in zip(b.nodes, held, (1, -1), strict=True):
+                add(node, k, sign)
+                add(k, sense, sign)
             drive[k] = b.value if b.kind == "voltage" else 0.0
         try:
             x = np.linalg.solve(matrix, drive) if size else drive
@@ -198,13 +198,10 @@ class Network:
         voltages = {reference: 0j, **{node: x[k] for node, k in row.items()}}
         currents = {b.name: x[k] for k, b in enumerate(imposed, start=len(nodes))}
         for b in self.branches:
-            across = voltages[b.nodes[0]] - voltages[b.nodes[1]]
-            if b.kind == "impedance":
-                currents[b.name] = across / b.value
-            elif b.kind == "current":
+            if b.kind == "current":
                 currents[b.name] = b.value
-            elif b.kind == "controlled":
-                currents[b.name] = b.value * (voltages[b.senses[0]] - voltages[b.senses[1]])
+            elif b.admittances:
+                currents[b.name] = sum(value * voltages[sense] for sense, value in b.admittances)
         return Solved(voltages, currents)
 
 
