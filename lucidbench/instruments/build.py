@@ -10,7 +10,6 @@ from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Build, Exercise, Fault
 from lucidbench.core.edits import (
-    IN_SERIES,
     CircuitEdit,
     Exchange,
     MoveLead,
@@ -31,10 +30,6 @@ from lucidbench.core.imperfections import (
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element, value_fault
 from lucidbench.core.tolerance import place
 from lucidbench.core.units import parse_value
-
-# Which form of a part is the real one, where the drawn form is a textbook's.
-_REAL_FORMS = {"opamp": "limited", "powered_opamp": "limited", "diode": "exponential",
-               "npn": "gummel_poon", "pnp": "gummel_poon"}  # fmt: skip
 
 
 def built(exercise: Exercise) -> Circuit:
@@ -107,11 +102,11 @@ def _within_tolerance(element: Element, drawer: _Drawer) -> Element:
 
 
 def _imperfect(element: Element, drawer: _Drawer) -> Element:
-    real = replace(element, form=_REAL_FORMS.get(element.kind, element.form))
+    real = replace(element, form=element.handling.real_form or element.form)
     values = dict(real.values)
     for imperfection in imperfections_of(real):
         values[imperfection.key] = drawer.size(imperfection, real)
-    series = IN_SERIES.get(real.kind)
+    series = real.handling.series
     if series:
         values[series] = values.get(series, 0.0) + CONTACT
     return replace(real, values=values)
@@ -122,10 +117,9 @@ def _of_the_board(circuit: Circuit) -> Iterator[Element]:
     for node in circuit.nodes:
         yield Element(f"stray {node}", "capacitor", (node, GROUND_NODE), {"capacitance": STRAY})
     for element in circuit:
-        if element.kind in ("opamp", "powered_opamp"):
-            for pin, node in zip("+-", element.nodes, strict=False):
-                name = f"bias {element.name}{pin}"
-                yield Element(name, "current_source", (node, GROUND_NODE), {"current": BIAS})
+        for pin in element.handling.inputs:
+            ends = (element.nodes[pin], GROUND_NODE)
+            yield Element(f"bias {element.name}.{pin}", "current_source", ends, {"current": BIAS})
 
 
 def _fixed(element: Element, key: str, text: str) -> float:

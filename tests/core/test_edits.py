@@ -8,6 +8,7 @@ import pytest
 
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.cases import in_case, typed_case
+from lucidbench.core.devices import DEVICES
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Build, Case, Exercise, Fault, read_exercise
 from lucidbench.core.edits import (
@@ -93,3 +94,15 @@ def test_what_is_turned_is_exchanged_in_pairs() -> None:
     assert turned.element("Y1").nodes == ("n", "p", "out")
     assert turned.element("Q1").nodes == ("out", "p", "p")
     assert drawn.element("Y1").nodes == ("p", "n", "out")
+
+
+@pytest.mark.parametrize("kind", sorted(DEVICES))
+def test_what_may_happen_to_a_part_is_of_its_own_pins_values_and_forms(kind: str) -> None:
+    described = DEVICES[kind].description
+    handling, pins = described.handling, range(len(described.joins or described.pins))
+    turned = handling.turned or tuple(pins)
+    assert [turned[turned[pin]] for pin in pins] == list(pins)  # turned twice it is as it was
+    assert set(handling.inputs) <= set(pins)
+    assert handling.series in {"", *(parameter.key for parameter in described.parameters)}
+    assert handling.real_form in {"", *(form.key for form in described.forms)}
+    assert described.main is not None or not (handling.bridge or handling.mistaken)

@@ -84,6 +84,21 @@ class Preset:
     values: Mapping[str, str]
 
 
+@dataclass(frozen=True)
+class Handling:
+    """What a part is like in the hand and on the bench: what may happen to it, and what it then is."""
+
+    fails: bool = False  # it may be open, short or left out
+    mistaken: bool = False  # it may be of another value, or exchanged with another of its kind
+    misplaced: bool = False  # a lead of it may be on another row
+    turned: tuple[int, ...] = ()  # its pins the other way round, where that makes a difference
+    series: str = ""  # the value that a resistance in series with it adds to
+    real_form: str = ""  # its form on the bench, where the drawn one is a textbook's
+    inputs: tuple[int, ...] = ()  # pins into which a bias current flows
+    warms: bool = False  # what it does depends on its temperature, unless its form is a textbook's
+    bridge: bool = False  # taken out, a bridge measures its main value
+
+
 @dataclass(frozen=True, eq=False)
 class Description:
     """A part as it is offered, named, valued and drawn."""
@@ -112,6 +127,7 @@ class Description:
     pair: tuple[str, ...] = ()  # two values that one complex number can be typed for
     couples: bool = False  # two coils, which it refers to
     amplifies: bool = False  # gives more power to a signal than it takes
+    handling: Handling = Handling()
 
     @property
     def symbol(self) -> Symbol:

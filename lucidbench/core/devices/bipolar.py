@@ -15,6 +15,7 @@ from lucidbench.core.devices.base import (
     Device,
     Form,
     Given,
+    Handling,
     Law,
     Parameter,
     Preset,
@@ -117,6 +118,9 @@ class Bipolar(Device):
         self.sign = sign  # 1 for NPN, -1 for PNP
         self.description = Description(  # type: ignore[misc]  # one class, two kinds
             kind=kind,
+            handling=Handling(
+                misplaced=True, turned=(2, 1, 0), real_form="gummel_poon", warms=True
+            ),
             amplifies=True,
             label=label,
             purpose="Semiconductors",

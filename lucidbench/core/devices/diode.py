@@ -10,6 +10,7 @@ from lucidbench.core.devices.base import (
     Device,
     Form,
     Given,
+    Handling,
     Law,
     Parameter,
     Preset,
@@ -124,6 +125,9 @@ class Diode(Device):
     letter = "D"
     description = Description(
         kind="diode",
+        handling=Handling(
+            fails=True, misplaced=True, turned=(1, 0), real_form="exponential", warms=True
+        ),
         label="Diode",
         purpose="Semiconductors",
         prefix="D",

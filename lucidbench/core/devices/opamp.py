@@ -11,6 +11,7 @@ from lucidbench.core.devices.base import (
     Device,
     Form,
     Given,
+    Handling,
     Law,
     Parameter,
     Setting,
@@ -47,6 +48,7 @@ class OpAmp(Device):
 
     description = Description(
         kind="opamp",
+        handling=Handling(turned=(1, 0, 2), real_form="limited", inputs=(0, 1)),
         amplifies=True,
         label="Op-amp",
         purpose="Amplifiers",
@@ -80,6 +82,7 @@ class PoweredOpAmp(Device):
 
     description = Description(
         kind="powered_opamp",
+        handling=Handling(turned=(1, 0, 2, 3, 4), real_form="limited", inputs=(0, 1)),
         amplifies=True,
         label="Op-amp with supply pins",
         purpose="Amplifiers",

@@ -9,6 +9,7 @@ from lucidbench.core.devices.base import (
     Description,
     Device,
     Given,
+    Handling,
     Number,
     Parameter,
     Setting,
@@ -27,6 +28,9 @@ class Resistor(Device):
     letter = "R"
     description = Description(
         kind="resistor",
+        handling=Handling(
+            fails=True, mistaken=True, misplaced=True, series="resistance", bridge=True
+        ),
         label="Resistor",
         purpose="Resistors",
         prefix="R",
@@ -96,6 +100,7 @@ class Potentiometer(Device):
 
     description = Description(
         kind="potentiometer",
+        handling=Handling(bridge=True),
         label="Potentiometer",
         purpose="Resistors",
         prefix="RP",

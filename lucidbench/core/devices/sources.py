@@ -9,6 +9,7 @@ from lucidbench.core.devices.base import (
     Device,
     Drive,
     Given,
+    Handling,
     Number,
     Parameter,
     Setting,
@@ -63,6 +64,7 @@ class VoltageSource(Device):
     letter = "V"
     description = Description(
         kind="voltage_source",
+        handling=Handling(turned=(1, 0), series="internal_resistance"),
         imposes="V",
         pair=("magnitude", "phase"),
         label="Voltage source",
@@ -115,6 +117,7 @@ class CurrentSource(Device):
     letter = "I"
     description = Description(
         kind="current_source",
+        handling=Handling(turned=(1, 0)),
         imposes="A",
         pair=("magnitude", "phase"),
         label="Current source",

@@ -6,6 +6,7 @@ from lucidbench.core.devices.base import (
     Description,
     Device,
     Given,
+    Handling,
     Parameter,
     Setting,
     Stamps,
@@ -21,6 +22,9 @@ class Capacitor(Device):
     letter = "C"
     description = Description(
         kind="capacitor",
+        handling=Handling(
+            fails=True, mistaken=True, misplaced=True, series="series_resistance", bridge=True
+        ),
         stores="charge",
         label="Capacitor",
         purpose="Energy storage",
@@ -113,6 +117,9 @@ class Inductor(Device):
     letter = "L"
     description = Description(
         kind="inductor",
+        handling=Handling(
+            fails=True, mistaken=True, misplaced=True, series="series_resistance", bridge=True
+        ),
         stores="flux",
         label="Inductor",
         purpose="Energy storage",

@@ -30,7 +30,6 @@ _WORTH = 0.05  # of that probability: less is no use
 _FREQUENCIES = 5
 _LOOKED_AT = 6  # measurements
 _STEP = 0.05  # of a prior's deviation
-_MEASURED = ("resistor", "capacitor", "inductor")
 
 
 @dataclass(frozen=True)
@@ -151,7 +150,7 @@ def _offers(observed: Observed, circuit: Circuit) -> Iterator[_Offer]:
         for column in block.columns
     }
     for element in circuit:
-        is_part = element.kind in _MEASURED and "." not in element.name
+        is_part = element.handling.mistaken and "." not in element.name
         if is_part and element.name not in known:
             yield _Offer("component", element.name, 5.0, _bridge(element), _of_bridge, "Ω")
 

@@ -1,7 +1,6 @@
 """What is otherwise in a circuit: one language of changes, and what they do."""
 
 from lucidbench.core.edits.circuit import (
-    IN_SERIES,
     Add,
     CircuitEdit,
     Exchange,
@@ -19,7 +18,6 @@ from lucidbench.core.edits.circuit import (
 )
 
 __all__ = [
-    "IN_SERIES",
     "Add",
     "CircuitEdit",
     "Exchange",

@@ -11,13 +11,6 @@ from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.imperfections import BRIDGED, BROKEN
 from lucidbench.core.netlist import Circuit, Element
 
-_AMPLIFIERS = ("opamp", "powered_opamp")
-# What is in series with a part anyway.
-IN_SERIES = {
-    "resistor": "resistance", "inductor": "series_resistance", "capacitor": "series_resistance",
-    "voltage_source": "internal_resistance",
-}  # fmt: skip
-
 
 @dataclass(frozen=True)
 class SetValues:
@@ -164,21 +157,15 @@ def _other(of: Element, edit: OfPart) -> Element:
         case Silence():
             return replace(of, values={of.main_key: 0.0}, waveform=None)
         case Insert(_, ohms):
-            key = IN_SERIES[of.kind]
+            key = of.handling.series
             return of.with_value(key, of.values.get(key, 0.0) + ohms)
         case Short():
             ends = (of.nodes[0], of.nodes[-1])
             return Element(of.name, "resistor", ends, {"resistance": BRIDGED})
         case Turn():
-            return replace(of, nodes=_turned(of))
+            order = of.handling.turned or range(len(of.nodes))
+            return replace(of, nodes=tuple(of.nodes[pin] for pin in order))
         case MoveLead(_, pin, node):
             return replace(of, nodes=(*of.nodes[:pin], node, *of.nodes[pin + 1 :]))
         case _:
             raise TypeError(edit)
-
-
-def _turned(of: Element) -> tuple[str, ...]:
-    if of.kind in _AMPLIFIERS:
-        inverting, other, *rest = of.nodes
-        return (other, inverting, *rest)
-    return tuple(reversed(of.nodes))

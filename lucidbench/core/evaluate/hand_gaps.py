@@ -10,6 +10,7 @@ import numpy as np
 from lucidbench.core.analyses import Watch
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.comparison.verdict import AGREES_WITHIN
+from lucidbench.core.devices import DEVICES
 from lucidbench.core.diagnosis.slips import Slip, slips_of
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
@@ -31,7 +32,6 @@ _NOT_ONE = 0.1  # of evidence: what no slip at all has at least, where none fits
 _WEIGHTS = {"base_current": 0.12, "junction": 0.12, "rules_of_thumb": 0.08, "neglected": 0.02}
 _SOME = 0.05  # of the gap: what a cause takes away that is listed though it is not probable
 _LIKELY = 0.01  # of probability
-_OF_PARTS = ("resistor", "capacitor", "inductor")
 
 
 @dataclass(frozen=True)
@@ -190,7 +190,7 @@ def neglecting(exercise: Exercise) -> Iterator[tuple[str, str, str, Exercise]]:
             yield ("junction", part.name, f"{part.name} is taken to drop 0.7 V.",
                    changed(values=values_in_form(part, "constant_drop", forward_voltage="0.7 V"),
                            form="constant_drop"))  # fmt: skip
-        elif part.kind in _OF_PARTS:
+        elif part.kind in DEVICES and DEVICES[part.kind].description.handling.mistaken:
             yield ("neglected", part.name, f"{part.name} is left out, as if it were not there.",
                    changed(state="open"))  # fmt: skip
             yield (

@@ -8,7 +8,7 @@ from functools import cached_property
 from hashlib import blake2b
 
 from lucidbench.core.devices import DEVICES, Device
-from lucidbench.core.devices.base import GROUND_NODE, ROOM_TEMPERATURE, Number
+from lucidbench.core.devices.base import GROUND_NODE, ROOM_TEMPERATURE, Handling, Number
 from lucidbench.core.devices.waveforms import Waveform
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.pickling import PickledByFields
@@ -45,6 +45,11 @@ class Element(PickledByFields):
     def imposes(self) -> str:
         """ "V" of a voltage source, "A" of a current source, "" of what is no independent source."""
         return self.device.description.imposes
+
+    @property
+    def handling(self) -> Handling:
+        """What it is like in the hand."""
+        return self.device.description.handling
 
     @property
     def main_key(self) -> str:

@@ -15,14 +15,15 @@ from lucidbench.instruments.client import BenchClient
 from lucidbench.instruments.models.bridge import FREQUENCIES, SHARE
 from lucidbench.instruments.ways.base import Column, Lead, Taken, Way, clip
 
-_MEASURABLE = ("inductor", "capacitor", "resistor", "potentiometer")
+_FIRST = ("flux", "charge", "")  # coils first, as they differ most from what is drawn
 _DECADES = (100.0, 1e3, 10e3, 100e3)  # [Hz]
 _USUAL = 1e3  # [Ω] at which reactance a part is best measured
 
 
 def _propose(circuit: Circuit, typed: Mapping[str, str]) -> Mapping[str, Proposal]:
     parts = sorted(
-        (e for e in circuit if e.kind in _MEASURABLE), key=lambda e: _MEASURABLE.index(e.kind)
+        (e for e in circuit if e.handling.bridge),
+        key=lambda e: (_FIRST.index(e.device.description.stores), not e.handling.mistaken),
     )
     name = typed.get("part", "") or (parts[0].name if parts else "")
     frequency, because = 1e3, "as is usual"

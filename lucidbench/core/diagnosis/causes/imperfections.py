@@ -160,11 +160,9 @@ def _offset(observed: Observed) -> Iterator[Cause]:
 
 def _bias(observed: Observed) -> Iterator[Cause]:
     for name, element in observed.elements.items():
-        if element.kind not in _AMPLIFIERS:
-            continue
         sinks = [
             (f"bias.{name}.{k}", node)
-            for k, node in enumerate(element.nodes[:2])
+            for k, node in ((k, element.nodes[k]) for k in element.handling.inputs)
             if node != GROUND_NODE
         ]
         if sinks:

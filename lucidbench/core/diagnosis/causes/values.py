@@ -36,7 +36,6 @@ _IN_WORDS = {
 # Digits whose colours are alike (IEC 60062): black, brown, red, orange; green, blue, violet; grey, white.
 _LIKE = {0: (1,), 1: (0, 2), 2: (1, 3), 3: (2,), 5: (6,), 6: (5, 7), 7: (6,), 8: (9,), 9: (8,)}
 _BAND = 0.004  # how often one is taken for another
-_PASSIVE = ("resistor", "capacitor", "inductor")
 _ALIKE = 1.2  # values within that factor need not be exchanged
 _MOST_PAIRS = 120
 _SAMPLES = 201  # of a period, among which its largest value is looked for
@@ -97,7 +96,7 @@ def _values(observed: Observed) -> Iterator[Cause]:
         key = element.main_key
         if not key or not element.values.get(key):
             continue
-        if element.kind in _PASSIVE or (element.imposes and element.waveform is None):
+        if element.handling.mistaken or (element.imposes and element.waveform is None):
             yield from _scaled(name, key, element)
 
 
@@ -131,7 +130,7 @@ def _amplitude(element: Element) -> Callable[[Circuit, float], float | None]:
 
 
 def _exchanged(observed: Observed) -> Iterator[Cause]:
-    elements = [e for e in observed.elements.values() if e.kind in _PASSIVE]
+    elements = [e for e in observed.elements.values() if e.handling.mistaken]
     pairs = [
         (one, other)
         for one, other in combinations(elements, 2)
@@ -157,9 +156,8 @@ def _missing(observed: Observed) -> Iterator[Cause]:
 
 
 def _temperature(observed: Observed) -> Iterator[Cause]:
-    warms = ("diode", "npn", "pnp")
     if not any(
-        (e.kind in warms and e.form not in ("fixed", "ideal", "constant_drop"))
+        (e.handling.warms and e.form not in ("fixed", "ideal", "constant_drop"))
         or e.values.get("temperature_coefficient")
         for e in observed.elements.values()
     ):  # fmt: skip

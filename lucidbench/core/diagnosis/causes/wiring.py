@@ -10,31 +10,28 @@ from lucidbench.core.edits import MoveLead, Open, Short, Turn
 from lucidbench.core.imperfections import PRACTICE
 from lucidbench.core.netlist import GROUND_NODE
 
-_OPEN = ("resistor", "capacitor", "inductor", "diode")
-_TURNS = ("diode", "npn", "pnp", "voltage_source", "current_source", "opamp", "powered_opamp")
 _MOST_WIRES = 120
-_WIRED = ("resistor", "capacitor", "inductor", "diode", "npn", "pnp")
 
 
 def _opened(observed: Observed) -> Iterator[Cause]:
     for name, element in observed.elements.items():
-        if element.kind in _OPEN:
+        if element.handling.fails:
             sentence = f"{name} makes no contact, or it was left out."
             yield Cause("open", name, 0.03, sentence, edits=always(Open(name)))
 
 
 def _shorted(observed: Observed) -> Iterator[Cause]:
     for name, element in observed.elements.items():
-        if element.kind in _OPEN:
+        if element.handling.fails:
             yield Cause("short", name, 0.02, f"{name} is short.", edits=always(Short(name)))
 
 
 def _turned(observed: Observed) -> Iterator[Cause]:
     for name, element in observed.elements.items():
-        if element.kind not in _TURNS:
+        if not element.handling.turned:
             continue
         sentence = f"{name} is turned round."
-        if element.kind in ("opamp", "powered_opamp"):
+        if element.handling.inputs:
             sentence = f"The inputs of {name} are exchanged."
         elif element.kind in ("npn", "pnp"):
             sentence = f"Collector and emitter of {name} are exchanged."
@@ -50,7 +47,7 @@ def _wires(observed: Observed) -> Iterator[Cause]:
     found = [
         (element, pin, node)
         for element in circuit
-        if element.kind in _WIRED
+        if element.handling.misplaced
         for pin, own in enumerate(element.nodes)
         for node in sorted(neighbours[own] - set(element.nodes))
     ]
