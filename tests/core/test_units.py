@@ -34,6 +34,10 @@ from lucidbench.core.units.preferred import SERIES
         ("4k7", "Ω", 4700),
         ("1M5", "Ω", 1.5e6),
         ("3p3", "F", 3.3e-12),
+        ("3950 K", "K", 3950),  # kelvin, and no prefix
+        ("25 °C", "°C", 25),
+        ("-40", "°C", -40),
+        ("25 k", "°C", None),
     ],
 )
 def test_reading(text: str, unit: str, number: float | None) -> None:
@@ -73,6 +77,7 @@ def test_refusal_points_at_the_place_and_offers_a_mend(
     ("value", "unit", "text"),
     [
         (4700, "Ω", "4.7 kΩ"),
+        (1200, "°C", "1200 °C"),
         (999.96, "Ω", "1 kΩ"),
         (0.0000022, "F", "2.2 µF"),
         (-0.05, "A", "−50 mA"),

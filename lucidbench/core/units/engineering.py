@@ -17,6 +17,10 @@ _LARGEST, _SMALLEST = max(BY_EXPONENT), min(BY_EXPONENT)
 _PREFIXED_UNITS = ("", "V", "A", "Ω", "S", "W", "F", "H", "Hz", "s", "C", "J", "VA", "var")
 
 
+def takes_prefix(unit: str) -> bool:
+    return bool(unit) and unit in _PREFIXED_UNITS
+
+
 @lru_cache(maxsize=8192)  # a figure is written in several places of the same answer
 def engineering(value: float, unit: str = "", digits: int = SIGNIFICANT_DIGITS) -> str:
     """`value` in engineering notation: engineering(4700, "Ω") is "4.7 kΩ".
@@ -28,7 +32,7 @@ def engineering(value: float, unit: str = "", digits: int = SIGNIFICANT_DIGITS) 
         return "not a number" if math.isnan(value) else f"{MINUS if value < 0 else ''}∞"
     if value == 0:
         return _with_unit("0", unit)
-    if unit not in _PREFIXED_UNITS or not unit:
+    if not takes_prefix(unit):
         return _with_unit(plain(value, digits), unit)
     magnitude = abs(_rounded(value, digits))  # round first: 999.96 becomes 1.000 k
     exponent = _STEP * math.floor(math.log10(magnitude) / _STEP + 1e-12)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 
+from lucidbench.core.units.engineering import takes_prefix
 from lucidbench.core.units.prefixes import BY_EXPONENT
 
 COVERAGE = 2.0  # of every expanded uncertainty (JCGM 100:2008, 6.2)
@@ -18,7 +19,7 @@ def with_uncertainty(value: float, uncertainty: float, unit: str) -> str:
     size = max(abs(value), uncertainty)
     if not size or not math.isfinite(size):
         return f"{value:g} {unit}".rstrip()
-    prefix, factor = _prefix(size) if unit not in ("", "%", "°", "dB") else ("", 1.0)
+    prefix, factor = _prefix(size) if takes_prefix(unit) else ("", 1.0)
     symbol = f" {prefix}{unit}" if unit else ""
     if uncertainty <= 0:
         return f"{value / factor:.6g}{symbol}"

@@ -20,6 +20,8 @@ _NUMBER = re.compile(r"[+\-\u2212]?(\d+(\.\d*)?|\.\d+)([eE][+\-\u2212]?\d+)?")
 _LETTER_CODE = re.compile(r"([+\-\u2212]?\d+)([A-Za-zµμΩ\u2126])(\d+)")
 _PERCENT = "%"
 DEGREE = "°"
+# Units that take no prefix, so that 3950 K is no 3.95 MK, as they are written.
+_TEMPERATURES = {"°C": ("°C", "\u2103"), "K": ("K",)}
 _ANGLES = {DEGREE: 1.0, "deg": 1.0, "degree": 1.0, "degrees": 1.0, "rad": 180 / math.pi}
 
 
@@ -94,6 +96,10 @@ def _multiplier(text: str, suffix: str, at: int, unit: str) -> float:
         raise ValueTextError(
             f"“{suffix}” is not understood: an angle is given in degrees (°) or rad", at
         )
+    if unit in _TEMPERATURES:
+        if suffix in _TEMPERATURES[unit]:
+            return 1.0
+        raise ValueTextError(f"“{suffix}” is not understood: a temperature is given in {unit}", at)
     prefix, given_unit = _split(suffix)
     if given_unit is not None and given_unit != unit:
         wanted = f"a value in {unit}" if unit else "a plain number"

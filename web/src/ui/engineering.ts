@@ -1,6 +1,7 @@
 // Numbers as they stand on axes and beside markers. The server writes all other figures.
 const PREFIXES = ["f", "p", "n", "µ", "m", "", "k", "M", "G", "T"];
 const NONE = 5;
+const PLAIN = ["", "°", "dB", "%", "°C", "K"]; // units without a prefix
 
 /** How numbers up to `size`, rounded to `digits`, are written: divided by `factor`, with `prefix`. */
 export function scaleFor(size: number, digits = 4): { factor: number; prefix: string } {
@@ -21,7 +22,7 @@ export function typed(text: string): number | null {
 
 /** A number with its unit: 4.7 kΩ. */
 export function engineering(value: number, unit: string, digits = 4): string {
-  const takesPrefix = unit !== "" && unit !== "°" && unit !== "dB";
+  const takesPrefix = !PLAIN.includes(unit);
   const { factor, prefix } = takesPrefix
     ? scaleFor(Math.abs(value), digits)
     : { factor: 1, prefix: "" };
