@@ -21,10 +21,10 @@ import { Budget } from "./Budget";
 import { changeRow, moveRow, readingOf, removeRow, writeReading } from "./writing";
 
 export function LedgerRow({ row, following }: { row: RowLook; following: boolean }) {
-  const lit = useEditorStore((state) => state.lit === litBy(row));
+  const lit = useEditorStore((state) => state.hovered === litBy(row));
   const [isOpen, setOpen] = useState(false);
   const shown = useShownCase();
-  const point = (quantity: string | null) => useEditorStore.getState().set({ lit: quantity });
+  const point = (quantity: string | null) => useEditorStore.getState().set({ hovered: quantity });
   return (
     <tbody
       data-quantity={row.quantity}

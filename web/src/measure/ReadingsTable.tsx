@@ -39,7 +39,7 @@ const KINDS: Record<string, string> = { ac_rms: ", AC, RMS", part: ", taken out"
 function Row({ reading }: { reading: Measurement }) {
   const { figure, text, note, recipe } = reading;
   const caseName = useExercise(({ document }) => nameOfCase(document, figure.case));
-  const point = (lit: string | null) => useEditorStore.getState().set({ lit });
+  const point = (hovered: string | null) => useEditorStore.getState().set({ hovered });
   const remove = () =>
     useExercise.getState().edit((document) => {
       document.measurements = document.measurements.filter(({ id }) => id !== reading.id);

@@ -116,7 +116,7 @@ function Shown() {
     }, SETTLES);
     return () => clearTimeout(timer);
   }, [asked, document]);
-  useEffect(() => () => useEditorStore.getState().set({ spokenOf: new Set() }), []);
+  useEffect(() => () => useEditorStore.getState().set({ highlighted: new Set() }), []);
   const panel = useRef<HTMLDivElement>(null);
   const isThere = told !== null;
   useEffect(() => {
@@ -219,7 +219,7 @@ function Step({ way, place, step }: { way: string; place: number; step: StepLook
   const hidden = useWorking((state) => turnKey(way, place) in state.turns);
   const right = useWorking((state) => state.turns[turnKey(way, place)]?.is_right ?? false);
   const light = (is: boolean) =>
-    useEditorStore.getState().set({ spokenOf: new Set(is ? step.parts : []) });
+    useEditorStore.getState().set({ highlighted: new Set(is ? step.parts : []) });
   if (step.heading && !step.line && !step.drawing)
     return (
       <li className="mt-4 font-serif text-[17px] first:mt-0">

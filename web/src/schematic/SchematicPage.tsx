@@ -161,7 +161,7 @@ function useCarriedName(): string | null {
 
 /** What is pointed at, with all its digits, and what meets there. */
 function Readout() {
-  const lit = useEditorStore((state) => state.lit);
+  const lit = useEditorStore((state) => state.hovered);
   const idle = useEditorStore((state) => state.tool.kind === "idle" && state.card === null);
   const shown = useShownLook();
   const look = lit && idle ? shown : null;

@@ -55,7 +55,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const look = useShownLook();
   const inside = useExercise((state) => state.inside);
   const hand = useEditorStore();
-  const { tool, chosen, lit, pointedOut, cursor, hues } = hand;
+  const { tool, chosen, hovered, focusedFinding, cursor, hues } = hand;
 
   const [place, size] = useSize<HTMLDivElement>();
   const [view, setView] = useState<View>({ x: -20, y: -20, scale: 12 });
@@ -177,7 +177,15 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
   const willJoin =
     (tool.kind === "wiring" || tool.kind === "naming") && joinsAt(schematic, cursor, catalogue);
   const ghost = ghostOf(tool, cursor);
-  const seen = { catalogue, look, descriptions, chosen, lit, pointedOut: pointedOut?.ids, hues };
+  const seen = {
+    catalogue,
+    look,
+    descriptions,
+    chosen,
+    hovered,
+    focusedFinding: focusedFinding?.ids,
+    hues,
+  };
   const plane = {
     width: UNIT * wide,
     height: UNIT * high,
@@ -239,7 +247,7 @@ export function Sheet({ onView }: { onView?: (wishes: SheetWishes) => void }) {
                 lifted={NONE}
               />
             )}
-            {pointedOut?.points.map(([x, y]) => (
+            {focusedFinding?.points.map(([x, y]) => (
               <circle
                 key={`${x},${y}`}
                 cx={x}

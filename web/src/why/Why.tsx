@@ -29,14 +29,14 @@ function Sheet() {
   const sheet = useRef<HTMLElement>(null);
   useEffect(() => {
     sheet.current?.focus({ preventScroll: true });
-    return () => useEditorStore.getState().set({ lit: null });
+    return () => useEditorStore.getState().set({ hovered: null });
   }, []);
   const answer = told?.is_all ? told.answer : "";
   // biome-ignore lint/correctness/useExhaustiveDependencies: whoever measured anew looks for the new answer
   useEffect(() => {
     if (told?.agrees) {
       setChosen(null); // the cause that was pointed at is in the model by now
-      useEditorStore.getState().set({ lit: null });
+      useEditorStore.getState().set({ hovered: null });
     }
     sheet.current?.scrollIntoView({ block: "nearest" });
     // What was pressed may be gone by now; keys go on with the sheet.
@@ -66,7 +66,7 @@ function Sheet() {
           agrees={told?.agrees ?? false}
           onPoint={(is) => {
             setChosen(is ? k : null);
-            useEditorStore.getState().set({ lit: is && cause.part ? `I_${cause.part}` : null });
+            useEditorStore.getState().set({ hovered: is && cause.part ? `I_${cause.part}` : null });
           }}
         />
       ))}

@@ -56,11 +56,11 @@ interface Hand {
   /** What was typed to place something; null while the box is closed. */
   typed: string | null;
   /** The quantity pointed at on either page. */
-  lit: string | null;
+  hovered: string | null;
   /** The parts, by name, that a step of a working speaks of. */
-  spokenOf: ReadonlySet<string>;
+  highlighted: ReadonlySet<string>;
   /** The places of the finding pointed at. */
-  pointedOut: { ids: ReadonlySet<string>; points: Point[] } | null;
+  focusedFinding: { ids: ReadonlySet<string>; points: Point[] } | null;
   /** What the bench is clipped to, drawn on the sheet. */
   clips: readonly Clip[];
   /** Set while a place on the drawing is being pointed at for something else. */
@@ -95,9 +95,9 @@ const atRest = {
   card: null,
   menu: null,
   typed: null,
-  lit: null,
-  spokenOf: new Set<string>() as ReadonlySet<string>,
-  pointedOut: null,
+  hovered: null,
+  highlighted: new Set<string>() as ReadonlySet<string>,
+  focusedFinding: null,
   clips: [] as readonly Clip[],
   picking: null,
   hues: new Map() as ReadonlyMap<string, number>,

@@ -90,9 +90,10 @@ function FindingRow({ finding }: { finding: Finding }) {
     const { parts, wires, labels, points } = finding.place;
     return { ids: new Set([...parts, ...wires, ...labels]), points };
   }, [finding]);
-  const point = (on: boolean) => useEditorStore.getState().set({ pointedOut: on ? places : null });
+  const point = (on: boolean) =>
+    useEditorStore.getState().set({ focusedFinding: on ? places : null });
   const apply = (mend: Mend) => {
-    useEditorStore.getState().set({ pointedOut: null });
+    useEditorStore.getState().set({ focusedFinding: null });
     useExercise.getState().draw((schematic) => mended(schematic, mend, catalogue));
   };
   const Mark = isFault ? CircleAlert : CircleHelp;

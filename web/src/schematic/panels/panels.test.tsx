@@ -59,7 +59,7 @@ describe("findings", () => {
     );
     const row = await screen.findByRole("button", { name: "There is no ground." });
     await user.hover(row);
-    expect(useEditorStore.getState().pointedOut?.ids.has(part?.id ?? "")).toBe(true);
+    expect(useEditorStore.getState().focusedFinding?.ids.has(part?.id ?? "")).toBe(true);
     await user.click(row);
     expect([...useEditorStore.getState().chosen]).toContain(part?.id);
   });

@@ -26,8 +26,8 @@ export interface Seen {
   look: Evaluation | null;
   descriptions: Map<string, string>;
   chosen: ReadonlySet<string>;
-  lit: string | null;
-  pointedOut: ReadonlySet<string> | undefined;
+  hovered: string | null;
+  focusedFinding: ReadonlySet<string> | undefined;
   hues: ReadonlyMap<string, number>;
 }
 
@@ -42,8 +42,8 @@ interface DrawnProps extends Seen {
 
 /** Everything of a drawing, what is lifted unseen in its place, so that it keeps the focus. */
 export function Drawn(props: DrawnProps) {
-  const { schematic, shape, annotations, lifted, catalogue, look, chosen, lit, hues } = props;
-  const litWires = useMemo(() => nodeWires(look?.nets, lit), [look?.nets, lit]);
+  const { schematic, shape, annotations, lifted, catalogue, look, chosen, hovered, hues } = props;
+  const litWires = useMemo(() => nodeWires(look?.nets, hovered), [look?.nets, hovered]);
   const wireNodes = useMemo(
     () => new Map(look?.nets.flatMap((net) => net.wires.map((id) => [id, net.name] as const))),
     [look?.nets],
@@ -58,7 +58,7 @@ export function Drawn(props: DrawnProps) {
         wires={schematic.wires}
         chosen={chosen}
         lit={litWires}
-        pointedOut={props.pointedOut}
+        focusedFinding={props.focusedFinding}
         nodes={wireNodes}
         hues={hues}
         lifted={lifted}
@@ -68,8 +68,8 @@ export function Drawn(props: DrawnProps) {
         catalogue={catalogue}
         descriptions={props.descriptions}
         chosen={chosen}
-        lit={lit}
-        pointedOut={props.pointedOut}
+        hovered={hovered}
+        focusedFinding={props.focusedFinding}
         lifted={lifted}
       />
       <Dots points={dots} />
@@ -88,7 +88,7 @@ export function Drawn(props: DrawnProps) {
         .map((note) => (
           <TextNote key={note.id} note={note} chosen={chosen.has(note.id)} />
         ))}
-      <Notes annotations={annotations} lit={lit} hues={hues} />
+      <Notes annotations={annotations} hovered={hovered} hues={hues} />
     </>
   );
 }
@@ -106,7 +106,7 @@ interface WiresProps {
   wires: Schematic["wires"];
   chosen: ReadonlySet<string>;
   lit: ReadonlySet<string>;
-  pointedOut: ReadonlySet<string> | undefined;
+  focusedFinding: ReadonlySet<string> | undefined;
   /** The node of a wire, by the wire's id. */
   nodes: Map<string, string>;
   /** The hues of what is drawn as a curve, by quantity. */
@@ -115,7 +115,7 @@ interface WiresProps {
 }
 
 const Wires = memo(function Wires(props: WiresProps) {
-  const { wires, chosen, lit, pointedOut, nodes, hues, lifted } = props;
+  const { wires, chosen, lit, focusedFinding, nodes, hues, lifted } = props;
   const items = wires.map((wire) => ({
     id: wire.id,
     wire,
@@ -123,7 +123,7 @@ const Wires = memo(function Wires(props: WiresProps) {
     hue: hues.get(`V_${nodes.get(wire.id)}`),
     chosen: chosen.has(wire.id),
     lit: lit.has(wire.id),
-    pointed: pointedOut?.has(wire.id) ?? false,
+    pointed: focusedFinding?.has(wire.id) ?? false,
     lifted: lifted.has(wire.id),
   }));
   return <Grouped items={items} Draw={PlacedWire} />;
@@ -173,8 +173,8 @@ const PlacedWire = memo(function PlacedWire(props: PlacedWireProps) {
         fill="none"
         pointerEvents="stroke"
         strokeWidth={1}
-        onPointerEnter={() => node && useEditorStore.getState().set({ lit: `V_${node}` })}
-        onPointerLeave={() => useEditorStore.getState().set({ lit: null })}
+        onPointerEnter={() => node && useEditorStore.getState().set({ hovered: `V_${node}` })}
+        onPointerLeave={() => useEditorStore.getState().set({ hovered: null })}
       />
     </>
   );
@@ -201,16 +201,16 @@ interface PartsProps {
   catalogue: Catalogue;
   descriptions: Map<string, string>;
   chosen: ReadonlySet<string>;
-  lit: string | null;
-  pointedOut: ReadonlySet<string> | undefined;
+  hovered: string | null;
+  focusedFinding: ReadonlySet<string> | undefined;
   lifted: ReadonlySet<string>;
 }
 
 const Parts = memo(function Parts(props: PartsProps) {
-  const { parts, catalogue, descriptions, chosen, lit, pointedOut, lifted } = props;
+  const { parts, catalogue, descriptions, chosen, hovered, focusedFinding, lifted } = props;
   const subject =
-    lit?.startsWith("I_") || lit?.startsWith("P_") ? lit.slice(2).split(".")[0] : null;
-  const spokenOf = useEditorStore((state) => state.spokenOf);
+    hovered?.startsWith("I_") || hovered?.startsWith("P_") ? hovered.slice(2).split(".")[0] : null;
+  const highlighted = useEditorStore((state) => state.highlighted);
   const changes = useCaseShown();
   const items = parts
     .map((drawn) => inCase(drawn, changes.get(drawn.id)))
@@ -221,8 +221,8 @@ const Parts = memo(function Parts(props: PartsProps) {
       kind: kindOf(part, catalogue),
       description: descriptions.get(part.id) ?? part.name,
       chosen: chosen.has(part.id),
-      lit: subject === part.name || spokenOf.has(part.name),
-      pointed: pointedOut?.has(part.id) ?? false,
+      lit: subject === part.name || highlighted.has(part.name),
+      pointed: focusedFinding?.has(part.id) ?? false,
       lifted: lifted.has(part.id),
     }));
   return <Grouped items={items} Draw={PlacedPart} />;

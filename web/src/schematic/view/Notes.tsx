@@ -6,15 +6,15 @@ import { useEditorStore } from "../editor/tools";
 import { Grouped } from "./Grouped";
 import { SIZE } from "./measure";
 
-const point = (quantity: string | null) => useEditorStore.getState().set({ lit: quantity });
+const point = (quantity: string | null) => useEditorStore.getState().set({ hovered: quantity });
 
 export const Notes = memo(function Notes({
   annotations,
-  lit,
+  hovered,
   hues,
 }: {
   annotations: Annotations;
-  lit: string | null;
+  hovered: string | null;
   hues: ReadonlyMap<string, number>;
 }) {
   const arrows = useMemo(
@@ -27,14 +27,14 @@ export const Notes = memo(function Notes({
           y,
           dx,
           dy,
-          lit: lit === quantity,
+          lit: hovered === quantity,
         })),
-    [annotations.arrows, lit],
+    [annotations.arrows, hovered],
   );
   const notes = annotations.notes.map((note) => ({
     id: note.id,
     note,
-    lit: note.quantity !== null && note.quantity === lit,
+    lit: note.quantity !== null && note.quantity === hovered,
     hue: note.quantity === null ? undefined : hues.get(note.quantity),
   }));
   return (

@@ -42,8 +42,8 @@ export const PlacedPart = memo(function PlacedPart(props: PlacedPartProps) {
           if (useEditorStore.getState().tool.kind === "idle")
             useEditorStore.getState().choose([part.id]);
         }}
-        onPointerEnter={() => useEditorStore.getState().set({ lit: `I_${part.name}` })}
-        onPointerLeave={() => useEditorStore.getState().set({ lit: null })}
+        onPointerEnter={() => useEditorStore.getState().set({ hovered: `I_${part.name}` })}
+        onPointerLeave={() => useEditorStore.getState().set({ hovered: null })}
       >
         <rect
           className="halo"
