@@ -14,6 +14,7 @@ from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow, read_
 from lucidbench.core.evaluate.ledgers import ledgers
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED
 from lucidbench.core.runs import solve
+from lucidbench.core.runs.result import SOLVED
 from tests.benchmarks.effort import repeated
 from tests.benchmarks.rows import Row
 from tests.serving import HOME
@@ -80,6 +81,7 @@ def _bare(stage: Exercise) -> None:
 
 
 def _seconds(work: Callable[[], object]) -> float:
+    SOLVED.clear()  # whoever comes first would solve for the other
     began = time.perf_counter()
     work()
     return time.perf_counter() - began

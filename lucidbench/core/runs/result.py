@@ -22,6 +22,7 @@ from lucidbench.core.runs.by_hand import HandCurve, hand_curves
 from lucidbench.core.runs.families import Role, Variant, variants
 from lucidbench.core.runs.kinds import ANALYSES, AnalysisKind, Solution
 from lucidbench.core.runs.settings import CASES, ResolvedSettings, resolved
+from lucidbench.core.runs.store import Store
 from lucidbench.core.schematic import Reading, values_by_name
 
 BASE_KEY = "drawn"  # by which the circuit as drawn is known in a family of cases
@@ -29,6 +30,7 @@ SECONDS = 300.0  # a run asked of the page may take
 # What stands in the way of a solution at rest need not be in that of others; each analysis says so.
 _MATTER_OF_ANALYSES = {kind.value for kind in FaultKind} - {FaultKind.NO_GROUND.value}
 _NOTHING_TOLD = ResolvedSettings((), {}, {})
+_LEAST_SIZE = 50_000  # bytes: a circuit and its tables
 
 
 @dataclass(frozen=True)
@@ -79,6 +81,9 @@ class Result:
         return list(dict.fromkeys(said))
 
 
+SOLVED = Store[Result]()
+
+
 def is_of_all(run: Run) -> bool:
     """Whether a run is carried out in every case."""
     return run.settings.get("vary") == CASES
@@ -106,9 +111,10 @@ def fingerprint_of(circuit: Circuit, run: Run, exercise: Exercise) -> str:
 
 
 def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = BASE) -> Result:
-    """Carry out `run` in its own case, or where it has none in `case`.
+    """Carry out `run` in its own case, or where it has none in `case`; once for one state of the circuit.
 
-    Never raises for what is drawn or typed: whatever is wrong is the problem.
+    Never raises for what is drawn or typed: whatever is wrong is the problem. What was refused or took too
+    long is no answer, and is tried again.
     """
     began = time.thread_time()  # its own work: a moment in which the machine is busy does not count
     base, case = exercise, case_of_run(run, case)
@@ -121,6 +127,12 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = 
         known = ", ".join(kind.label.lower() for kind in ANALYSES.values())
         unknown = f"There is no analysis called {run.analysis}; there are {known}."
         return Result(run, None, circuit, _NOTHING_TOLD, mark, problem=unknown)
+    labels = tuple(label.name for label in exercise.schematic.labels)
+    by_hand = tuple(hand_curves(base, case))
+    key = (mark, case, labels)
+    kept = SOLVED.get(key)
+    if kept is not None:
+        return replace(kept, run=run, by_hand=by_hand, members=_with_records(kept, base))
     fault = _fault(drawing)
     units = {name: known.dimension.unit for name, known in drawing.parameters.items()}
     offered = None if fault else analysis.proposals(circuit)
@@ -136,7 +148,7 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = 
         try:
             family = variants(circuit, settings, units, lambda: _cases(base))
             watch = watch or Watch(SECONDS)
-            for k, (key, label, role, here) in enumerate(family):
+            for k, (name, label, role, here) in enumerate(family):
                 try:
                     solution = analysis.solve(here, settings, watch.part(k, len(family)))
                 except CircuitError as error:
@@ -145,17 +157,33 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = 
                         raise
                     remarks.append(f"{label}: {error}")
                     continue
-                of = key.replace(BASE_KEY, BASE) if is_of_all(run) else case
-                records = [record for record in exercise.records if record.case == of]
-                members.append(Member(key, label, role, _beside(solution, records)))
+                members.append(Member(name, label, role, solution))
         except LucidError as error:
             problem, members = str(error), []
-    labels = tuple(label.name for label in exercise.schematic.labels)
     seconds = time.thread_time() - began
-    return Result(
+    result = Result(
         run, analysis, circuit, settings, mark, values, labels, tuple(members), problem, seconds,
-        case, tuple(remarks), tuple(hand_curves(base, case)),
+        case, tuple(remarks), by_hand,
     )  # fmt: skip
+    if problem is None:
+        SOLVED.keep(key, result, _size_of(result))
+    return replace(result, members=_with_records(result, base))
+
+
+def _size_of(result: Result) -> int:
+    """About how many bytes it holds: a number for each name at each point of its grid."""
+    traces = [member.solution.traces for member in result.members if member.solution.traces]
+    return _LEAST_SIZE + sum(8 * len(each.grid) * len(each.dimensions) for each in traces)
+
+
+def _with_records(result: Result, base: Exercise) -> tuple[Member, ...]:
+    """Each member with what the bench says in its case."""
+    found = []
+    for member in result.members:
+        case = member.key.replace(BASE_KEY, BASE) if is_of_all(result.run) else result.case
+        records = [record for record in base.records if record.case == case]
+        found.append(replace(member, solution=_beside(member.solution, records)))
+    return tuple(found)
 
 
 def _cases(exercise: Exercise) -> list[Variant]:
