@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
@@ -10,6 +10,7 @@ from lucidbench.core.devices import DEVICES
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import ValueTextError
 from lucidbench.core.schematic import Part
+from lucidbench.core.tolerance import Interval
 from lucidbench.core.units import parse_value
 from lucidbench.core.units.engineering import typed
 
@@ -64,17 +65,19 @@ def _moved(part: Part, factor: float) -> Part:
     return part.model_copy(update={"values": values})
 
 
-def at_tolerances(exercise: Exercise) -> Iterator[Exercise]:
-    """The same circuit with every value at one end of its tolerance or the other; nothing where none has
+def at_tolerances(exercise: Exercise, intervals: Iterable[Interval]) -> Iterator[Exercise]:
+    """The same circuit with every value at one end of its interval or the other; nothing where none has
     one."""
     random = np.random.default_rng(2)
-    spreads = [_tolerance(part) for part in exercise.schematic.parts]
-    if not any(spreads):
+    widths = {each.source: each.half_width for each in intervals}
+    if not any(part.name in widths for part in exercise.schematic.parts):
         return
     for _ in range(_BUILDS):
         parts = [
-            _moved(part, 1 + spread * random.choice((-1.0, 1.0))) if spread else part
-            for part, spread in zip(exercise.schematic.parts, spreads, strict=True)
+            _moved(part, 1 + widths[part.name] * random.choice((-1.0, 1.0)))
+            if part.name in widths
+            else part
+            for part in exercise.schematic.parts
         ]
         yield _with_parts(exercise, parts)
 
@@ -88,14 +91,6 @@ def without_tolerances(exercise: Exercise) -> Exercise:
         for part in exercise.schematic.parts
     ]
     return _with_parts(exercise, parts)
-
-
-def _tolerance(part: Part) -> float:
-    text = part.values.get(_TOLERANCE, "")
-    try:
-        return parse_value(text, "%").number if text.strip() else 0.0
-    except ValueTextError:
-        return 0.0
 
 
 def over_values(

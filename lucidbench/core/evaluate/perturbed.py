@@ -25,6 +25,7 @@ from lucidbench.core.evaluate.other_values import (
 )
 from lucidbench.core.evaluate.run_figures import Limits
 from lucidbench.core.netlist import Circuit
+from lucidbench.core.tolerance import intervals_of
 from lucidbench.core.working.in_letters import voltages_in_letters
 from lucidbench.core.working.textbook import TextbookForm, textbook_forms
 
@@ -78,7 +79,9 @@ class Figures:
     @cached_property
     def builds(self) -> list[Values]:
         """At the ends of the tolerances."""
-        return [values_of(each) for each in at_tolerances(self.exercise)]
+        return [
+            values_of(each) for each in at_tolerances(self.exercise, intervals_of(self.circuit))
+        ]
 
     def over(self, part: str, widest: float) -> list[tuple[float, str, Values]]:
         """(value, unit, figures) around a part's value."""
