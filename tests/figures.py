@@ -25,11 +25,13 @@ from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.evaluate.exactness import exactness
+from lucidbench.core.evaluate.run_figures import Limits
 from lucidbench.core.runs import carry_out
 from lucidbench.core.units import parse_value
 from tests.serving import HOME
 
-SECONDS = 20.0  # for a run, so that none is left out on a busy machine
+SECONDS = 60.0  # for a run, so that none is left out on a busy machine
+PATIENT = Limits(SECONDS, SECONDS)
 NOT_COMPARED = {"seconds", "fingerprint", "circuit", "result"}
 SAME = 1e-9  # relative: what another order of additions comes to
 TOLERANCES = ("", "1 %", "5 %", "10 %")
@@ -67,7 +69,7 @@ def figures(name: str, exercise: Exercise) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for case in ("", *(each.id for each in exercise.cases)):
         where = f"{name} | {case}"
-        found |= _flat(f"{where} look", _plain(evaluation_of(exercise, case=case)))
+        found |= _flat(f"{where} look", _plain(evaluation_of(exercise, case=case, limits=PATIENT)))
         found |= _flat(f"{where} lines", _plain(exactness(exercise, case)))
     for run in exercise.runs:
         told = carry_out(exercise, run, Watch(seconds=SECONDS))
