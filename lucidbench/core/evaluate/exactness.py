@@ -95,7 +95,7 @@ class _Judge:
             )
 
         def priced(state: State, sentence: str, part: str) -> Exactness:
-            box = max((_error(each[name]) for each in self.at.builds if name in each), default=None)
+            box = self.over_tolerances(name)
             over = f", up to {percent(box)} over the tolerances" if box is not None else ""
             cost = f"{percent(errors[0])} here{over}"
             return told(state, sentence.replace(_COST, cost), box, self.band(name, part))
@@ -123,6 +123,15 @@ class _Judge:
         words = words or "Near the exact result; what it leaves out is not known."
         costs = "Beside the simulation:" if self.reference == "simulation" else "That costs"
         return priced("approximate", f"{words} {costs} {_COST}.", part)
+
+    def over_tolerances(self, name: str) -> float | None:
+        """The largest error over all builds, to first order: what the end of each interval does to it adds
+        up. None where no part has a tolerance, or a build has no such figure."""
+        ends = [each.get(name) for each in self.at.at_each_end]
+        if not ends or None in ends:
+            return None
+        here = _signed_error(self.nominal[name])
+        return abs(here) + sum(abs(_signed_error(each) - here) for each in ends if each)
 
     def as_in_textbooks(self, name: str) -> AsInTextbooks | None:
         """In letters; of a gain, in numbers at other values."""
@@ -292,5 +301,9 @@ def _in_letters(
 
 
 def _error(values: tuple[float, float, bool]) -> float:
+    return abs(_signed_error(values))
+
+
+def _signed_error(values: tuple[float, float, bool]) -> float:
     hand, exact, _ = values
-    return abs(hand - exact) / max(abs(exact), 1e-300) if hand != exact else 0.0
+    return (hand - exact) / max(abs(exact), 1e-300) if hand != exact else 0.0

@@ -15,7 +15,6 @@ from lucidbench.core.units import parse_value
 from lucidbench.core.units.engineering import typed
 
 _PLACES = 3  # sets of other values
-_BUILDS = 8
 _OVER = 9  # values of one part
 _SPREAD = 0.25  # of the logarithm of each value
 _DIGITS = 9
@@ -65,21 +64,12 @@ def _moved(part: Part, factor: float) -> Part:
     return part.model_copy(update={"values": values})
 
 
-def at_tolerances(exercise: Exercise, intervals: Iterable[Interval]) -> Iterator[Exercise]:
-    """The same circuit with every value at one end of its interval or the other; nothing where none has
-    one."""
-    random = np.random.default_rng(2)
+def at_each_end(exercise: Exercise, intervals: Iterable[Interval]) -> Iterator[Exercise]:
+    """The same circuit with one toleranced part after the other at the upper end of its interval."""
     widths = {each.source: each.half_width for each in intervals}
-    if not any(part.name in widths for part in exercise.schematic.parts):
-        return
-    for _ in range(_BUILDS):
-        parts = [
-            _moved(part, 1 + widths[part.name] * random.choice((-1.0, 1.0)))
-            if part.name in widths
-            else part
-            for part in exercise.schematic.parts
-        ]
-        yield _with_parts(exercise, parts)
+    for k, part in enumerate(exercise.schematic.parts):
+        if part.name in widths:
+            yield _with_one(exercise, k, 1 + widths[part.name])
 
 
 def without_tolerances(exercise: Exercise) -> Exercise:

@@ -17,8 +17,8 @@ from lucidbench.core.evaluate.evaluation import ledger_of
 from lucidbench.core.evaluate.exact_shapes import Reference
 from lucidbench.core.evaluate.hand_gaps import neglecting
 from lucidbench.core.evaluate.other_values import (
+    at_each_end,
     at_other_values,
-    at_tolerances,
     over_values,
     with_each_doubled,
     without_tolerances,
@@ -77,11 +77,10 @@ class Figures:
         return {(key, part, words): other for key, part, words, other in neglecting(self.moved[0])}
 
     @cached_property
-    def builds(self) -> list[Values]:
-        """At the ends of the tolerances."""
-        return [
-            values_of(each) for each in at_tolerances(self.exercise, intervals_of(self.circuit))
-        ]
+    def at_each_end(self) -> list[Values]:
+        """With each toleranced part at the end of its interval."""
+        others = at_each_end(self.exercise, intervals_of(self.circuit))
+        return [values_of(each) for each in others]
 
     def over(self, part: str, widest: float) -> list[tuple[float, str, Values]]:
         """(value, unit, figures) around a part's value."""
