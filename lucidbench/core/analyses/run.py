@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -19,12 +20,22 @@ class RunRefused(LucidError):
 
 @dataclass
 class Watch:
-    """Follows one run. `tell` hears the share done, 0 to 1; `cancelled` is asked now and then."""
+    """Follows one run. `tell` hears the share done, 0 to 1; `cancelled` is asked now and then. By a `clock`
+    of the thread's own work what a run comes to does not hang on what else the machine does."""
 
     seconds: float = DEFAULT_SECONDS
     tell: Callable[[float], None] | None = None
     cancelled: Callable[[], bool] | None = None
-    began: float = field(default_factory=time.monotonic)
+    clock: Callable[[], float] = time.monotonic
+    began: float = field(default=math.nan)
+
+    def __post_init__(self) -> None:
+        if math.isnan(self.began):
+            self.began = self.clock()
+
+    @property
+    def is_over(self) -> bool:
+        return self.clock() - self.began > self.seconds
 
     def part(self, k: int, count: int) -> Watch:
         """The same for the piece `k` of `count` equal ones."""
@@ -39,7 +50,7 @@ class Watch:
             self.tell(min(1.0, max(0.0, share)))
         if self.cancelled is not None and self.cancelled():
             raise RunRefused(f"The {doing} was cancelled at {share:.0%}.")
-        if time.monotonic() - self.began > self.seconds:
+        if self.is_over:
             raise RunRefused(
                 f"The {doing} took longer than the {self.seconds:g} s it is allowed and had come to "
                 f"{share:.0%}; shorten it or allow it more time."

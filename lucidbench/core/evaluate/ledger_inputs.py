@@ -173,7 +173,7 @@ def _at_rest(at_rest: AtRest, names: set[str], limits: Limits | None) -> dict[st
     known = {name: at_rest.results[name] for name in names if name in at_rest.results}
     drawn: Mapping[str, float] = {}
     if limits is not None and limits.is_thorough and at_rest.effects.names and at_rest.point:
-        until = time.monotonic() + limits.tolerances
+        until = time.thread_time() + limits.tolerances
         nominal = {name: quantity.value for name, quantity in known.items()}
         spreads = spreads_of(
             at_rest.point.circuit,

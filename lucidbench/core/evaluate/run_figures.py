@@ -25,9 +25,9 @@ _UNREADABLE = (LucidError, ValueError, LookupError, StopIteration)
 
 
 class Limits(NamedTuple):
-    """How long [s] a run may take for the sake of the ledger, and its tolerances after that. What takes
-    longer keeps what it was, or is told without them. Only where it `is_thorough`, figures that bend over
-    their tolerances are found and worked out by draws."""
+    """How long [s, of its own work] a run may take for the sake of the ledger, and its tolerances after
+    that. What takes longer keeps what it was, or is told without them. Only where it `is_thorough`, figures
+    that bend over their tolerances are found and worked out by draws."""
 
     run: float
     tolerances: float
@@ -84,11 +84,10 @@ def _of_run(
     known = _known.get(key)
     if known is not None:
         return known
-    began = time.monotonic()
-    result = solve(exercise, run, Watch(limits.run), case)
+    watch = Watch(limits.run, clock=time.thread_time)
+    result = solve(exercise, run, watch, case)
     if result.problem:
-        took_too_long = time.monotonic() - began >= limits.run
-        told = {} if took_too_long else {f: _trouble(result.problem) for f in wanted}
+        told = {} if watch.is_over else {f: _trouble(result.problem) for f in wanted}
     else:
         told = _figures(result, wanted, limits)
     _known[key] = told
@@ -134,10 +133,10 @@ def _spreads(
     assert analysis is not None
     if result.members[0].role != "alone" or count * result.seconds > limits.tolerances:
         return None
-    until = time.monotonic() + 3 * limits.tolerances
+    until = time.thread_time() + 3 * limits.tolerances
 
     def again(other: Circuit) -> dict[Figure, float]:
-        watch = Watch(max(0.01, until - time.monotonic()))
+        watch = Watch(max(0.01, until - time.thread_time()), clock=time.thread_time)
         solution = analysis.solve(other, result.settings, watch)
         member = replace(result.members[0], solution=solution)
         moved = replace(result, circuit=other, members=(member,))

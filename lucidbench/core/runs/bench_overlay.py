@@ -244,14 +244,16 @@ def _moved(result: Result) -> tuple[list[Traces], bool]:
     assert analysis is not None
     if result.members[0].role != "alone":
         return [], False
-    until = time.monotonic() + TOLERANCE_SECONDS
+    until = time.thread_time() + TOLERANCE_SECONDS
     found: list[Traces] = []
     for each in intervals_of(circuit):
-        left = until - time.monotonic()
+        left = until - time.thread_time()
         if left <= 0:
             return [], False
         try:
-            traces = analysis.solve(each.put(circuit, 1), result.settings, Watch(left)).traces
+            traces = analysis.solve(
+                each.put(circuit, 1), result.settings, Watch(left, clock=time.thread_time)
+            ).traces
         except LucidError:
             return [], False
         if traces is not None:

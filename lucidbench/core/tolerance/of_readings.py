@@ -44,13 +44,13 @@ def spreads_of(
 ) -> Spreads[Name] | None:
     """Of the figures `nominal`, which `read` gives of any circuit, or raises LucidError. One way only unless
     `is_thorough`, which looks for bends too; None where it cannot be done for all until the clock says
-    `until` [s]."""
+    `until` [s, of this thread's work]."""
     found = Spreads[Name]({name: {} for name in nominal})
     bends: dict[Name, list[float]] = {name: [] for name in nominal}
     for each in intervals_of(circuit):
         sides: list[Mapping[Name, float]] = []
         for end in (1, -1)[: 1 + is_thorough]:
-            if time.monotonic() > until:
+            if time.thread_time() > until:
                 return None
             try:
                 sides.append(read(each.put(circuit, end)))
@@ -69,7 +69,7 @@ def spreads_of(
         n for n, value in nominal.items() if _is_bent(value, [*found.limits[n].values()], bends[n])
     ]
     if bent:
-        until = min(until, time.monotonic() + _DRAWING)
+        until = min(until, time.thread_time() + _DRAWING)
         found.drawn.update(_drawn(circuit, {n: nominal[n] for n in bent}, read, until))
     return found
 
@@ -89,7 +89,7 @@ def _drawn(
     """By builds; nothing where too few could be solved in time."""
     told: dict[Name, list[float]] = {name: [] for name in nominal}
     for build in builds(circuit, _DRAWS):
-        if time.monotonic() > until:
+        if time.thread_time() > until:
             break
         try:
             figures = read(build)
