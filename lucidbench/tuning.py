@@ -1,4 +1,4 @@
-"""What numerical libraries and the allocator are told, by environment variables, before they are loaded."""
+"""Environment variables for the numerical libraries and the allocator, set before these are loaded."""
 
 from __future__ import annotations
 

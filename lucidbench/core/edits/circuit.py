@@ -32,7 +32,7 @@ class Scale:
 
 @dataclass(frozen=True)
 class ScaleSource:
-    """All that a source gives, at rest, as a phasor and over time, `factor` times."""
+    """A source with its DC value, phasor and waveform scaled by `factor`."""
 
     part: str
     factor: float

@@ -104,7 +104,7 @@ def _is_sensed(network: Network, node: str) -> bool:
 def merge(
     network: Network, merging: Merging, pad: Derivation, probe: str = ""
 ) -> tuple[Network, Merging]:
-    """Writes the step, and gives the network after it, which is told without its `probe`. Raises
+    """Write the step and return the network after it; the step leaves out `probe`. Raises
     InconsistentStep."""
     if merging.how == _STAR:
         return _to_star(network, merging, pad, probe)

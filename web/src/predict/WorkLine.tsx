@@ -160,7 +160,7 @@ function Kind({ word, holds }: { word: string; holds: boolean | null }) {
 
 /** Makes what a line gives a parameter, or brings the parameter up to date with it. */
 function AsParameter({ name }: { name: string }) {
-  const rememberDocument = useExercise(({ document }) =>
+  const isParameter = useExercise(({ document }) =>
     document.parameters.some((p) => p.name === name),
   );
   return (
@@ -170,7 +170,7 @@ function AsParameter({ name }: { name: string }) {
       onClick={() => makeParameter(name)}
       className={`${ACT} text-xs`}
     >
-      {rememberDocument ? "Update the parameter" : "Make a parameter"}
+      {isParameter ? "Update the parameter" : "Make a parameter"}
     </button>
   );
 }

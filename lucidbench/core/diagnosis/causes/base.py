@@ -66,7 +66,7 @@ class Edit:
 
 
 def _put_in(edits: Sequence[CircuitEdit]) -> Edit:
-    """What puts edits into the model that are no more than one."""
+    """What puts a single edit into the model; nothing where there are more."""
     match edits:
         case [SetValues(part, values, form)] if len(values) == 1:
             return Edit("set", part, next(iter(values)), form)

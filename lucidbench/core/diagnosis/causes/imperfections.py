@@ -169,7 +169,6 @@ def _bias(observed: Observed) -> Iterator[Cause]:
             yield Cause(
                 "bias_current", name, 0.05, f"Each input of {name} draws {{value}}.",
                 Size(BIAS, 1.5, "A"), partial(_to_ground, sinks, "current_source", "current"), unit="A",
-                edit=Edit("none", name),
             )  # fmt: skip
 
 
@@ -188,7 +187,6 @@ def _limit(observed: Observed) -> Iterator[Cause]:
         yield Cause(
             "output_limit", name, 0.06, f"The output of {name} reaches {{value}} either way.",
             Size(highest, 0.4, "V"), either_way, unit="V",
-            edit=Edit("none", name),
         )  # fmt: skip
 
 
@@ -222,7 +220,6 @@ def _contact(observed: Observed) -> Iterator[Cause]:
         yield Cause(
             "contact_resistance", name, 0.04, f"Contacts and wires add {{value}} to {name}.",
             Size(5 * CONTACT, 1.5, "Ω"), _in_series(name), unit="Ω",
-            edit=Edit("none", name),
         )  # fmt: skip
 
 
