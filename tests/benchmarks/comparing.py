@@ -10,7 +10,8 @@ from functools import partial
 import numpy as np
 
 from lucidbench.core.cases import in_case
-from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow, read_exercise
+from lucidbench.core.document.exercise import Exercise, LedgerRow, read_exercise
+from lucidbench.core.document.figure import OfCurve, OfFormula, QuantityAtRest
 from lucidbench.core.evaluate.ledgers import ledgers
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED
 from lucidbench.core.runs import solve
@@ -46,9 +47,9 @@ def rows() -> list[Row]:
 def _with_rows(stage: Exercise) -> Exercise:
     names = [f"V_{n}" for n in ("b", "c", "e", "vcc")] + [f"I_R{k}" for k in range(1, 6)]
     names += [f"P_R{k}" for k in range(1, 6)] + ["I_V2", "P_V2", "I_Q1.B", "I_Q1.C", "P_Q1"]
-    figures = {name: Figure(quantity=name) for name in names[:_AT_REST]}
+    figures = {name: QuantityAtRest(quantity=name) for name in names[:_AT_REST]}
     for k, reading in enumerate(_READINGS):
-        figures[f"s_{k}"] = Figure(quantity="V_out", run="r3", reading=reading)
+        figures[f"s_{k}"] = OfCurve(curve="V_out", run="r3", reading=reading)
     formulas = (
         "V_b/V_vcc",
         "V_c - V_e",
@@ -59,7 +60,7 @@ def _with_rows(stage: Exercise) -> Exercise:
         "V_e/R4",
     )
     for k, text in enumerate(formulas):
-        figures[f"x_{k}"] = Figure(quantity=text, reading="formula")
+        figures[f"x_{k}"] = OfFormula(formula=text)
     chosen = itertools.islice(figures.items(), 30)
     table = [LedgerRow(id=name, name=name, figure=figure) for name, figure in chosen]
     return stage.model_copy(update={"ledger": table, "hand": [], "measurements": []})

@@ -300,7 +300,7 @@ def test_nonsense_is_refused_at_the_place(notebook: Page, tmp_path: Path) -> Non
     broken["schematic"]["wires"][0]["points"] = [[0, 0]]
     files = {
         "junk.bin": (b"\x00\x01junk", "no text"),
-        "later.json": (b'{"format": "lucid-bench-exercise", "version": 9}', "up to version 2"),
+        "later.json": (b'{"format": "lucid-bench-exercise", "version": 9}', "up to version 3"),
         "other.cir": (b"title\nR1 a 0\n", "line 2"),
         "vast.json": (b" " * 50_000_000, "larger than 5 MB"),
         "broken.json": (json.dumps(broken).encode(), "Wire w1 cannot be read and was left out"),

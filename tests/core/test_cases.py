@@ -16,12 +16,12 @@ from lucidbench.core.document.exercise import (
     Case,
     CaseChange,
     Exercise,
-    Figure,
     HandLine,
     LedgerRow,
     Run,
     read_exercise,
 )
+from lucidbench.core.document.figure import OfCurve, OfFormula
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.evaluate.ledgers import ledgers
@@ -159,7 +159,7 @@ def test_cases_are_a_family_of_a_run() -> None:
 
 def with_rows(exercise: Exercise, **formulas: str) -> Exercise:
     rows = [
-        LedgerRow(id=name, name=name, figure=Figure(quantity=text, reading="formula"))
+        LedgerRow(id=name, name=name, figure=OfFormula(formula=text))
         for name, text in formulas.items()
     ]
     return exercise.model_copy(update={"ledger": rows})
@@ -245,7 +245,8 @@ def test_a_verdict_turns_with_what_is_allowed_and_as_a_tolerance_is_tightened() 
 def test_a_kept_value_stays_while_the_circuit_changes() -> None:
     stage = STAGE.model_copy(deep=True)
     row = LedgerRow.model_validate({
-        "id": "k", "name": "f_low", "figure": {"quantity": "V_out", "run": "r3", "reading": "lower_cutoff"},
+        "id": "k", "name": "f_low",
+        "figure": {"of": "curve", "curve": "V_out", "run": "r3", "reading": "lower_cutoff"},
         "pinned": {"value": 123.0, "unit": "Hz"},
     })  # fmt: skip
     follows = stage.model_copy(update={"ledger": [row]})
@@ -334,9 +335,7 @@ def test_a_curve_by_hand_is_judged_beside_the_simulated_and_the_measured() -> No
 
 def test_rows_of_one_name_and_of_what_was_thrown_away_say_so() -> None:
     rows = [
-        LedgerRow(
-            id=f"k{k}", name=name, figure=Figure(quantity="V_out", run=run, reading="maximum")
-        )
+        LedgerRow(id=f"k{k}", name=name, figure=OfCurve(curve="V_out", run=run, reading="maximum"))
         for k, (name, run) in enumerate((("a", "gone"), ("b", "r3"), ("b", "r3")))
     ]
     told = rows_of(STAGE.model_copy(update={"ledger": rows}), "")

@@ -5,7 +5,6 @@ from __future__ import annotations
 import cmath
 import math
 from pathlib import Path
-from typing import Any
 
 import pytest
 
@@ -41,8 +40,8 @@ def reading(told: RunLook, curve: str, label: str) -> float:
 
 
 def cell(told: RunLook, table: str, row: str, column: int, unit: str) -> float:
-    rows: list[list[Any]] = next(each.rows for each in told.tables if each.title == table)
-    found = next(cells for cells in rows if cells[0].text == row)[column]
+    rows = next(each.rows for each in told.tables if each.title == table)
+    found = next(each.cells for each in rows if each.cells[0].text == row)[column]
     return parse_value(found.text.replace("\u2212", "-").replace("\u00a0", " "), unit).number
 
 
@@ -57,9 +56,9 @@ SLOW, FAST = (_B + _ROOT) / 2, (_B - _ROOT) / 2
 def test_time_constants_of_the_anti_alias_ladder() -> None:
     [table] = run_of(demo("anti-alias-ladder"), "natural").tables
     assert table.title == "Stable: everything fades"
-    assert parse_value(table.rows[0][1].text.replace("\u00a0", " "), "s").number == pytest.approx(
-        SLOW, rel=1e-3
-    )
+    assert parse_value(
+        table.rows[0].cells[1].text.replace("\u00a0", " "), "s"
+    ).number == pytest.approx(SLOW, rel=1e-3)
 
 
 def test_five_time_constants_of_the_anti_alias_ladder() -> None:
@@ -153,7 +152,7 @@ def test_a_family_of_operating_points_of_the_hydrophone_stage() -> None:
     [rows] = [table.rows for table in told.tables if table.title == "Voltages"]
     left = [
         12 - parse_value(cells[2].text.replace("\u00a0", " "), "V").number
-        for cells in rows
+        for cells in (row.cells for row in rows)
         if "c" in (cells[0].text, cells[1].text)
     ]
     assert left[1] == pytest.approx(2.2 * left[0], rel=0.01)

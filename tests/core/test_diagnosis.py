@@ -400,7 +400,7 @@ def test_a_low_gain_shows_in_the_bias() -> None:
 def test_a_part_measured_by_itself_decides() -> None:
     exercise = _exercise("time-signal-filter")
     coil = Measurement.model_validate(
-        {"id": "z", "figure": {"quantity": "C1", "reading": "part"}, "text": "1.92 nF ± 0.01 nF",
+        {"id": "z", "figure": {"of": "part", "part": "C1"}, "text": "1.92 nF ± 0.01 nF",
          "note": "with 0.2 Ω ± 0.5 Ω in series, at 1 kHz"}
     )  # fmt: skip
     before = explanation(exercise, Question())

@@ -13,7 +13,17 @@ from hypothesis import strategies as st
 from pydantic import BaseModel
 
 from lucidbench.core.document import exercise as models
+from lucidbench.core.document import figure
 from lucidbench.core.document.exercise import Exercise, read_exercise
+from lucidbench.core.document.figure import (
+    AsTaken,
+    AtMarker,
+    BetweenMarkers,
+    Cell,
+    OfCurve,
+    OfFormula,
+    OfPart,
+)
 from lucidbench.core.document.importing import read_any
 from lucidbench.core.document.patch import patched
 from lucidbench.core.document.rename import Renaming, rename
@@ -54,7 +64,7 @@ def test_a_demo_document_of_version_1_opens_as_the_one_of_today(name: str) -> No
 
 def test_everything_a_document_of_version_1_says_it_says_still() -> None:
     document = everything()
-    assert document.version == 2
+    assert document.version == 3
     # As version 1 told them: hand, simulated, bench, whether the circuit was changed since, verdict.
     rows = {
         r.quantity: (r.hand, r.simulated, r.bench, r.stale, r.verdict)
@@ -68,16 +78,39 @@ def test_everything_a_document_of_version_1_says_it_says_still() -> None:
         "V_max": ("None", "74.07 mV", "None", "False", "open"),
     }
     figures = {row.name: row.figure for row in document.ledger}
-    assert figures["V_max"] == models.Figure(
-        quantity="V_out", run="r1", reading="maximum", member="2 V"
-    )
-    assert figures["f_2"].reading == "upper_cutoff"
+    assert figures["V_max"] == OfCurve(curve="V_out", run="r1", reading="maximum", member="2 V")
+    assert figures["f_2"] == OfCurve(curve="V_out/V_in", run="", reading="upper_cutoff")
+    assert figures["V_a"] == AsTaken(words="V_a, Voltages")
     assert document.measurements[1].figure == figures["f_2"]
     note = document.runs[0].notes[0]
     assert (note.curve, note.member, note.at, note.text) == ("V_out", "2 V", 1e3, "here")
     # What no version knows is kept, and it comes back from its own file as it was.
     assert document.model_extra == {"course": {"kept": "as it is"}}
     assert document.hand[0].model_extra == {"mark": "unknown too"}
+    assert read_exercise(document.model_dump_json()) == document
+
+
+def test_what_version_2_said_of_figures_in_words_is_told_by_keys() -> None:
+    document = read_exercise((OLD.parent / "version-2" / "figures.json").read_text())
+    (first, *others) = document.ledger
+    assert first.figure.model_extra == {"kept": "as it is"}
+    assert {row.name: row.figure for row in others} == {
+        "f_c": OfCurve(curve="V_out/V_in", reading="upper_cutoff", run="r1"),
+        "A_v": OfFormula(formula="f_c/2"),
+        "phi": BetweenMarkers(run="r1", reading="phi"),
+        "v_B": AtMarker(run="r1", curve="V_out", marker="B"),
+        "V_size": Cell(run="r2", table="voltages", subject="V_out", column="size"),
+        "P_R": Cell(run="r2", table="powers", subject="R1", column="real"),
+        "f_1": Cell(run="r3", table="harmonics", row="1", column="frequency"),
+        "x_old": AsTaken(words="value, largest output, V_out, peak, At 1 % of distortion"),
+    }
+    # What they come to is what the figures of today come to, and nothing is lost on the way.
+    rows = {row.quantity: row for row in evaluation_of(document).ledger}
+    assert [name for name, row in rows.items() if row.simulated_problem] == []
+    assert rows["V_size"].numbers[1] == pytest.approx((1 / 2**0.5, 0), rel=1e-6)
+    assert (rows["x_old"].simulated, rows["x_old"].stale) == ("2\u00a0V", True)
+    assert document.measurements[0].figure == OfPart(part="C1")
+    assert document.measurements[1].figure == OfCurve(curve="V_out", reading="ac_rms", case="k1")
     assert read_exercise(document.model_dump_json()) == document
 
 
@@ -102,8 +135,8 @@ def test_a_damaged_document_of_version_1_is_kept_as_far_as_it_can_be_read(data: 
 
 
 def test_a_document_of_a_later_version_is_refused_with_its_number() -> None:
-    with pytest.raises(DocumentError, match="of version 3; up to version 2"):
-        read_exercise('{"format": "lucid-bench-exercise", "version": 3}')
+    with pytest.raises(DocumentError, match="of version 4; up to version 3"):
+        read_exercise('{"format": "lucid-bench-exercise", "version": 4}')
 
 
 def beside(raw: dict[str, Any], name: str, kind: str, node: str, row: int, **values: str) -> None:
@@ -153,7 +186,7 @@ def told(document: Exercise) -> list[object]:
         answer = carry_out(document, run)
         figures.append(answer.problem is None)
         figures += [(c.y, [f.value for f in c.readings]) for c in answer.curves]
-        figures += [[cell.value for cell in row] for t in answer.tables for row in t.rows]
+        figures += [[cell.value for cell in row.cells] for t in answer.tables for row in t.rows]
     return figures
 
 
@@ -278,12 +311,13 @@ def test_the_mark_of_a_run_changes_with_what_it_depends_on_and_nothing_else() ->
 def test_the_form_is_documented_field_by_field() -> None:
     text = (HOME / "docs" / "document-format.md").read_text()
     sections = dict(re.findall(r"^### (\w+)\n(.*?)(?=^### |\Z)", text, re.M | re.S))
+    sections.pop("Figures")  # what is said of all of them
     described = {
         name: set(re.findall(r"^\| `(\w+)`", section, re.M)) for name, section in sections.items()
     }
     found = {
         model.__name__: set(model.model_fields)
-        for room in (models, drawn)
+        for room in (models, figure, drawn)
         for model in vars(room).values()
         if isinstance(model, type)
         and issubclass(model, BaseModel)

@@ -101,7 +101,7 @@ def test_a_meter_loading_a_divider_of_exact_parts_is_a_gap() -> None:
     for part in raw["schematic"]["parts"]:
         part["values"].pop("tolerance", None)
     loaded = 12.6 / (1 + 1e6 / (1 / (1 / 270e3 + 1 / 10e6)))
-    figure = {"quantity": "V_out"}
+    figure = {"of": "rest", "quantity": "V_out"}
     raw["measurements"] = [{"id": "b", "figure": figure, "text": f"{loaded:.3f} V ± 5 mV"}]
     assert row(evaluation_of(Exercise.model_validate(raw)), "V_out").verdict == "gap"
 
@@ -135,7 +135,7 @@ def test_hand_and_bench_are_compared_though_nothing_can_be_simulated() -> None:
 
 
 def test_what_is_named_but_not_drawn_is_said() -> None:
-    read = [{"id": "b", "figure": {"quantity": "V_gone"}, "text": "1 V"}]
+    read = [{"id": "b", "figure": {"of": "rest", "quantity": "V_gone"}, "text": "1 V"}]
     gone = row(evaluation_of(example("battery-sense", measurements=read)), "V_gone")
     assert gone.meaning == "nothing on the drawing is called gone"
     assert gone.verdict == "open"
@@ -157,7 +157,10 @@ def test_what_is_named_but_not_drawn_is_said() -> None:
         ({"hand": [{"id": "h", "text": "1+" * 300}]}, "hand → 0 → text"),
         ({"hand": [{"id": str(i), "text": ""} for i in range(201)]}, "hand"),
         ({"title": "x" * 121}, "title"),
-        ({"measurements": [{"id": "b", "figure": {"quantity": "V_a"}}]}, "measurements → 0 → text"),
+        (
+            {"measurements": [{"id": "b", "figure": {"of": "rest", "quantity": "V_a"}}]},
+            "measurements → 0 → text",
+        ),
         (
             {
                 "records": [

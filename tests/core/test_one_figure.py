@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from lucidbench.core.document.exercise import Exercise, LedgerRow, read_exercise
+from lucidbench.core.document.figure import Cell, OfCurve, run_of
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.evaluate.ledgers import ledgers
 from lucidbench.core.evaluate.run_figures import Limits
@@ -23,16 +24,19 @@ PATIENT = Limits(60.0, 60.0)
 
 def where_shown(exercise: Exercise, row: LedgerRow) -> Iterator[float]:
     """As the run itself tells it: among the readings of a curve, or in a table."""
-    run = next(run for run in exercise.runs if run.id == row.figure.run)
+    run = next(run for run in exercise.runs if run.id == run_of(row.figure))
     told = carry_out(exercise, run)
-    for curve in told.curves:
-        if curve.text == row.figure.quantity:
-            yield from (each.value for each in curve.readings if each.key == row.figure.reading)
-    if row.figure.reading == "cell":
-        column, of, title = row.figure.quantity.split(", ")
-        (table,) = (each for each in told.tables if each.title == title)
-        k = table.head.index(column)
-        yield from (cells[k].value or 0.0 for cells in table.rows if cells[0].text == of)
+    figure = row.figure
+    if isinstance(figure, OfCurve):
+        for curve in (each for each in told.curves if each.text == figure.curve):
+            yield from (each.value for each in curve.readings if each.key == figure.reading)
+    if isinstance(figure, Cell):
+        (table,) = (each for each in told.tables if each.key == figure.table)
+        k = [column.key for column in table.head].index(figure.column)
+        rows = (
+            each for each in table.rows if (each.subject, each.key) == (figure.subject, figure.row)
+        )
+        yield from (each.cells[k].value or 0.0 for each in rows)
 
 
 @pytest.mark.parametrize("path", EXAMPLES, ids=lambda path: path.stem)
@@ -49,5 +53,5 @@ def test_run_ledger_and_file_tell_one_number(path: Path) -> None:
         told = asked[row.name].numbers[1]
         assert told is not None
         assert told[0] == simulated[0] == json.loads(filed[row.name]["simulated"]), row.name
-        for value in where_shown(exercise, row) if row.figure.run else ():
-            assert value == simulated[0], row.name
+        if isinstance(row.figure, (OfCurve, Cell)):
+            assert list(where_shown(exercise, row)) == [simulated[0]], row.name

@@ -133,7 +133,7 @@ def test_a_distortion_is_typed_in_per_cent() -> None:
         Run(id="r", analysis="largest_output", settings={"limit": "5 %"}),
     )
     assert look.tables[0].title == "At 5\u00a0% of distortion"
-    assert look.tables[0].rows[2][1].value == pytest.approx(5, rel=1e-2)
+    assert look.tables[0].rows[2].cells[1].value == pytest.approx(5, rel=1e-2)
 
 
 def test_every_analysis_says_what_it_is_for_and_how_its_settings_are_read() -> None:

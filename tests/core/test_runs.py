@@ -24,7 +24,6 @@ from lucidbench.core.analyses import (
 from lucidbench.core.devices.waves import read_points
 from lucidbench.core.document.exercise import (
     Exercise,
-    Figure,
     HandLine,
     LedgerRow,
     Marker,
@@ -32,6 +31,7 @@ from lucidbench.core.document.exercise import (
     Run,
     read_exercise,
 )
+from lucidbench.core.document.figure import AtMarker, BetweenMarkers, OfCurve
 from lucidbench.core.errors import DocumentError, FormulaError
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.formula import Known, evaluate, parse
@@ -101,7 +101,7 @@ def test_proposals_come_from_time_constants_and_sources() -> None:
     assert look.x[-1] >= 5 * slowest
     assert "slowest time constant" in look.settings[0].because
     table = ran("anti-alias-ladder", "natural").tables[0]
-    told = [row[1].value for row in table.rows]
+    told = [row.cells[1].value for row in table.rows]
     assert told == pytest.approx(sorted(-1 / roots, reverse=True), rel=1e-3)
     driven = ran("hydrophone-stage", "transient")
     assert driven.settings[0].because.startswith("five periods of V1")
@@ -221,26 +221,26 @@ def test_more_is_read_off_when_it_is_asked_for() -> None:
 def test_a_family_of_what_is_told_in_tables() -> None:
     # Twice the resistance, half the Q and half the time constant of a series RLC: any circuits text.
     both = ran("time-signal-filter", "natural", vary="R1", over="110, 220").tables[0]
-    assert [row[1].text for row in both.rows] == ["R1 = 110\u00a0Ω", "R1 = 220\u00a0Ω"]
+    assert [row.cells[1].text for row in both.rows] == ["R1 = 110\u00a0Ω", "R1 = 220\u00a0Ω"]
     (_, _, tau, _, _, q), (_, _, half, _, _, lower) = (
-        [cell.value or 0 for cell in row] for row in both.rows
+        [cell.value or 0 for cell in row.cells] for row in both.rows
     )
     assert tau == pytest.approx(2 * half)
     assert q == pytest.approx(2 * lower)
     # A divider of 5 % parts stays between the two worst cases.
     (table, *_) = ran("battery-sense", "operating_point", vary="tolerances", over="50").tables
-    out = {row[0].text: [cell.value for cell in row[1:]] for row in table.rows}["out"]
+    out = {row.subject: [cell.value for cell in row.cells[1:]] for row in table.rows}["V_out"]
     nominal, least, mean, largest, _ = (value or 0 for value in out)
     assert 12.6 * 256.5 / 1306.5 < least < mean < largest < 12.6 * 283.5 / 1233.5
     assert nominal == pytest.approx(12.6 * 270 / 1270)
-    steady = {row[0].text: row for row in table.rows}["bat"]
-    assert steady[-1].value == 0
+    steady = {row.subject: row for row in table.rows}["V_bat"]
+    assert steady.cells[-1].value == 0
 
 
 def test_harmonics_of_a_square() -> None:
     # 4/(πk) of the amplitude at odd k, none at even ones: Fourier's own series.
     look = ran("flow-integrator", "fourier", trace="V_in")
-    told = {row[0].text: row[2].value or 0 for row in look.tables[1].rows if row[0].text != "mean"}
+    told = {row.key: row.cells[2].value or 0 for row in look.tables[1].rows if row.key != "0"}
     assert sorted(told, key=int) == [str(k) for k in range(1, 20, 2)]
     for k, size in told.items():
         assert size == pytest.approx(4 / (math.pi * int(k)), rel=2e-3)
@@ -250,9 +250,9 @@ def test_harmonics_of_a_square() -> None:
 def test_equivalent_and_formula() -> None:
     # Thévenin at the divider's output: V·R2/(R1+R2) behind R1 ‖ R2.
     table = ran("battery-sense", "equivalent", node="out").tables[0]
-    rows = {name.text: figure.value for name, figure in table.rows}
-    assert rows["Thévenin voltage"] == pytest.approx(2.679, rel=1e-3)
-    assert rows["Impedance"] == pytest.approx(270e3 / 1.27, rel=1e-3)
+    rows = {row.key: row.cells[1].value for row in table.rows}
+    assert rows["voltage"] == pytest.approx(2.679, rel=1e-3)
+    assert rows["impedance"] == pytest.approx(270e3 / 1.27, rel=1e-3)
     told = {f.title: f.latex for f in ran("time-signal-filter", "symbolic").formulas}
     assert r"C_{1} R_{1} s}{C_{1} L_{1} s^{2} + C_{1} R_{1} s + 1}" in told["Transfer function"]
     assert "Currents at node out" in told
@@ -280,9 +280,9 @@ def test_largest_output_of_a_transistor_stage() -> None:
     # (I_2/I_1 of the modified Bessel functions): any text on nonlinear electronics. So 1 % is met
     # at v = 0.04·V_T, by little more where the base resistance of the source counts.
     look = ran("hydrophone-stage", "largest_output")
-    figures = {name.text: figure.value or 0 for name, figure in look.tables[0].rows}
-    assert figures["from V1 with a peak of"] == pytest.approx(0.04 * 25.865e-3, rel=0.2)
-    assert figures["distortion (THD)"] == pytest.approx(1, abs=0.01)
+    figures = {row.key: row.cells[1].value or 0 for row in look.tables[0].rows}
+    assert figures["source"] == pytest.approx(0.04 * 25.865e-3, rel=0.2)
+    assert figures["thd"] == pytest.approx(1, abs=0.01)
     assert "between 0 and 100" in (
         ran("hydrophone-stage", "largest_output", limit="0").problem or ""
     )
@@ -321,7 +321,7 @@ def test_every_kirchhoff_sum_of_phasors_closes(path: Path) -> None:
 def test_a_tolerance_study_keeps_to_the_tolerances() -> None:
     # The bandwidth R/(2πL) moves with R by 1 % at most and with L by 2 %.
     look = ran("time-signal-filter", "frequency_sweep", "V_out", vary="tolerances", over="60")
-    rows = {row[0].text: [cell.value or 0 for cell in row[1:]] for row in look.tables[0].rows}
+    rows = {row.key: [cell.value or 0 for cell in row.cells[1:]] for row in look.tables[0].rows}
     nominal, least, mean, largest, _ = rows["bandwidth"]
     assert nominal * 0.99 / 1.02 <= least < mean < largest <= nominal * 1.01 / 0.98
     assert least < 0.98 * nominal
@@ -338,7 +338,7 @@ def test_a_figure_in_the_ledger_beside_its_formula() -> None:
     look_at = carry_out(document, Run(id="r", analysis="frequency_sweep", show=["V_out/V_in"]))
     figure = next(f for f in look_at.curves[0].readings if f.label == "bandwidth")
     assert figure.symbol == "B"
-    of_run = Figure(quantity="V_out/V_in", run="r", reading=figure.key)
+    of_run = OfCurve(curve="V_out/V_in", run="r", reading=figure.key)
     document.ledger.append(
         LedgerRow(
             id="t", name="B", figure=of_run, label="bandwidth",
@@ -362,8 +362,8 @@ def test_a_figure_in_the_ledger_beside_its_formula() -> None:
     edges = [r for r in carry_out(document, run).curves[0].readings if "cutoff" in r.key]
     markers = [Marker(curve="V_out/V_in", at=edge.value) for edge in edges]
     document.runs[-1] = run.model_copy(update={"markers": markers})
-    half = Figure(quantity="V_out/V_in", run="r", reading="at B")
-    apart = Figure(quantity="B − A", run="r", reading="between d_f")
+    half = AtMarker(curve="V_out/V_in", run="r", marker="B")
+    apart = BetweenMarkers(run="r", reading="d_f")
     document.ledger.append(LedgerRow(id="half", name="A_B", figure=half))
     document.ledger.append(LedgerRow(id="apart", name="d_f", figure=apart))
     document.hand.append(HandLine(id="h2", text="A_B = 1/sqrt(2)"))
@@ -444,8 +444,8 @@ def test_the_feed_line_at_another_frequency() -> None:
     told = ran("feed-line", "phasor", frequency="100 Hz")
     first, second = 12, 11 * np.exp(-1j * math.radians(20))
     node = (first / 8j + second / 12j) / (1 / 8j + 1 / 12j + 1 / (8 - 1.5j))
-    rows = {row[0].text: row for row in told.tables[0].rows}
-    assert parse_value(rows["feed"][1].text, "V").number == pytest.approx(abs(node), rel=1e-3)
+    rows = {row.subject: row.cells for row in told.tables[0].rows}
+    assert parse_value(rows["V_feed"][1].text, "V").number == pytest.approx(abs(node), rel=1e-3)
     swept = ran("feed-line", "frequency_sweep", "V_feed", **{"from": "50 Hz", "to": "200 Hz"})
     assert swept.problem is None
     assert evaluation_of(exercise("feed-line")).unsolved is None
@@ -455,7 +455,7 @@ def test_rounding_is_told_as_nothing() -> None:
     """At resonance the current is in phase with the source (any circuits text); behind an ideal op-amp
     the summing node does not move."""
     rows = ran("time-signal-filter", "phasor").tables[1].rows
-    assert {row[2].text for row in rows} == {"0\u00a0°", "180\u00a0°"}
+    assert {row.cells[2].text for row in rows} == {"0\u00a0°", "180\u00a0°"}
     (still,) = ran("flow-integrator", "transient", "V_s").curves
     assert [(f.label, f.text) for f in still.readings] == [("constant at", "0\u00a0V")]
 

@@ -62,7 +62,7 @@ def test_saving_against_a_revision(client: Client) -> None:
     assert [r["number"] for r in call(client, "GET", f"{path}/revisions")[1]] == [2, 1]
 
 
-def test_what_was_kept_as_version_1_opens_and_is_saved_as_2_at_the_next_edit(
+def test_what_was_kept_as_version_1_opens_and_is_saved_as_3_at_the_next_edit(
     client: Client,
 ) -> None:
     folder = HOME / "tests" / "core" / "documents" / "version-1"
@@ -72,14 +72,14 @@ def test_what_was_kept_as_version_1_opens_and_is_saved_as_2_at_the_next_edit(
         kept.append({**old, "title": title}, None)
     path = f"/exercises/{kept.pk}"
     _, opened = call(client, "GET", path)
-    assert (opened["document"]["version"], opened["document"]["title"]) == (2, "Second")
+    assert (opened["document"]["version"], opened["document"]["title"]) == (3, "Second")
     assert kept.revision().raw["version"] == 1  # opening is no edit
     document = {**opened["document"], "title": "Third"}
     assert call(client, "PUT", path, {"based_on": 3, "document": document})[0] == 200
     kept.refresh_from_db()
-    assert kept.revision().raw["version"] == 2
+    assert kept.revision().raw["version"] == 3
     _, first = call(client, "GET", f"{path}/revisions/2")
-    assert (first["document"]["version"], first["document"]["title"]) == (2, "First")
+    assert (first["document"]["version"], first["document"]["title"]) == (3, "First")
     assert len(first["document"]["ledger"]) == len(old["taken"])
     # A document of version 1 may be sent, too, to begin another exercise from.
     status, again = call(client, "POST", "/exercises", {"document": old})
@@ -137,7 +137,7 @@ def test_the_notebook_is_found_in_and_ordered(client: Client) -> None:
     [
         ({"schematic": {"parts": [{"id": "a"}]}}, 422, "schematic → parts → 0 → kind"),
         ({"schematic": {"wires": [{"id": "w", "points": [[0, 0]]}]}}, 422, "points"),
-        ({"version": 3}, 422, "version"),
+        ({"version": 4}, 422, "version"),
         ({"purpose": "x" * 6_000_000}, 413, "larger than 5 MB"),
     ],
 )

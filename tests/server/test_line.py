@@ -116,7 +116,7 @@ def test_a_long_run_tells_how_far_it_is_and_ends_when_it_is_cancelled(server: Se
     [
         ({"schematic": {"parts": [{"id": "a"}]}}, "schematic → parts → 0 → kind"),
         ({"schematic": {"wires": [{"id": "w", "points": [[0, 0]]}]}}, "points"),
-        ({"version": 3}, "version"),
+        ({"version": 4}, "version"),
     ],
 )
 def test_bad_documents_are_refused_in_a_sentence(server: Server, body: object, says: str) -> None:

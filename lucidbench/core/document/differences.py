@@ -20,6 +20,9 @@ _LISTS = {
 }  # fmt: skip
 
 
+_NAMED = ("quantity", "curve", "part", "formula")  # where a figure tells what was read
+
+
 def difference(before: Raw, after: Raw) -> str:
     """ "R1: 4.7 kΩ → 10 kΩ, C2 added"; "" where nothing that is told of differs."""
     told = list(islice(_told(before, after), 100))
@@ -41,7 +44,8 @@ def _told(before: Raw, after: Raw) -> Iterator[str]:
         elif was and was.get("text"):
             yield f"working removed: {_cut(was['text'])}"
     for was, now in _pairs(before.get("measurements"), after.get("measurements")):
-        of = ((now or was or {}).get("figure") or {}).get("quantity", "")
+        figure = (now or was or {}).get("figure") or {}
+        of = next((str(figure[key]) for key in _NAMED if figure.get(key)), "")
         yield f"bench reading of {_cut(of)}{'' if now else ' removed'}"
 
 

@@ -12,6 +12,7 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import Field, ValidationError, model_validator
 
+from lucidbench.core.document.figure import Figure, Line, Reference
 from lucidbench.core.document.migrations import migrated
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.schematic.document import (
@@ -25,7 +26,7 @@ from lucidbench.core.schematic.document import (
 )
 
 FORMAT: Final = "lucid-bench-exercise"
-VERSION: Final = 2
+VERSION: Final = 3
 LARGEST_DOCUMENT = 5_000_000  # bytes
 # What formulas can call by name: circuit parameters, rows of the ledger.
 NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]*")
@@ -34,32 +35,7 @@ MOST_LINES = 200
 MOST_RUNS = 40
 MOST_SAMPLES = 100_000  # of one column of a record
 
-Line = Annotated[str, Field(max_length=500)]
-Reference = Annotated[str, Field(max_length=64)]  # the id of something, empty where there is none
 Finite = Annotated[float, Field(allow_inf_nan=False)]
-
-
-class Figure(OpenModel):
-    """What a number is of.
-
-    At rest: `quantity` alone, a formula of V_<node>, I_<part> and P_<part>. Of a run, or of a record
-    from the bench: its id, the formula of a curve of it, and the key of the `reading`; `member` is the
-    value it was run with in a family. `cell` stands for `reading` where the figure is of a table, and
-    `quantity` then tells which; `formula` where `quantity` is a formula of other figures, by the names of
-    their rows, of quantities at rest, or of a curve and a reading of it, "V_out.ac_rms". `case` is the
-    variant of the circuit, empty for the one drawn.
-    """
-
-    quantity: Line
-    run: Reference = ""
-    record: Reference = ""
-    reading: ShortText = ""
-    member: ShortText = ""
-    case: Reference = ""
-
-    @property
-    def is_at_rest(self) -> bool:
-        return not self.run and not self.record and not self.reading
 
 
 class CaseChange(OpenModel):
@@ -271,7 +247,7 @@ class LedgerRow(OpenModel):
 
 class Exercise(OpenModel):
     format: Literal["lucid-bench-exercise"] = FORMAT
-    version: Literal[2] = VERSION
+    version: Literal[3] = VERSION
     title: Annotated[str, Field(max_length=120)] = ""
     author: Annotated[str, Field(max_length=120)] = ""
     group: Annotated[str, Field(max_length=120)] = ""

@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import Enum
 
-from lucidbench.core.document.exercise import Case, Exercise, Figure, Recipe, Record, Run
+from lucidbench.core.document.exercise import Case, Exercise, Recipe, Record, Run
+from lucidbench.core.document.figure import Figure
 from lucidbench.core.schematic.document import Block, NamedValue, Schematic
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part, kinds_with
 
@@ -70,13 +71,13 @@ def mentions(document: Exercise, settings: SettingReads) -> Iterator[Mention]:
     for k, record in enumerate(document.records):
         yield from _of_record(record, f"/records/{k}")
     for k, measurement in enumerate(document.measurements):
-        yield _of_figure(measurement.figure, f"/measurements/{k}/figure")
+        yield from _of_figure(measurement.figure, f"/measurements/{k}/figure")
         yield from _of_recipe(measurement.recipe, f"/measurements/{k}/recipe")
     for k, fault in enumerate(document.build.faults):
         if fault.node:
             yield Mention(f"/build/faults/{k}/node", fault.node, Speech.NODE)
     for k, row in enumerate(document.ledger):
-        yield _of_figure(row.figure, f"/ledger/{k}/figure")
+        yield from _of_figure(row.figure, f"/ledger/{k}/figure")
         yield Mention(f"/ledger/{k}/label", row.label, Speech.PROSE)
         yield Mention(f"/ledger/{k}/name", row.name, Speech.FORMULA)
 
@@ -118,9 +119,19 @@ def _of_recipe(recipe: Recipe | None, at: str) -> Iterator[Mention]:
             yield Mention(f"{at}/settings/{_escaped(key)}", text, _OF_RECIPES[key])
 
 
-def _of_figure(figure: Figure, at: str) -> Mention:
-    speech = Speech.PROSE if figure.reading == "cell" else Speech.FORMULA
-    return Mention(f"{at}/quantity", figure.quantity, speech)
+# The field by which a figure names things, where it does; words among which names may stand last.
+_OF_FIGURES = {
+    "rest": ("quantity", Speech.FORMULA), "curve": ("curve", Speech.FORMULA),
+    "marker": ("curve", Speech.FORMULA), "cell": ("subject", Speech.FORMULA),
+    "part": ("part", Speech.PART), "formula": ("formula", Speech.FORMULA),
+    "taken": ("words", Speech.PROSE),
+}  # fmt: skip
+
+
+def _of_figure(figure: Figure, at: str) -> Iterator[Mention]:
+    if figure.of in _OF_FIGURES:
+        field, speech = _OF_FIGURES[figure.of]
+        yield Mention(f"{at}/{field}", getattr(figure, field), speech)
 
 
 def _of_block(block: Block, kinds: Kinds, at: str) -> Iterator[Mention]:

@@ -137,4 +137,69 @@ def _marks_of_1(circuit: Circuit) -> set[str]:
     return {blake2b(text.encode(), digest_size=8).hexdigest() for text in texts}
 
 
-MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {1: to_2}
+# What version 2 called the tables of a run, their columns, and the letter before the name of a row.
+_TABLES_OF_2 = {
+    "Voltages": ("voltages", "V_"), "Currents and powers": ("currents", ""),
+    "Currents": ("currents", ""), "Complex powers": ("powers", ""), "Harmonics": ("harmonics", None),
+}  # fmt: skip
+_COLUMNS_OF_2 = {
+    "peak": "size", "RMS": "size", "S": "size", "angle": "angle", "real": "real",
+    "imaginary": "imaginary", "V": "V", "I": "I", "P": "P", "Q": "imaginary",
+    "frequency": "frequency", "of the first": "share", "phase": "phase",
+}  # fmt: skip
+_FIELDS_OF_2 = ("quantity", "run", "record", "reading", "member")
+
+
+def to_3(old: Raw) -> Raw:
+    """A figure says what it is `of`, and a cell of a table is told by keys instead of words."""
+
+    def with_figure(thing: Raw) -> Raw:
+        figure = thing.get("figure")
+        return {**thing, "figure": _figure_to_3(figure)} if isinstance(figure, dict) else thing
+
+    new = {**old, "version": 3}
+    for key in ("ledger", "measurements"):
+        if key in old:
+            new[key] = _each(old[key], with_figure)
+    return new
+
+
+def _figure_to_3(old: Raw) -> Raw:
+    others = {key: value for key, value in old.items() if key not in _FIELDS_OF_2}
+    quantity, run, record, reading, member = (str(old.get(key, "")) for key in _FIELDS_OF_2)
+    if reading == "formula":
+        return {"of": "formula", "formula": quantity, **others}
+    if reading == "part":
+        return {"of": "part", "part": quantity, **others}
+    if reading.startswith("between "):
+        return {"of": "between", "run": run, "reading": reading[8:], **others}
+    if reading in ("at A", "at B"):
+        marked = {"run": run, "curve": quantity, "member": member, "marker": reading[3:]}
+        return {"of": "marker", **marked, **others}
+    if reading == "cell":
+        cell = _cell_to_3(quantity)
+        if cell and run:
+            return {"of": "cell", "run": run, **cell, **others}
+        return {"of": "taken", "words": quantity, **others}
+    if reading:
+        read = {"curve": quantity, "reading": reading, "run": run, "record": record}
+        return {"of": "curve", **read, "member": member, **others}
+    return {"of": "rest", "quantity": quantity, **others}
+
+
+def _cell_to_3(words: str) -> Raw | None:
+    """The place of "peak, feed, Voltages"; None of a table that is told otherwise today."""
+    column, _, rest = words.partition(", ")
+    row, _, title = rest.partition(", ")
+    table, letter = _TABLES_OF_2.get(title, ("", ""))
+    if not table or column not in _COLUMNS_OF_2:
+        return None
+    place: Raw = {"table": table, "column": _COLUMNS_OF_2[column]}
+    if title == "Complex powers" and column == "P":
+        place["column"] = "real"
+    if letter is None:
+        return {**place, "row": "0" if row == "mean" else row}
+    return {**place, "subject": f"{letter}{row}"}
+
+
+MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {1: to_2, 2: to_3}

@@ -5,7 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 
 from lucidbench.core.comparison import BenchEntry, Estimate
-from lucidbench.core.document.exercise import Exercise, Figure, Record
+from lucidbench.core.document.exercise import Exercise, Record
+from lucidbench.core.document.figure import (
+    Figure,
+    OfCurve,
+    OfPart,
+    QuantityAtRest,
+    is_same,
+)
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VALUE, ReadingKind
@@ -16,7 +23,6 @@ from lucidbench.core.tolerance import limits_of_part
 from lucidbench.core.units.dimensions import UNITS
 from lucidbench.core.units.uncertain import with_uncertainty
 
-PART = "part"  # the reading of a part's own value
 _KINDS = {"t": OVER_TIME, "f": OVER_FREQUENCY}
 _MOST_KNOWN = (
     256  # readings of records that are remembered: an edit of the circuit leaves them as they are
@@ -31,31 +37,25 @@ def bench_entries(exercise: Exercise, case: str, figures: Mapping[str, Figure]) 
     for note in exercise.measurements:
         if note.figure.case != case:
             continue
-        names = [name for name, figure in figures.items() if _is_of(note.figure, figure)]
-        if not names and (note.figure.is_at_rest or note.figure.reading == PART):
-            names = [note.figure.quantity]
+        names = [name for name, figure in figures.items() if is_same(note.figure, figure)]
+        if not names and isinstance(note.figure, (QuantityAtRest, OfPart)):
+            names = [note.figure.spoken]
         found += [BenchEntry(name, note.text, note.id) for name in names]
     written = {entry.quantity for entry in found if entry.text.strip()}
     for name, figure in figures.items():
-        if name not in written:
+        if name not in written and isinstance(figure, OfCurve):
             found += _of_records(exercise, case, name, figure)
     return found
 
 
-def _is_of(noted: Figure, figure: Figure) -> bool:
-    """Whether what was noted is a figure: the same thing read in the same way, by whatever run."""
-    asked = (figure.quantity, figure.reading, figure.member)
-    return (noted.quantity, noted.reading, noted.member) == asked
-
-
-def _of_records(exercise: Exercise, case: str, name: str, figure: Figure) -> Iterator[BenchEntry]:
+def _of_records(exercise: Exercise, case: str, name: str, figure: OfCurve) -> Iterator[BenchEntry]:
     """The same reading of the same curve, of the last record that has it."""
     for record in reversed(exercise.records):
         if figure.record not in ("", record.id) or figure.member or record.case != case:
             continue
         axis, _ = axis_of(record)
         kinds = {kind.key: kind for kind in _KINDS.get(axis, OVER_VALUE)}
-        told = _reading(record, figure.quantity, kinds.get(figure.reading))
+        told = _reading(record, figure.curve, kinds.get(figure.reading))
         if told is not None:
             value, unit, uncertainty = told
             text = with_uncertainty(value, uncertainty if uncertainty < abs(value) else 0.0, unit)
@@ -89,10 +89,10 @@ def parts_measured(exercise: Exercise, case: str, circuit: Circuit) -> dict[str,
     named = {row.name for row in exercise.ledger}
     found = {}
     for note in exercise.measurements:
-        name = note.figure.quantity
-        element = circuit.by_name.get(name)
-        if note.figure.reading != PART or note.figure.case != case or name in named:
+        if not isinstance(note.figure, OfPart) or note.figure.case != case:
             continue
+        name = note.figure.part
+        element = circuit.by_name.get(name) if name not in named else None
         if element is not None and element.main_key:
             unit = element.device.description.parameter(element.main_key).unit
             value = float(element.values[element.main_key])

@@ -18,6 +18,7 @@ from typing import Any
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.document.exercise import Exercise, LedgerRow, Run
+from lucidbench.core.document.figure import OfFormula, run_of
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.as_in_textbooks import (
@@ -29,7 +30,6 @@ from lucidbench.core.evaluate.as_in_textbooks import (
 from lucidbench.core.evaluate.exact_curves import exact_curves
 from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
 from lucidbench.core.evaluate.hand_gaps import leading_to, neglecting, slips_in
-from lucidbench.core.evaluate.ledger_inputs import FORMULA
 from lucidbench.core.evaluate.other_values import (
     at_other_values,
     called,
@@ -147,7 +147,7 @@ class _Judge:
         if row is None or not all(name in values for values in self.at.others):
             return None
         by_hand = [values[name][0] for values in (self.nominal, *self.at.others)]
-        quantity = row.figure.quantity
+        quantity = row.figure.spoken
         whole = gain_as_in_textbooks(
             quantity, [self.at.circuit, *map(circuit_of, self.at.moved)], by_hand
         )
@@ -269,12 +269,12 @@ def _by_run(exercise: Exercise) -> list[tuple[list[LedgerRow], list[Run]]]:
     was kept of the circuit does not stand in for what it is."""
     names = {line.text.partition("=")[0].strip() for line in exercise.hand}
     rows = [row.model_copy(update={"pinned": None, "is_kept": False}) for row in exercise.ledger]
-    if any(row.figure.reading == FORMULA and row.name in names for row in rows):
+    if any(isinstance(row.figure, OfFormula) and row.name in names for row in rows):
         return [(rows, exercise.runs)]
     at_rest: list[Run] = []
-    found = [([row for row in rows if not row.figure.run], at_rest)]
+    found = [([row for row in rows if not run_of(row.figure)], at_rest)]
     for run in exercise.runs:
-        own = [row for row in rows if row.figure.run == run.id]
+        own = [row for row in rows if run_of(row.figure) == run.id]
         if any(row.name in names for row in own):
             found.append((own, [run]))
     return found

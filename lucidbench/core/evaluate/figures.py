@@ -8,8 +8,9 @@ from typing import Literal
 
 from lucidbench.core.comparison import Difference, Estimate, Row
 from lucidbench.core.devices import Description
-from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
-from lucidbench.core.evaluate.ledger_inputs import FORMULA, Compared
+from lucidbench.core.document.exercise import Exercise, LedgerRow
+from lucidbench.core.document.figure import AsTaken, OfFormula, QuantityAtRest, run_of
+from lucidbench.core.evaluate.ledger_inputs import Compared
 from lucidbench.core.evaluate.parts import node_words
 from lucidbench.core.evaluate.run_figures import Figured
 from lucidbench.core.evaluate.shapes import (
@@ -108,9 +109,9 @@ def _row(
     hand, simulated, bench = row.hand, row.simulated, row.bench
     nowhere = f"nothing on the drawing is called {row.subject}"
     meaning = row.subject if row.kind in ("reading", "formula") else ""
-    if kept and kept.figure.reading == FORMULA and not kept.label:
-        meaning = kept.figure.quantity
-    is_of_run = bool(kept and kept.figure.run)
+    if kept and isinstance(kept.figure, OfFormula) and not kept.label:
+        meaning = kept.figure.formula
+    is_of_run = bool(kept and (run_of(kept.figure) or isinstance(kept.figure, AsTaken)))
     is_told = now is not None and now.estimate is not None
     numbers = [
         (of.value, of.uncertainty) if of else None
@@ -141,7 +142,7 @@ def _row(
         verdict=row.state.value,
         sentence=row.sentence,
         row=kept.id if kept else None,
-        figure=kept.figure if kept else Figure(quantity=row.quantity),
+        figure=kept.figure if kept else QuantityAtRest(quantity=row.quantity),
         measurement=row.measurement or None,
         conditions=now.conditions if now and is_told else pinned.conditions if pinned else "",
         stale=is_of_run

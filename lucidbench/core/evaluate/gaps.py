@@ -31,8 +31,8 @@ from lucidbench.core.diagnosis.blocks import LOSS
 from lucidbench.core.diagnosis.explanation import Grows
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise, Measurement, Record
+from lucidbench.core.document.figure import OfCurve, OfPart, QuantityAtRest
 from lucidbench.core.errors import DocumentError, LucidError
-from lucidbench.core.evaluate.bench_column import PART
 from lucidbench.core.evaluate.curve_verdicts import run_of_record
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.records.curves import BenchCurve, axis_of, bench_curves
@@ -91,7 +91,7 @@ def gap_of(exercise: Exercise, left: Collection[str] = (), run: str = "", of: st
     `run` is the one a record is explained by, where several show the same. Raises DocumentError where
     nothing was measured, or a drawing is of no use.
     """
-    only = {note.id for note in exercise.measurements if note.figure.quantity == of}
+    only = {note.id for note in exercise.measurements if note.figure.spoken == of}
     only |= {record.id for record in exercise.records if of in (record.id, record.name)}
     if of and not only:
         raise DocumentError(f"Nothing was measured of {of}.")
@@ -167,8 +167,7 @@ def _measured(here: _Here, run: str, notes: list[str]) -> Iterator[_Measured]:
     exercise, case = here.base, here.case
     where = "" if case == BASE else f", {name_of(exercise, case)}"
     # What was read several times counts as it was read last.
-    last = {(n.figure.quantity, n.figure.reading): n for n in exercise.measurements
-            if n.figure.case == case and n.text.strip()}  # fmt: skip
+    last = {n.figure: n for n in exercise.measurements if n.figure.case == case and n.text.strip()}
     for note in last.values():
         label = f"{_words(note)}{where}"
         try:
@@ -214,46 +213,57 @@ def _swings_by_itself(here: _Here, record: Record, run: str) -> bool:
 
 def _words(note: Measurement) -> str:
     figure = note.figure
-    kinds = {"": "", PART: " by itself", AC_RMS: ", AC"}
-    return f"{figure.quantity}{kinds.get(figure.reading, f', {figure.reading}')}"
+    match figure:
+        case OfPart():
+            return f"{figure.part} by itself"
+        case OfCurve():
+            return f"{figure.curve}, {'AC' if figure.reading == AC_RMS else figure.reading}"
+    return figure.spoken
 
 
 def _of_note(note: Measurement, here: _Here) -> Block | None:
     """None where nothing was read, or such a reading is not used."""
     figure = note.figure
-    if not note.text.strip() or figure.member:
+    if not note.text.strip():
         return None
-    if figure.is_at_rest or figure.reading == AC_RMS:
-        unit = {"V": "V", "I": "A", "P": "W"}.get(figure.quantity.partition("_")[0], "V")
-        reading = read_reading(note.text, unit)
-        sigma = _stated(reading.value, reading.uncertainty)
-        if figure.is_at_rest:
-            return AtRest(
-                (column_of(figure.quantity, *_lone(reading.value, sigma)),), figure.quantity
+    match figure:
+        case QuantityAtRest():
+            value, sigma = _read(note.text, _unit_of(figure.quantity))
+            return AtRest((column_of(figure.quantity, *_lone(value, sigma)),), figure.quantity)
+        case OfCurve(reading=reading, member="") if reading == AC_RMS:
+            frequency = _only_sine(here.circuit)
+            if frequency is None:
+                return None
+            value, sigma = _read(note.text, _unit_of(figure.curve))
+            column = column_of(f"abs({figure.curve})", *_lone(_ROOT * value, _ROOT * sigma))
+            return OverFrequency(
+                (column,), figure.curve, frequencies=np.array([frequency]), by_waveforms=True
             )
-        frequency = _only_sine(here.circuit)
-        if frequency is None:
-            return None
-        peak = _lone(_ROOT * reading.value, _ROOT * sigma)
-        column = column_of(f"abs({figure.quantity})", *peak)
-        return OverFrequency(
-            (column,), figure.quantity, frequencies=np.array([frequency]), by_waveforms=True
-        )
-    if figure.reading == PART:
-        element = here.circuit.by_name.get(figure.quantity)
-        if element is None or not element.main_key:
-            return None
-        unit = element.device.description.parameter(element.main_key).unit
-        reading = read_reading(note.text, unit)
-        sigma = _stated(reading.value, reading.uncertainty)
-        columns = [column_of(figure.quantity, *_lone(reading.value, sigma))]
-        loss = _LOSS.match(note.note)
-        if loss:
-            ohms = read_reading(loss[1], "Ω")
-            own = _lone(ohms.value, _stated(ohms.value, ohms.uncertainty))
-            columns.append(replace(column_of(figure.quantity, *own), part=LOSS))
-        return OfParts(tuple(columns), figure.quantity)
+        case OfPart():
+            return _of_part(figure.part, note, here)
     return None
+
+
+def _of_part(name: str, note: Measurement, here: _Here) -> Block | None:
+    element = here.circuit.by_name.get(name)
+    if element is None or not element.main_key:
+        return None
+    unit = element.device.description.parameter(element.main_key).unit
+    columns = [column_of(name, *_lone(*_read(note.text, unit)))]
+    loss = _LOSS.match(note.note)
+    if loss:
+        columns.append(replace(column_of(name, *_lone(*_read(loss[1], "Ω"))), part=LOSS))
+    return OfParts(tuple(columns), name)
+
+
+def _unit_of(quantity: str) -> str:
+    return {"V": "V", "I": "A", "P": "W"}.get(quantity.partition("_")[0], "V")
+
+
+def _read(text: str, unit: str) -> tuple[float, float]:
+    """(value, standard uncertainty) of a reading as it was written. Raises LucidError."""
+    reading = read_reading(text, unit)
+    return reading.value, _stated(reading.value, reading.uncertainty)
 
 
 def _stated(value: float, uncertainty: float | None) -> float:

@@ -9,8 +9,16 @@ from dataclasses import dataclass
 from lucidbench.core.analyses import OperatingPoint, operating_point
 from lucidbench.core.cases import BASE
 from lucidbench.core.comparison import Estimate, Row, RowSpec, Voices, dotted, figures_in, ledger
-from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
-from lucidbench.core.evaluate.bench_column import PART, bench_entries, parts_measured
+from lucidbench.core.document.exercise import Exercise, LedgerRow
+from lucidbench.core.document.figure import (
+    Figure,
+    OfCurve,
+    OfFormula,
+    QuantityAtRest,
+    record_of,
+    run_of,
+)
+from lucidbench.core.evaluate.bench_column import bench_entries, parts_measured
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Figured, Limits, figures_now
 from lucidbench.core.formula import Known, WorkedLine
 from lucidbench.core.netlist import Circuit
@@ -21,7 +29,6 @@ from lucidbench.core.schematic import Reading, values_by_name
 from lucidbench.core.tolerance import Effects, limits_of_part, spreads_of
 from lucidbench.core.units.dimensions import NUMBER, UNITS
 
-FORMULA = "formula"
 HAND = "the line's own ±"
 
 
@@ -45,16 +52,18 @@ class Compared:
 def formula_of(row: LedgerRow) -> str:
     """Of a row whose figure is a formula of other figures; "" for others."""
     figure = row.figure
-    if figure.reading == FORMULA or (figure.is_at_rest and figure.quantity != row.name):
-        return figure.quantity
-    return ""
+    if isinstance(figure, OfFormula):
+        return figure.formula
+    # What a quantity at rest is called otherwise is worked out from it.
+    is_renamed = isinstance(figure, QuantityAtRest) and figure.quantity != row.name
+    return figure.spoken if is_renamed else ""
 
 
 def named_at_rest(exercise: Exercise) -> set[str]:
     """Names of quantities at rest that the ledger may ask for."""
     formulas = [text for row in exercise.ledger if (text := formula_of(row))]
     hand = {line.text.partition("=")[0].strip() for line in exercise.hand}
-    noted = {note.figure.quantity for note in exercise.measurements}
+    noted = {note.figure.spoken for note in exercise.measurements}
     rows = {row.name for row in exercise.ledger}
     return {name for name in hand | noted | rows | figures_in(formulas) if name}
 
@@ -77,7 +86,7 @@ def compared(
     figures = {row.name: row.figure for row in exercise.ledger if row.name not in formulas}
     asked = {**figures, **read}
     live = {row.name for row in exercise.ledger if not row.is_kept} | read.keys()
-    wanted = {name: figure for name, figure in asked.items() if figure.run and name in live}
+    wanted = {name: figure for name, figure in asked.items() if run_of(figure) and name in live}
     told = (
         {} if limits is None else figures_now(base, case, drawing.circuit, wanted.values(), limits)
     )
@@ -109,12 +118,17 @@ def compared(
 
 def _noted(exercise: Exercise, case: str) -> Iterator[str]:
     """What readings that were noted are called where no row is of them: "V_out.ac_rms"."""
-    rows = {(row.figure.quantity, row.figure.reading) for row in exercise.ledger}
+    rows = {
+        (row.figure.curve, row.figure.reading)
+        for row in exercise.ledger
+        if isinstance(row.figure, OfCurve)
+    }
     for note in exercise.measurements:
         figure = note.figure
-        is_read = figure.reading not in ("", PART) and not figure.member
-        if figure.case == case and is_read and (figure.quantity, figure.reading) not in rows:
-            yield f"{figure.quantity}.{figure.reading}"
+        if not isinstance(figure, OfCurve) or figure.case != case or figure.member:
+            continue
+        if (figure.curve, figure.reading) not in rows:
+            yield f"{figure.curve}.{figure.reading}"
 
 
 def _gone(exercise: Exercise) -> Iterator[tuple[str, str]]:
@@ -122,9 +136,9 @@ def _gone(exercise: Exercise) -> Iterator[tuple[str, str]]:
     runs = {run.id for run in exercise.runs}
     records = {record.id for record in exercise.records}
     for row in exercise.ledger:
-        if row.figure.run and row.figure.run not in runs:
+        if run_of(row.figure) not in ("", *runs):
             yield row.name, "its run is not there any more"
-        elif row.figure.record and row.figure.record not in records:
+        elif record_of(row.figure) not in ("", *records):
             yield row.name, "its record is not there any more"
 
 
@@ -148,7 +162,7 @@ def _dotted(exercise: Exercise, names: set[str]) -> Iterator[tuple[str, Figure]]
             kinds = ANALYSES[run.analysis].readings if run.analysis in ANALYSES else ()
             kind = next((k for k in kinds if reading in (k.key, k.ending)), None)
             if kind is not None and quantity in run.show:
-                yield name, Figure(quantity=quantity, run=run.id, reading=kind.key)
+                yield name, OfCurve(curve=quantity, run=run.id, reading=kind.key)
                 break
 
 

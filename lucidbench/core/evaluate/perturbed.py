@@ -11,6 +11,7 @@ import numpy as np
 
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.figure import QuantityAtRest
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.evaluation import ledger_of
@@ -106,5 +107,5 @@ def values_of(exercise: Exercise) -> Values:
     for row in ledger_of(without_tolerances(exercise), _LIMITS):
         hand, exact = row.numbers[0], row.numbers[1]
         if hand is not None and exact is not None and np.isfinite(exact[0]):
-            found[row.quantity] = (hand[0], exact[0], not row.figure.is_at_rest)
+            found[row.quantity] = (hand[0], exact[0], not isinstance(row.figure, QuantityAtRest))
     return found

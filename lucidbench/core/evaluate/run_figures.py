@@ -9,7 +9,15 @@ from typing import NamedTuple
 
 from lucidbench.core.analyses import Watch
 from lucidbench.core.comparison import Estimate
-from lucidbench.core.document.exercise import Exercise, Figure, Run
+from lucidbench.core.document.exercise import Exercise, Run
+from lucidbench.core.document.figure import (
+    AtMarker,
+    BetweenMarkers,
+    Cell,
+    Figure,
+    OfCurve,
+    run_of,
+)
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs import Result, case_of_run, fingerprint_of, present, solve
@@ -18,8 +26,6 @@ from lucidbench.core.runs.traces import shown_formula
 from lucidbench.core.tolerance import Spreads, intervals_of, spreads_of
 from lucidbench.core.units.dimensions import NUMBER, UNITS
 
-CELL = "cell"
-AT_MARK, BETWEEN = "at ", "between "  # how the reading of a marker is told: "at A", "between phi"
 _MOST_KNOWN = 256  # runs whose figures are remembered, so that an edit elsewhere costs nothing
 _UNREADABLE = (LucidError, ValueError, LookupError, StopIteration)
 
@@ -63,7 +69,7 @@ def figures_now(
     asked = list(dict.fromkeys(wanted))
     found: dict[Figure, Figured] = {}
     for run in exercise.runs:
-        own = [figure for figure in asked if figure.run == run.id]
+        own = [figure for figure in asked if run_of(figure) == run.id]
         if own:
             found |= _of_run(exercise, case, run, own, circuit, limits)
     return found
@@ -106,7 +112,7 @@ def _figures(result: Result, wanted: Sequence[Figure], limits: Limits) -> dict[F
     found: dict[Figure, Figured] = {}
     for figure in wanted:
         if figure not in read:
-            found[figure] = _trouble(f"{figure.quantity} has no such reading here.")
+            found[figure] = _trouble(f"{figure.spoken} has no such reading here.")
             continue
         value, unit = read[figure]
         scale, unit = (0.01, "") if unit == "%" else (1.0, unit)
@@ -147,54 +153,61 @@ def _spreads(
 
 
 def _read(result: Result, wanted: Sequence[Figure]) -> Iterator[tuple[Figure, tuple[float, str]]]:
-    cells: dict[str, tuple[float, str]] | None = None
+    """(figure, (value, unit)) of those that the result has."""
+    cells: dict[Place, tuple[float, str]] | None = None
     for figure in wanted:
         try:
-            if figure.reading == CELL:
-                cells = _cells(result) if cells is None else cells
-                yield figure, cells[figure.quantity]
-            elif figure.reading.startswith((AT_MARK, BETWEEN)):
-                yield figure, _at_marks(result, figure)
-            else:
-                yield figure, _reading(result, figure)
+            match figure:
+                case OfCurve():
+                    yield figure, _reading(result, figure)
+                case AtMarker():
+                    yield figure, _at_marker(result, figure)
+                case BetweenMarkers():
+                    between = at_marks(result, result.run.markers).between
+                    told = next(each for each in between if each.key == figure.reading)
+                    yield figure, (told.value, told.unit)
+                case Cell():
+                    cells = _cells(result) if cells is None else cells
+                    yield (
+                        figure,
+                        cells[
+                            figure.table, figure.subject, figure.row, figure.column, figure.member
+                        ],
+                    )
         except _UNREADABLE:
             continue
 
 
-def _reading(result: Result, figure: Figure) -> tuple[float, str]:
+def _reading(result: Result, figure: OfCurve) -> tuple[float, str]:
     member = next(m for m in result.members if figure.member in ("", m.key))
     assert result.analysis is not None
     kind = next(k for k in result.analysis.readings if k.key == figure.reading)
     if member.solution.traces is None:
-        raise KeyError(figure.quantity)
-    text = figure.quantity
+        raise KeyError(figure.curve)
+    text = figure.curve
     told = kind.read(member.solution.traces.curve(shown_formula(text), text, result.values))
     return float(told), told.unit
 
 
-def _at_marks(result: Result, figure: Figure) -> tuple[float, str]:
-    """Of a curve at one of the run's markers, of the markers' places, or of what lies between them."""
+def _at_marker(result: Result, figure: AtMarker) -> tuple[float, str]:
     look = at_marks(result, result.run.markers)
-    if figure.reading.startswith(BETWEEN):
-        symbol = figure.reading.removeprefix(BETWEEN)
-        told = next(f for f in look.between if f.key == symbol)
-        return told.value, told.unit
-    k = "AB".index(figure.reading.removeprefix(AT_MARK))
-    row = next(v for v in look.values if (v.text, v.member) == (figure.quantity, figure.member))
-    value = row.values[k]
+    row = next(v for v in look.values if (v.text, v.member) == (figure.curve, figure.member))
+    value = row.values["AB".index(figure.marker)]
     if value is None:
-        raise KeyError(figure.quantity)
-    drawn = next(c for c in present(result).curves if c.text == figure.quantity)
+        raise KeyError(figure.curve)
+    drawn = next(c for c in present(result).curves if c.text == figure.curve)
     return value, drawn.unit
 
 
-def _cells(result: Result) -> dict[str, tuple[float, str]]:
-    """Every figure of the run's tables, by the heads of its column and row and the table's title."""
-    found: dict[str, tuple[float, str]] = {}
-    for table in present(result).tables:
-        for row in table.rows:
-            for column, cell in zip(table.head, row, strict=False):
-                if cell.value is not None:
-                    words = ["" if column == "value" else column, row[0].text, table.title]
-                    found.setdefault(", ".join(filter(None, words)), (cell.value, cell.unit))
-    return found
+Place = tuple[str, str, str, str, str]  # of a cell: table, subject, row, column, member
+
+
+def _cells(result: Result) -> dict[Place, tuple[float, str]]:
+    """Every figure of the run's tables."""
+    return {
+        (table.key, row.subject, row.key, column.key, row.member): (cell.value, cell.unit)
+        for table in present(result).tables
+        for row in table.rows
+        for column, cell in zip(table.head, row.cells, strict=True)
+        if cell.value is not None
+    }

@@ -15,11 +15,11 @@ from scipy.optimize import least_squares
 from lucidbench.core.analyses import Watch
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.devices import CATALOGUE
-from lucidbench.core.document.exercise import Exercise, Figure, LedgerRow
+from lucidbench.core.document.exercise import Exercise, LedgerRow
+from lucidbench.core.document.figure import OfFormula, QuantityAtRest
 from lucidbench.core.document.patch import Change, patched
 from lucidbench.core.errors import DocumentError, LucidError, ValueTextError
 from lucidbench.core.evaluate.evaluation import evaluation_of
-from lucidbench.core.evaluate.ledger_inputs import FORMULA
 from lucidbench.core.evaluate.run_figures import Limits
 from lucidbench.core.evaluate.shapes import RowLook
 from lucidbench.core.schematic import Part
@@ -142,11 +142,11 @@ class _Search:
         own = [row for row in here.ledger if row.name in self.rows]
         names = {row.name for row in own}
         own += [
-            LedgerRow(id=f"row {name}", name=name, figure=Figure(quantity=name))
+            LedgerRow(id=f"row {name}", name=name, figure=QuantityAtRest(quantity=name))
             for name in self.rows
             if name not in names
         ]
-        if any(row.figure.reading == FORMULA for row in own):
+        if any(isinstance(row.figure, OfFormula) for row in own):
             own = [*here.ledger, *(row for row in own if row.name not in names)]
         here = here.model_copy(
             update={"cases": [], "records": [], "measurements": [], "hand": [], "ledger": own}

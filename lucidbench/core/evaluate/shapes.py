@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lucidbench.core.document.anchors import NodePlace
-from lucidbench.core.document.exercise import Figure
+from lucidbench.core.document.figure import Figure
 from lucidbench.core.formula.worksheet import Role
 from lucidbench.core.schematic import Finding
 from lucidbench.core.schematic.document import Point

@@ -60,9 +60,9 @@ def as_xlsx(look: RunLook) -> bytes:
                 readings.append([harmless(name), figure.label, figure.value, figure.unit])
     for k, table in enumerate(look.tables, 1):
         sheet = book.create_sheet(_sheet_name(k, table.title))
-        sheet.append([harmless(head) for head in table.head])
-        for cells in table.rows:
-            sheet.append([harmless(c.text) if c.value is None else c.value for c in cells])
+        sheet.append([harmless(head.text) for head in table.head])
+        for each in table.rows:
+            sheet.append([harmless(c.text) if c.value is None else c.value for c in each.cells])
     notes = book.create_sheet("Conditions")
     for line in (look.conditions, *look.notes):
         notes.append([harmless(line)])

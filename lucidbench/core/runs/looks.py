@@ -82,9 +82,27 @@ class CellLook(BaseModel):
     unit: str = ""
 
 
+class ColumnLook(BaseModel):
+    key: str
+    text: str
+
+
+class TableRowLook(BaseModel):
+    """`subject` is the formula or part it is of, where it is of one; `member` the key of the value that a
+    circuit of a family was run with."""
+
+    cells: list[CellLook]
+    key: str = ""
+    subject: str = ""
+    member: str = ""
+
+
 class TableLook(BaseModel):
-    head: list[str]
-    rows: list[list[CellLook]]
+    """Figures of it are referred to by its key and those of rows and columns; what it shows are words."""
+
+    key: str
+    head: list[ColumnLook]
+    rows: list[TableRowLook]
     title: str = ""
 
 

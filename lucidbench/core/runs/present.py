@@ -85,7 +85,7 @@ def _told(look: RunLook, result: Result) -> None:
     look.tables = list(first.tables)
     if len(result.members) == 1:
         return
-    told = [(member.label, list(member.solution.tables)) for member in result.members]
+    told = [(m.key, m.label, list(m.solution.tables)) for m in result.members]
     is_study = result.members[0].role == "nominal"
     look.tables = list(tables.studied(told) if is_study else tables.beside(told))
     if look.phasors or look.roots or look.bars:

@@ -29,11 +29,13 @@ from lucidbench.core.readings.reading import DEGREE
 from lucidbench.core.runs.looks import (
     BarLook,
     CellLook,
+    ColumnLook,
     CurveLook,
     FigureLook,
     FormulaLook,
     RootLook,
     TableLook,
+    TableRowLook,
 )
 from lucidbench.core.runs.traces import dimensions_of
 from lucidbench.core.units import engineering
@@ -55,25 +57,59 @@ def _cell(value: float, unit: str, digits: int = 4) -> CellLook:
     return CellLook(text=engineering(float(value), unit, digits), value=told, unit=unit)
 
 
+def _head(words: Mapping[str, str]) -> list[ColumnLook]:
+    return [ColumnLook(key=key, text=text) for key, text in words.items()]
+
+
+def _row(*cells: CellLook, key: str = "", of: str = "") -> TableRowLook:
+    return TableRowLook(cells=list(cells), key=key, subject=of)
+
+
 def resting(point: OperatingPoint) -> Iterator[TableLook]:
     """The operating point: voltages, currents and powers, and what transistors and diodes do there."""
     told = point.node_voltages
-    yield TableLook(title="Voltages", head=["node", "V"], rows=[
-        [_word(node), _cell(v, "V") if node in told else _word("undetermined")]
-        for node, v in point.voltages.items() if node != "0"])  # fmt: skip
-    yield TableLook(title="Currents and powers", head=["part", "I", "P"], rows=[
-        [_word(name), _cell(i, "A"), _cell(point.powers[name], "W") if name in point.powers else _word("")]
-        for name, i in point.currents.items()] + [
-        [_word(name), _word(""), _cell(power, "W")]
-        for name, power in point.powers.items() if name not in point.currents])  # fmt: skip
+    yield TableLook(
+        key="voltages", title="Voltages", head=_head({"node": "node", "V": "V"}),
+        rows=[
+            _row(_word(node), _cell(v, "V") if node in told else _word("undetermined"), of=f"V_{node}")
+            for node, v in point.voltages.items() if node != GROUND_NODE
+        ],
+    )  # fmt: skip
+    names = dict.fromkeys([*point.currents, *point.powers])
+    nothing = _word("")
+    yield TableLook(
+        key="currents", title="Currents and powers",
+        head=_head({"part": "part", "I": "I", "P": "P"}),
+        rows=[
+            _row(
+                _word(name),
+                _cell(point.currents[name], "A") if name in point.currents else nothing,
+                _cell(point.powers[name], "W") if name in point.powers else nothing,
+                of=name,
+            )
+            for name in names
+        ],
+    )  # fmt: skip
     states = device_states(point)
     if states:
-        yield TableLook(title="Devices", head=["part", "region", "V_BE, V_GS, V_D", "V_CE, V_DS", "P"], rows=[
-            [_word(name), _word(s.region), *_between_pins(s.voltages), _cell(point.powers[name], "W")]
-            for name, s in states.items()])  # fmt: skip
-        yield TableLook(title="Small-signal values", head=["part", "values"], rows=[
-            [_word(name), _word(_small(s.values))]
-            for name, s in states.items() if s.values])  # fmt: skip
+        head = {"part": "part", "region": "region", "first": "V_BE, V_GS, V_D",
+                "second": "V_CE, V_DS", "P": "P"}  # fmt: skip
+        yield TableLook(
+            key="devices", title="Devices", head=_head(head),
+            rows=[
+                _row(_word(name), _word(s.region), *_between_pins(s.voltages),
+                     _cell(point.powers[name], "W"), of=name)
+                for name, s in states.items()
+            ],
+        )  # fmt: skip
+        yield TableLook(
+            key="small_signal", title="Small-signal values",
+            head=_head({"part": "part", "values": "values"}),
+            rows=[
+                _row(_word(name), _word(_small(s.values)), of=name)
+                for name, s in states.items() if s.values
+            ],
+        )  # fmt: skip
 
 
 def _between_pins(voltages: Mapping[str, float]) -> list[CellLook]:
@@ -96,23 +132,24 @@ def _small_unit(name: str) -> str:
 def modes(found: NaturalFrequencies) -> TableLook:
     """The natural frequencies, slowest first."""
     rows = [
-        [
+        _row(
             _word(_complex(mode.s, "1/s")),
             _cell(mode.time_constant, "s"),
             _cell(mode.frequency, "Hz"),
             _cell(mode.damping, "", 3),
             _cell(mode.quality, "", 3) if mode.is_pair else _word(""),
-        ]
-        for mode in found.modes
+            key=str(k),
+        )
+        for k, mode in enumerate(found.modes, 1)
     ]
     title = (
         "Stable: everything fades"
         if found.stable
         else "Unstable: it grows until something limits it"
     )
-    return TableLook(
-        title=title, head=["s", "time constant", "frequency", "damping ζ", "Q"], rows=rows
-    )
+    head = {"s": "s", "time_constant": "time constant", "frequency": "frequency",
+            "damping": "damping ζ", "quality": "Q"}  # fmt: skip
+    return TableLook(key="modes", title=title, head=_head(head), rows=rows)
 
 
 def roots_of(found: NaturalFrequencies, output: str) -> Iterator[RootLook]:
@@ -136,19 +173,35 @@ def _complex(s: complex, unit: str, one: bool = False) -> str:
 def at_one_frequency(found: Phasors, told_as: str) -> Iterator[TableLook]:
     """Every phasor in polar and rectangular form; `told_as` "peak" or "RMS" is what they are."""
 
-    def rows(named: Mapping[str, complex], *units: str) -> list[list[CellLook]]:
-        size, real, imaginary = units if len(units) > 1 else 3 * units
-        return [
-            [_word(name), _cell(abs(v), size), _cell(float(np.degrees(np.angle(v))), DEGREE),
-             _cell(v.real, real), _cell(v.imag, imaginary)]
-            for name, v in named.items() if name != GROUND_NODE
-        ]  # fmt: skip
+    def table(
+        key: str,
+        title: str,
+        letter: str,
+        named: Mapping[str, complex],
+        units: tuple[str, str, str],
+        head: Mapping[str, str],
+    ) -> TableLook:
+        size, real, imaginary = units
+        rows = [
+            _row(
+                _word(name),
+                _cell(abs(v), size),
+                _cell(float(np.degrees(np.angle(v))), DEGREE),
+                _cell(v.real, real),
+                _cell(v.imag, imaginary),
+                of=f"{letter}{name}",
+            )
+            for name, v in named.items()
+            if name != GROUND_NODE
+        ]
+        return TableLook(key=key, title=title, head=_head(head), rows=rows)  # fmt: skip
 
-    head = [told_as, "angle", "real", "imaginary"]
-    yield TableLook(title="Voltages", head=["node", *head], rows=rows(found.voltages, "V"))
-    yield TableLook(title="Currents", head=["part", *head], rows=rows(found.currents, "A"))
-    yield TableLook(title="Complex powers", head=["part", "S", "angle", "P", "Q"],
-                    rows=rows(found.powers, "VA", "W", "var"))  # fmt: skip
+    head = {"size": told_as, "angle": "angle", "real": "real", "imaginary": "imaginary"}
+    volts, amperes, powers = ("V", "V", "V"), ("A", "A", "A"), ("VA", "W", "var")
+    yield table("voltages", "Voltages", "V_", found.voltages, volts, {"node": "node", **head})
+    yield table("currents", "Currents", "", found.currents, amperes, {"part": "part", **head})
+    yield table("powers", "Complex powers", "", found.powers, powers,
+                {"part": "part", "size": "S", "angle": "angle", "real": "P", "imaginary": "Q"})  # fmt: skip
 
 
 def harmonics_of(
@@ -160,23 +213,23 @@ def harmonics_of(
     largest = max(sizes) or 1.0
     told = [k for k, size in enumerate(sizes) if k <= 1 or size > LEAST_HARMONIC * largest]
     first = sizes[1] or 1.0
-    table = TableLook(
-        title="Harmonics",
-        head=["harmonic", "frequency", "peak", "of the first", "phase"],
-        rows=[
-            [
-                _word(str(k)) if k else _word("mean"),
-                _cell(k * found.frequency, "Hz") if k else _word(""),
-                _cell(sizes[k] if k else found.mean, unit),
-                _cell(100 * sizes[k] / first, "%", 3) if k else _word(""),
-                _cell(float(np.degrees(np.angle(found.phasors[k]))), DEGREE) if k else _word(""),
-            ]
-            for k in told
-        ],
-    )
+    head = {"harmonic": "harmonic", "frequency": "frequency", "peak": "peak",
+            "share": "of the first", "phase": "phase"}  # fmt: skip
+    rows = [
+        _row(
+            _word(str(k)) if k else _word("mean"),
+            _cell(k * found.frequency, "Hz") if k else _word(""),
+            _cell(sizes[k] if k else found.mean, unit),
+            _cell(100 * sizes[k] / first, "%", 3) if k else _word(""),
+            _cell(float(np.degrees(np.angle(found.phasors[k]))), DEGREE) if k else _word(""),
+            key=str(k),
+        )
+        for k in told
+    ]
+    table = TableLook(key="harmonics", title="Harmonics", head=_head(head), rows=rows)
     distortion = TableLook(
-        title="", head=["", "of the first"],
-        rows=[[_word("THD"), _cell(100 * found.distortion, "%", 4)]],
+        key="distortion", head=_head({"figure": "", "share": "of the first"}),
+        rows=[_row(_word("THD"), _cell(100 * found.distortion, "%", 4), key="thd")],
     )  # fmt: skip
     bars = [
         BarLook(label=str(k), share=sizes[k] / largest, text=engineering(sizes[k], unit))
@@ -202,11 +255,18 @@ def largest(circuit: Circuit, source: str, trace: str, limit: float, watch: Watc
         title=f"Undistorted up to {engineering(MOST_TURNED_UP, '')} times the source as it is"
         if at_most
         else f"At {engineering(limit, '%')} of distortion",
-        head=["", "value"],
+        key="largest",
+        head=_head({"figure": "", "value": "value"}),
         rows=[
-            [_word(f"largest output, {trace}, peak"), _cell(found.output, known.unit)],
-            [_word(f"from {source} with a peak of"), _cell(found.amplitude, unit)],
-            [_word("distortion (THD)"), _cell(100 * found.distortion, "%", 3)],
+            _row(
+                _word(f"largest output, {trace}, peak"),
+                _cell(found.output, known.unit),
+                key="output",
+            ),
+            _row(
+                _word(f"from {source} with a peak of"), _cell(found.amplitude, unit), key="source"
+            ),
+            _row(_word("distortion (THD)"), _cell(100 * found.distortion, "%", 3), key="thd"),
         ],
     )
 
@@ -215,25 +275,28 @@ def equivalents(circuit: Circuit, node: str, frequency: float | None) -> Iterato
     """Thévenin and Norton seen from a node and ground; and each source as a two-port to that node."""
     seen = equivalent(circuit, node, frequency=frequency)
     rows = [
-        [_word("Thévenin voltage"), _polar(seen.voltage, "V")],
-        [_word("Impedance"), _polar(seen.impedance, "Ω")],
+        _row(_word("Thévenin voltage"), _polar(seen.voltage, "V"), key="voltage"),
+        _row(_word("Impedance"), _polar(seen.impedance, "Ω"), key="impedance"),
     ]
     if seen.current is not None:
-        rows.insert(1, [_word("Norton current"), _polar(seen.current, "A")])
+        norton = _row(_word("Norton current"), _polar(seen.current, "A"), key="current")
+        rows.insert(1, norton)
     at = f" at {engineering(frequency, 'Hz')}" if frequency else " at DC"
-    yield TableLook(title=f"Seen from {node} and ground{at}", head=["", "value"], rows=rows)
+    yield TableLook(
+        key="equivalent", title=f"Seen from {node} and ground{at}",
+        head=_head({"figure": "", "value": "value"}), rows=rows,
+    )  # fmt: skip
     ports = []
     for element in circuit:
         if element.imposes:
             port = two_port(circuit, element.name, node, frequency=frequency)
             gain_unit = "" if element.imposes == "V" else "Ω"
-            ports.append([
+            ports.append(_row(
                 _word(element.name), _polar(port.gain, gain_unit), _polar(port.input_impedance, "Ω"),
-                _polar(port.output_impedance, "Ω"),
-            ])  # fmt: skip
-    yield TableLook(
-        title=f"From each source to {node}", head=["source", "gain", "sees", "output"], rows=ports
-    )
+                _polar(port.output_impedance, "Ω"), of=element.name,
+            ))  # fmt: skip
+    head = {"source": "source", "gain": "gain", "input": "sees", "output": "output"}
+    yield TableLook(key="ports", title=f"From each source to {node}", head=_head(head), rows=ports)
 
 
 def _polar(z: complex, unit: str) -> CellLook:
@@ -246,6 +309,18 @@ def _polar(z: complex, unit: str) -> CellLook:
     return CellLook(text=f"{engineering(abs(z), unit)} ∠ {angle}", value=abs(z), unit=unit)
 
 
+_OVER_BUILDS = {"nominal": "nominal", "least": "least", "mean": "mean", "largest": "largest",
+                "deviation": "deviation"}  # fmt: skip
+
+
+def _over_builds(nominal: float, values: np.ndarray, unit: str) -> list[CellLook]:
+    deviation = float(values.std())
+    if deviation < _DUST * abs(nominal):
+        deviation = 0.0
+    told = (nominal, values.min(), values.mean(), values.max(), deviation)
+    return [_cell(float(v), unit) for v in told]
+
+
 def over_the_members(curves: Sequence[CurveLook]) -> Iterator[TableLook]:
     """What is read off each formula's curves, from the least to the largest of all members."""
     for text in dict.fromkeys(curve.text for curve in curves):
@@ -253,57 +328,62 @@ def over_the_members(curves: Sequence[CurveLook]) -> Iterator[TableLook]:
         for curve in curves:
             if curve.text == text:
                 for figure in curve.readings:
-                    found.setdefault(figure.label, []).append(figure)
+                    found.setdefault(figure.key, []).append(figure)
         rows = []
-        for label, figures in found.items():
+        for key, figures in found.items():
             values = np.array([figure.value for figure in figures])
-            told = (values[0], values.min(), values.mean(), values.max(), values.std())
-            rows.append([_word(label), *(_cell(v, figures[0].unit) for v in told)])
-        head = [text, "nominal", "least", "mean", "largest", "deviation"]
-        yield TableLook(title=f"{text} over the builds", head=head, rows=rows)
+            cells = _over_builds(figures[0].value, values, figures[0].unit)
+            rows.append(_row(_word(figures[0].label), *cells, key=key, of=text))
+        head = _head({"reading": text, **_OVER_BUILDS})
+        yield TableLook(key="readings", title=f"{text} over the builds", head=head, rows=rows)
 
 
-Told = Sequence[tuple[str, list[TableLook]]]  # the tables of each member of a family
+Told = Sequence[tuple[str, str, list[TableLook]]]  # (key, name, tables) of each member of a family
 
 
 def beside(members: Told) -> Iterator[TableLook]:
     """The tables of all members in one: the same row of one after the other, by the member's name."""
-    for k, table in enumerate(members[0][1]):
+    for k, table in enumerate(members[0][2]):
         rows = [
-            (place, [row[0], _word(member), *row[1:]])
-            for member, others in members
+            (
+                place,
+                row.model_copy(
+                    update={"cells": [row.cells[0], _word(name), *row.cells[1:]], "member": key}
+                ),
+            )
+            for key, name, others in members
             for place, row in enumerate(others[k].rows if k < len(others) else ())
         ]
         yield TableLook(
+            key=table.key,
             title=table.title,
-            head=[table.head[0], "with", *table.head[1:]],
+            head=[table.head[0], ColumnLook(key="with", text="with"), *table.head[1:]],
             rows=[row for _, row in sorted(rows, key=lambda pair: pair[0])],
         )
 
 
 def studied(members: Told) -> Iterator[TableLook]:
     """What becomes of each figure over all builds: least, mean, largest, deviation."""
-    for k, table in enumerate(members[0][1]):
-        same = [others[k] for _, others in members if k < len(others)]
+    for k, table in enumerate(members[0][2]):
+        same = [others[k] for *_, others in members if k < len(others)]
         rows = []
         for place, row in enumerate(table.rows):
-            others = [t.rows[place] for t in same if place < len(t.rows)]
-            for column, cell in enumerate(row[1:], 1):
+            others = [t.rows[place].cells for t in same if place < len(t.rows)]
+            for column, cell in enumerate(row.cells[1:], 1):
                 told = [r[column].value for r in others if column < len(r)]
                 values = np.array([v for v in told if v is not None])
                 if cell.value is None or not len(values):
                     continue
-                deviation = float(values.std())
-                if deviation < _DUST * abs(cell.value):
-                    deviation = 0.0
-                head = table.head[column] if len(table.head) > 2 else ""
-                figures = (cell.value, values.min(), values.mean(), values.max(), deviation)
-                name = f"{row[0].text}, {head}" if head else row[0].text
-                rows.append([_word(name), *(_cell(v, cell.unit) for v in figures)])
+                head = table.head[column]
+                name = ", ".join([row.cells[0].text, *([head.text] if len(table.head) > 2 else [])])
+                cells = _over_builds(cell.value, values, cell.unit)
+                rows.append(_row(_word(name), *cells, key=f"{row.key} {head.key}", of=row.subject))
         if rows:
-            head_row = [table.head[0], "nominal", "least", "mean", "largest", "deviation"]
             yield TableLook(
-                title=f"{table.title} over the builds".strip(), head=head_row, rows=rows
+                key=table.key,
+                title=f"{table.title} over the builds".strip(),
+                head=[table.head[0], *_head(_OVER_BUILDS)],
+                rows=rows,
             )
 
 

@@ -153,7 +153,7 @@ describe("the ledger", () => {
     expect(formula).toHaveValue("");
     expect(documentNow().ledger.at(-1)).toMatchObject({
       name: "k",
-      figure: { quantity: "V_out/V_bat", reading: "formula" },
+      figure: { of: "formula", formula: "V_out/V_bat" },
     });
   });
 

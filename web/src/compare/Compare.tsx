@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { askOnLine } from "../api/line";
 import type { CaseLedger, QuantityLook, RowLook } from "../api/types";
 import { BASE, nameOfCase, useShownCase } from "../document/cases";
+import { atRest } from "../document/figures";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 import { save } from "../schematic/view/picture";
@@ -408,7 +409,7 @@ function simulatedOnly(quantity: QuantityLook): RowLook {
     verdict: "open",
     sentence: null,
     row: null,
-    figure: { quantity: name, run: "", record: "", reading: "", member: "", case: "" },
+    figure: atRest(name),
     measurement: null,
     conditions: "",
     stale: false,

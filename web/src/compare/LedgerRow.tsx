@@ -3,6 +3,7 @@ import { MoreHorizontal } from "lucide-react";
 import { useState } from "react";
 import type { DifferenceLook, RowLook } from "../api/types";
 import { useShownCase } from "../document/cases";
+import { runOf, spokenOf } from "../document/figures";
 import { rename } from "../document/rename";
 import { useExercise } from "../document/store";
 import { intoLedger } from "../schematic/editor/ledger";
@@ -36,7 +37,7 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
         <th scope="row" title={row.meaning} className="pt-2.5 pr-2 pb-1 pl-1 text-left font-normal">
           <button
             type="button"
-            title={row.figure.run ? "Look at its run" : "Show it on the drawing"}
+            title={runOf(row.figure) ? "Look at its run" : "Show it on the drawing"}
             onClick={() => show(row)}
             className="rounded hover:bg-ruling"
           >
@@ -113,8 +114,9 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
 
 /** Where a figure is from: its run, or what on the drawing it is of. */
 function show(row: RowLook): void {
-  if (row.figure.run) {
-    lookAtRun(row.figure.run);
+  const run = runOf(row.figure);
+  if (run) {
+    lookAtRun(run);
     return;
   }
   const { schematic } = useExercise.getState().document;
@@ -128,14 +130,15 @@ function show(row: RowLook): void {
 
 /** What lights up on the drawing with a row: a quantity at rest, or what a curve is of. */
 function litBy(row: RowLook): string {
-  const plain = /^[VIP]_[A-Za-z0-9_]+/.exec(row.figure.quantity);
-  return row.figure.reading && plain ? plain[0] : row.quantity;
+  const plain = /^[VIP]_[A-Za-z0-9_]+/.exec(spokenOf(row.figure));
+  return row.figure.of !== "rest" && plain ? plain[0] : row.quantity;
 }
 
 /** What was put into the ledger: of what, under which conditions, and what can be done with it. */
 function Kept({ row, id }: { row: RowLook; id: string }) {
   const note = useExercise((state) => state.document.ledger.find((each) => each.id === id)?.note);
   const [asked, setAsked] = useState<"note" | "group" | null>(null);
+  const run = runOf(row.figure);
   const pinned = () => {
     const [, simulated] = row.numbers;
     if (!simulated) return;
@@ -173,13 +176,15 @@ function Kept({ row, id }: { row: RowLook; id: string }) {
       {row.stale && (
         <span className="text-doubt">
           The circuit was changed since.{" "}
-          <button
-            type="button"
-            onClick={() => lookAtRun(row.figure.run)}
-            className="underline underline-offset-2"
-          >
-            Run it again
-          </button>
+          {run && (
+            <button
+              type="button"
+              onClick={() => lookAtRun(run)}
+              className="underline underline-offset-2"
+            >
+              Run it again
+            </button>
+          )}
         </span>
       )}
       <Menu
@@ -193,10 +198,8 @@ function Kept({ row, id }: { row: RowLook; id: string }) {
           </button>
         }
       >
-        {row.figure.run && (
-          <MenuItem onSelect={() => lookAtRun(row.figure.run)}>Show its run</MenuItem>
-        )}
-        {row.numbers[1] && row.figure.reading !== "formula" && (
+        {run && <MenuItem onSelect={() => lookAtRun(run)}>Show its run</MenuItem>}
+        {row.numbers[1] && row.figure.of !== "formula" && row.figure.of !== "taken" && (
           <MenuItem onSelect={pinned}>
             {row.kept ? "Let it follow the circuit" : "Keep this value"}
           </MenuItem>

@@ -2,7 +2,7 @@
 import type { Exercise, LedgerEntry, Measurement, RowLook } from "../api/types";
 import { isSame } from "../document/figures";
 import { useExercise } from "../document/store";
-import { NO_FIGURE, PLAIN_ROW } from "../schematic/editor/ledger";
+import { PLAIN_ROW } from "../schematic/editor/ledger";
 import { freshId } from "../schematic/model/wires";
 import { freeName } from "../simulate/taking";
 
@@ -75,7 +75,7 @@ export function addFormulaRow(text: string): string | null {
     draft.ledger.push({
       id: freshId("t", draft.ledger),
       name,
-      figure: { ...NO_FIGURE, quantity: formula, reading: "formula" },
+      figure: { of: "formula", formula, case: "" },
       label: "",
       ...PLAIN_ROW,
       pinned: null,

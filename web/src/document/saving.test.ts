@@ -27,7 +27,7 @@ import { useExercise } from "./store";
 
 const document = {
   format: "lucid-bench-exercise",
-  version: 2,
+  version: 3,
   title: "one",
   schematic: { parts: [], wires: [], junctions: [], labels: [], notes: [] },
   blocks: [],
@@ -156,7 +156,7 @@ describe("saving", () => {
     store().open(opened);
     draft({ version: 1, title: "of version 1", bench: [] });
     await takeUpDraft(opened);
-    expect([store().document.title, store().document.version]).toEqual(["of version 1", 2]);
+    expect([store().document.title, store().document.version]).toEqual(["of version 1", 3]);
     store().open(opened);
     draft(document); // nothing in it that is not saved
     await takeUpDraft(opened);

@@ -5,7 +5,7 @@ import { useExercise } from "./store";
 
 const document: Exercise = {
   format: "lucid-bench-exercise",
-  version: 2,
+  version: 3,
   title: "one",
   author: "",
   group: "",

@@ -2,6 +2,7 @@
 import { RotateCw, Trash2 } from "lucide-react";
 import type { Measurement } from "../api/types";
 import { BASE, lookAtCase, nameOfCase } from "../document/cases";
+import { spokenOf } from "../document/figures";
 import { useExercise } from "../document/store";
 import { useEditorStore } from "../schematic/editor/tools";
 import { IconButton } from "../ui/Button";
@@ -34,10 +35,11 @@ export function ReadingsTable() {
   );
 }
 
-const KINDS: Record<string, string> = { ac_rms: ", AC, RMS", part: ", taken out" };
+const KINDS: Record<string, string> = { curve: ", AC, RMS", part: ", taken out" };
 
 function Row({ reading }: { reading: Measurement }) {
   const { figure, text, note, recipe } = reading;
+  const spoken = spokenOf(figure);
   const caseName = useExercise(({ document }) => nameOfCase(document, figure.case));
   const point = (hovered: string | null) => useEditorStore.getState().set({ hovered });
   const remove = () =>
@@ -47,14 +49,14 @@ function Row({ reading }: { reading: Measurement }) {
   return (
     <tr
       className="border-t border-ruling align-baseline"
-      onPointerEnter={() => point(figure.quantity)}
+      onPointerEnter={() => point(spoken)}
       onPointerLeave={() => point(null)}
     >
       <th scope="row" className="py-1.5 pr-3 font-normal">
         <span className="font-serif italic">
-          <Named text={figure.quantity} />
+          <Named text={spoken} />
         </span>
-        {KINDS[figure.reading] ?? ""}
+        {KINDS[figure.of] ?? ""}
       </th>
       <td className="figure voice-bench pr-3 whitespace-nowrap">{text}</td>
       <td className="pr-3 text-soft">
@@ -65,7 +67,7 @@ function Row({ reading }: { reading: Measurement }) {
       <td className="text-right whitespace-nowrap">
         {recipe && (
           <IconButton
-            label={`Read ${figure.quantity} again`}
+            label={`Read ${spoken} again`}
             className="size-7!"
             onClick={() => {
               lookAtCase(figure.case);
@@ -76,7 +78,7 @@ function Row({ reading }: { reading: Measurement }) {
           </IconButton>
         )}
         <IconButton
-          label={`Throw away the reading of ${figure.quantity}`}
+          label={`Throw away the reading of ${spoken}`}
           className="size-7!"
           onClick={remove}
         >

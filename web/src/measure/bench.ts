@@ -1,8 +1,17 @@
 // What is being measured: the way, its recipe as it is set, and the points that are under way.
 import { create } from "zustand";
 import { askOnLine } from "../api/line";
-import type { BenchRecord, Column, Exercise, PlanLook, Recipe, TakenLook } from "../api/types";
+import type {
+  BenchRecord,
+  Column,
+  Exercise,
+  Figure,
+  PlanLook,
+  Recipe,
+  TakenLook,
+} from "../api/types";
 import { shownCase } from "../document/cases";
+import { atRest, ofCurve } from "../document/figures";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 import { freshId } from "../schematic/model/wires";
@@ -263,14 +272,7 @@ async function read(recipe: Recipe): Promise<void> {
     useExercise.getState().edit((document) => {
       document.measurements.push({
         id: freshId("b", document.measurements),
-        figure: {
-          quantity: column.quantity,
-          run: "",
-          record: "",
-          reading: kindOf(recipe),
-          member: "",
-          case: shown,
-        },
+        figure: figureOf(recipe, column.quantity, shown),
         text: column.text,
         note,
         recipe: { ...recipe, taken },
@@ -283,8 +285,10 @@ async function read(recipe: Recipe): Promise<void> {
   }
 }
 
-/** What a reading is of: the quantity at rest, its RMS, or the value of a part. */
-function kindOf({ way, settings }: Recipe): string {
-  if (way === "component" || settings.function === "ohms") return "part";
-  return settings.function?.endsWith("_ac") ? "ac_rms" : "";
+/** What a reading is of: the quantity at rest, its RMS without the mean, or the value of a part. */
+function figureOf({ way, settings }: Recipe, quantity: string, inCase: string): Figure {
+  if (way === "component" || settings.function === "ohms")
+    return { of: "part", part: quantity, case: inCase };
+  if (settings.function?.endsWith("_ac")) return ofCurve(quantity, "ac_rms", { case: inCase });
+  return atRest(quantity, inCase);
 }

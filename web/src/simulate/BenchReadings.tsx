@@ -2,6 +2,7 @@
 import { MoreHorizontal } from "lucide-react";
 import { askOnLine } from "../api/line";
 import type { BenchCurveLook, BesideLook, Exercise, Run, RunLook } from "../api/types";
+import { ofCurve } from "../document/figures";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 import { engineering } from "../ui/engineering";
@@ -116,7 +117,8 @@ function Figures({ curve, onTake }: { curve: BenchCurveLook; onTake(figure: Take
                   label: `${figure.label} of ${curve.text}`,
                   value: figure.value,
                   unit: figure.unit,
-                  of: { quantity: curve.text, reading: figure.key, member: "" },
+                  isMeasured: true,
+                  of: (run) => ofCurve(curve.text, figure.key, { run }),
                 })
               }
             />

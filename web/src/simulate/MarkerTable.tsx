@@ -159,7 +159,7 @@ export function MarkerTable({ look, panes, dots, isLog, markers, onTake, onNote 
                   onTake={() =>
                     onTake({
                       ...atMarker(figure.symbol, figure.label, figure.value, figure.unit),
-                      of: { quantity: figure.label, reading: `between ${figure.key}`, member: "" },
+                      of: (run) => ({ of: "between", run, reading: figure.key, case: "" }),
                     })
                   }
                 >
@@ -350,8 +350,12 @@ export function rowsOf(
         const figure: Row["figure"] = (k, value) => {
           const taken = row.figure(k, value);
           if (k > 1 || pane.part !== "value") return taken;
-          const { formula: quantity, member } = trace;
-          return { ...taken, of: { quantity, reading: `at ${LETTERS[k]}`, member } };
+          const { formula: curve, member } = trace;
+          const marker = k ? "B" : "A";
+          return {
+            ...taken,
+            of: (run) => ({ of: "marker", run, curve, member, marker, case: "" }),
+          };
         };
         return { ...row, figure };
       });
@@ -371,13 +375,13 @@ const isOf = (told: Marker[], marks: Marker[]) =>
 const beside = (phase: number, drawn: number | null) =>
   drawn === null ? phase : phase + 360 * Math.round((drawn - phase) / 360);
 
-/** A figure by the words it is told in: where the markers stand is not kept. */
+/** A figure by the words it is told in: what is shown otherwise than as it is read is not followed. */
 const atMarker = (symbol: string, label: string, value: number, unit: string): Takeable => ({
   symbol,
   label,
   value,
   unit,
-  of: { quantity: label, reading: "cell", member: "" },
+  of: () => ({ of: "taken", words: label, case: "" }),
 });
 
 /** The button beside a figure that puts it into the ledger. */

@@ -1,6 +1,7 @@
 // The curves of a run by name, each with what is read off it; shown, hidden and put elsewhere from here.
 import { Check, MoreHorizontal } from "lucide-react";
 import type { CurveLook, Marker, Run, RunLook } from "../api/types";
+import { ofCurve } from "../document/figures";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Named } from "../ui/Named";
 import { toOwnPlot, toPlotOf, toSide } from "./arranging";
@@ -154,7 +155,7 @@ function Figures({ curve, onMark, onTake }: FiguresProps) {
                   label: `${figure.label} of ${nameOf(curve)}`,
                   value: figure.value,
                   unit: figure.unit,
-                  of: { quantity: curve.text, reading: figure.key, member },
+                  of: (run) => ofCurve(curve.text, figure.key, { run, member }),
                 })
               }
             />

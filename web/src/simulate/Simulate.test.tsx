@@ -231,11 +231,24 @@ describe("beside curves", () => {
   it("a figure of a table goes into the ledger, by its row and what it is", async () => {
     const { user } = await shown("hydrophone-stage", "Undistorted");
     const [table] = answerOf<RunLook>("hydrophone-stage", "run Undistorted").tables;
-    const largest = table?.rows.find(([head]) => head?.text.startsWith("largest output"))?.[1];
+    const largest = table?.rows.find((row) => row.key === "output")?.cells[1];
     await user.click(await screen.findByRole("button", { name: RegExp(`^${largest?.text},`) }));
     expect(documentNow().ledger.at(-1)).toMatchObject({
-      figure: { run: "r4", reading: "cell" },
+      figure: { of: "cell", run: "r4", table: "largest", row: "output", column: "value" },
       pinned: { value: largest?.value, unit: "V" },
+    });
+  });
+
+  it("a measured figure is the bench's: nothing of it stands as simulated", async () => {
+    const { id, user } = await shown("flow-integrator", "Square in, triangle out");
+    const before = documentNow().ledger.length;
+    const bench = within(await screen.findByRole("region", { name: "Bench" }));
+    const [take] = await bench.findAllByRole("button", { name: /^measured .*to the ledger$/ });
+    await user.click(take as HTMLElement);
+    expect(documentNow().ledger).toHaveLength(before + 1);
+    expect(documentNow().ledger.at(-1)).toMatchObject({
+      figure: { of: "curve", run: id, record: "" },
+      pinned: null,
     });
   });
 

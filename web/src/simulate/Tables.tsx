@@ -11,14 +11,14 @@ interface Order {
   falls: boolean;
 }
 
-type Cells = TableLook["rows"][number];
+type Row = TableLook["rows"][number];
 
 /** By value where there are values, else by the words; what is empty comes last. */
-export function sorted(rows: Cells[], order: Order | null): Cells[] {
+export function sorted(rows: Row[], order: Order | null): Row[] {
   if (!order) return rows;
   const sign = order.falls ? -1 : 1;
   return [...rows].sort((a, b) => {
-    const [one, other] = [a[order.column], b[order.column]];
+    const [one, other] = [a.cells[order.column], b.cells[order.column]];
     if (!one?.text || !other?.text) return one?.text ? -1 : other?.text ? 1 : 0;
     if (one.value != null && other.value != null) return sign * (one.value - other.value);
     return sign * one.text.localeCompare(other.text, undefined, { numeric: true });
@@ -59,14 +59,17 @@ function Sortable({ table, onTake }: { table: TableLook; onTake(figure: Takeable
     <section className="mt-4">
       {table.title && <h3 className="font-serif text-lg">{table.title}</h3>}
       <div className="overflow-x-auto">
-        <table className="w-full text-sm" aria-label={table.title || table.head.join(" ")}>
+        <table
+          className="w-full text-sm"
+          aria-label={table.title || table.head.map(({ text }) => text).join(" ")}
+        >
           <thead>
             <tr className="border-b border-hairline text-left text-soft">
-              {table.head.map((name, k) => {
+              {table.head.map(({ key, text: name }, k) => {
                 const falls = order?.column === k ? order.falls : null;
                 return (
                   <th
-                    key={name}
+                    key={key}
                     aria-sort={falls === null ? "none" : falls ? "descending" : "ascending"}
                     className={`py-1 pr-3 font-medium ${k ? "text-right" : ""}`}
                   >
@@ -88,10 +91,13 @@ function Sortable({ table, onTake }: { table: TableLook; onTake(figure: Takeable
           </thead>
           <tbody>
             {sorted(table.rows, order).map((row) => (
-              <tr key={row.map((cell) => cell.text).join()} className="border-b border-ruling">
-                {row.map((cell, k) => (
+              <tr
+                key={row.cells.map((cell) => cell.text).join()}
+                className="border-b border-ruling"
+              >
+                {row.cells.map((cell, k) => (
                   <td
-                    key={table.head[k]}
+                    key={table.head[k]?.key}
                     className={`py-1 pr-3 align-top ${k ? "figure text-right text-simulated" : "font-serif italic"}`}
                   >
                     {cell.value == null ? (
@@ -118,10 +124,11 @@ function Sortable({ table, onTake }: { table: TableLook; onTake(figure: Takeable
   );
 }
 
-/** A figure of a table by what stands at the head of its row and column. */
-function takeable(table: TableLook, row: Cells, k: number): Takeable {
-  const cell = row[k] as Cells[number];
-  const [of, column] = [row[0]?.text ?? "", table.head[k] ?? ""];
+/** A figure of a table, told by what stands at the head of its row and column. */
+function takeable(table: TableLook, row: Row, k: number): Takeable {
+  const cell = row.cells[k] as Row["cells"][number];
+  const { key, text: column } = table.head[k] as TableLook["head"][number];
+  const of = row.cells[0]?.text ?? "";
   const subject = /^[A-Za-z]\w*(\.\w+)?$/.test(of) ? of : column;
   const label = [column === "value" ? "" : column, of, table.title].filter(Boolean).join(", ");
   return {
@@ -129,7 +136,16 @@ function takeable(table: TableLook, row: Cells, k: number): Takeable {
     label,
     value: cell.value as number,
     unit: cell.unit,
-    of: { quantity: label, reading: "cell", member: "" },
+    of: (run) => ({
+      of: "cell",
+      run,
+      table: table.key,
+      subject: row.subject,
+      row: row.key,
+      column: key,
+      member: row.member,
+      case: "",
+    }),
   };
 }
 

@@ -13,8 +13,10 @@ export interface Takeable {
   label: string;
   value: number;
   unit: string;
-  /** What it is of, within the run. */
-  of: Pick<Figure, "quantity" | "reading" | "member">;
+  /** What was measured stands in the bench column, where its record tells it. */
+  isMeasured?: boolean;
+  /** What it is of, by the id of the run. */
+  of(run: string): Figure;
 }
 
 /** What a figure is called in the ledger: its symbol, numbered where that is taken. */
@@ -37,17 +39,19 @@ export function freeName(symbol: string, document: Exercise): string {
 /** Into the ledger; taken again it takes the place of what was there. */
 export function take(taken: Takeable, run: Run, look: RunLook): void {
   let name = "";
-  const figure: Figure = { ...taken.of, run: run.id, record: "", case: "" };
+  const figure = taken.of(run.id);
   useExercise.getState().edit((document) => {
     const known = document.ledger.find((row) => isSame(row.figure, figure));
     name = known?.name ?? freeName(taken.symbol, document);
-    const pinned = {
-      value: taken.value,
-      unit: taken.unit,
-      conditions: look.conditions,
-      fingerprint: look.circuit,
-    };
-    if (known) Object.assign(known, { label: taken.label, pinned });
+    const pinned = taken.isMeasured
+      ? null
+      : {
+          value: taken.value,
+          unit: taken.unit,
+          conditions: look.conditions,
+          fingerprint: look.circuit,
+        };
+    if (known) Object.assign(known, { label: taken.label, ...(pinned && { pinned }) });
     else
       document.ledger.push({
         id: freshId("t", document.ledger),

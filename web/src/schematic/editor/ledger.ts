@@ -1,21 +1,12 @@
 // Figures put into the ledger by one press, wherever they stand.
-import type { Figure } from "../../api/types";
 import { turnTo } from "../../document/address";
+import { atRest } from "../../document/figures";
 import { useExercise } from "../../document/store";
 import { say } from "../../ui/Toasts";
 import { freshId } from "../model/wires";
 
 /** What a row has where nothing is said of it. */
 export const PLAIN_ROW = { note: "", group: "", is_kept: false };
-
-export const NO_FIGURE: Figure = {
-  quantity: "",
-  run: "",
-  record: "",
-  reading: "",
-  member: "",
-  case: "",
-};
 
 /** A quantity at rest, or what a line of working gives, that is to stand in the ledger from now on. */
 export function intoLedger(quantity: string): void {
@@ -26,7 +17,7 @@ export function intoLedger(quantity: string): void {
       draft.ledger.push({
         id: freshId("t", draft.ledger),
         name: quantity,
-        figure: { ...NO_FIGURE, quantity },
+        figure: atRest(quantity),
         label: "",
         ...PLAIN_ROW,
         pinned: null,
