@@ -17,18 +17,20 @@ def described() -> dict[str, Any]:
     from pydantic import TypeAdapter
 
     from lucidbench.server.api import api
-    from lucidbench.server.live.asks import ASKS
+    from lucidbench.server.live.methods import METHODS
 
     inputs: list[Any] = []
-    for name, ask in ASKS.items():
-        inputs.append(((name, "body"), "validation", TypeAdapter(ask.body).core_schema))
-        if ask.answer is not None:
-            inputs.append(((name, "answer"), "serialization", TypeAdapter(ask.answer).core_schema))
+    for name, method in METHODS.items():
+        inputs.append(((name, "body"), "validation", TypeAdapter(method.body).core_schema))
+        if method.answer is not None:
+            inputs.append(
+                ((name, "answer"), "serialization", TypeAdapter(method.answer).core_schema)
+            )
     writer = NinjaGenerateJsonSchema(ref_template="#/components/schemas/{model}")
     told, models = writer.generate_definitions(inputs)
     schema: dict[str, Any] = api.get_openapi_schema()
     schema["components"]["schemas"] |= models
-    line: dict[str, dict[str, Any]] = {name: {} for name in ASKS}
+    line: dict[str, dict[str, Any]] = {name: {} for name in METHODS}
     for ((name, side), _), each in told.items():
         line[name][side] = each
     asks = {name: _object(sides) for name, sides in line.items()}

@@ -16,7 +16,14 @@ from pydantic import TypeAdapter
 from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.document.exercise import Exercise, read_exercise
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.evaluate import Evaluation, QuantityLook, RowLook, delta, evaluation_of
+from lucidbench.core.evaluate import (
+    Evaluation,
+    EvaluationDelta,
+    QuantityLook,
+    RowLook,
+    delta,
+    evaluation_of,
+)
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -255,7 +262,9 @@ def test_a_look_told_since_another_is_the_whole_look(
         exercise = Exercise.model_validate(raw)
         block = exercise.blocks[0].id if within and exercise.blocks else None
         now = evaluation_of(exercise, block, compared)
-        told = json.loads(delta(now, "now", since, "before"))
+        told = TypeAdapter(EvaluationDelta).dump_python(
+            delta(now, "now", since, "before"), mode="json"
+        )
         assert (told.pop("mark"), told.pop("since")) == ("now", "before")
         earlier = whole.dump_python(since, mode="json")
         for name in (field.name for field in fields(Evaluation)):

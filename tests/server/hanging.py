@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from lucidbench.server.jobs.work import Outcome, Tell
+from lucidbench.server.jobs.task import Outcome, Tell
 
 
 class Hangs(NamedTuple):

@@ -19,7 +19,9 @@ from lucidbench.core.runs import present, solve
 from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.server.jobs.executor import Executor
 from lucidbench.server.jobs.process import JobCancelled, JobEnded, JobProcess
-from lucidbench.server.jobs.work import FileTask, RunTask, Task, result_of
+from lucidbench.server.jobs.task import Task
+from lucidbench.server.live.method import Job
+from lucidbench.server.live.methods.running import FileAsked, RunAsked, result_of
 from tests.server.hanging import Dies, Hangs, Sleeps, TakesMemory
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -46,14 +48,16 @@ def test_a_result_is_the_same_from_another_process(analysis: str) -> None:
     run = Run(id="r", analysis=analysis)
     exercise = exercise.model_copy(update={"runs": [run]})
     process = JobProcess()
-    outcome = process.carry_out(RunTask(exercise, "r", "m"), 60, lambda share: None, Event())
+    asked = Job("run", RunAsked(run="r"), "page", "m", exercise, b"")
+    outcome = process.carry_out(asked, 60, lambda share: None, Event())
     here = solve(exercise, run)
     told, expected = json.loads(outcome.answer), json.loads(present(here).model_dump_json())
     if here.problem is None:
         assert told["result"] == "m"
-        near = present(result_of(outcome.result), window=(1e3, 1e4))
+        near = present(result_of(outcome.kept), window=(1e3, 1e4))
         assert near.curves == present(here, window=(1e3, 1e4)).curves
-        assert carry_out(process, FileTask(outcome.result, "csv")).count(b"\n") > 0
+        written = Job("file", FileAsked(result="m", form="csv"), "page", "", None, outcome.kept)
+        assert carry_out(process, written).count(b"\n") > 0
     its_own = {"seconds": 0, "result": ""}
     assert {**told, **its_own} == {**expected, **its_own}
     process.end()

@@ -9,14 +9,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from websockets.exceptions import ConnectionClosed
 
-from lucidbench.server.live.asks import ASKS
+from lucidbench.server.live.methods import METHODS
 from tests.depth import examples
 from tests.serving import HOME, Line, Server, line_to
 
 BATTERY = json.loads((HOME / "examples" / "battery-sense.json").read_text())
 FAULT, TOO_MANY = 500, 429
 # What would measure, or work for long: those have tests of their own.
-QUICK = sorted(set(ASKS) - {"take", "explain", "seek", "ledgers", "ledger_file", "seal", "unseal"})
+QUICK = sorted(
+    set(METHODS) - {"take", "explain", "seek", "ledgers", "ledger_file", "seal", "unseal"}
+)
 
 _words = st.text(max_size=30)
 _leaves = st.none() | st.booleans() | st.integers() | st.floats(allow_nan=False) | _words
@@ -41,7 +43,7 @@ _change = st.fixed_dictionaries(
 
 def fields_of(ask: str) -> st.SearchStrategy[dict[str, Any]]:
     """A body that names the ask's own fields, each with anything, or with what belongs there."""
-    anything = dict.fromkeys(ASKS[ask].body.model_fields, _json)
+    anything = dict.fromkeys(METHODS[ask].body.model_fields, _json)
     return st.fixed_dictionaries({}, optional={**anything, "document": st.just(BATTERY) | _json})
 
 
@@ -50,7 +52,7 @@ def fields_of(ask: str) -> st.SearchStrategy[dict[str, Any]]:
 def test_any_body_is_answered_or_refused_in_a_sentence(
     server: Server, ask: str, data: st.DataObject
 ) -> None:
-    body = data.draw(fields_of(ask) | _json if ask in ASKS else _json)
+    body = data.draw(fields_of(ask) | _json if ask in METHODS else _json)
     with line_to(server) as line:
         status, told = line.ask(ask, body)
         assert status != FAULT, told

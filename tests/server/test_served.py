@@ -78,13 +78,13 @@ def test_the_schema_is_written_by_a_command_too(
 
 
 def test_the_description_tells_every_ask_of_the_line() -> None:
-    from lucidbench.server.live.asks import ASKS
+    from lucidbench.server.live.methods import METHODS
 
     told = described()
     line = told["components"]["schemas"]["Line"]["properties"]
-    assert set(line) == set(ASKS)
-    for name, ask in ASKS.items():
-        assert ("answer" in line[name]["properties"]) == (ask.answer is not None)
+    assert set(line) == set(METHODS)
+    for name, method in METHODS.items():
+        assert ("answer" in line[name]["properties"]) == (method.answer is not None)
     text = json.dumps(told)
     named = {ref.split('"')[0] for ref in text.split("#/components/schemas/")[1:]}
     assert named <= set(told["components"]["schemas"])  # every reference leads somewhere

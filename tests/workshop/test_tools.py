@@ -172,7 +172,7 @@ def test_every_command_is_carried_out_by_a_module_and_stands_in_the_readme(name:
 def test_no_process_waits_for_libraries_that_it_hardly_uses() -> None:
     """Each would take half a second or more of every command's and every worker's beginning."""
     heavy = ("scipy.stats", "scipy.signal", "sympy", "matplotlib", "pandas", "openpyxl")
-    asks = f"import sys, lucidbench.server.jobs.work; print(set({heavy}) & set(sys.modules))"
+    asks = f"import sys, lucidbench.server.live.methods; print(set({heavy}) & set(sys.modules))"
     told = subprocess.run(
         [sys.executable, "-c", asks], capture_output=True, text=True, cwd=HOME, check=True
     )

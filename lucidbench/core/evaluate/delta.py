@@ -6,8 +6,6 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import TypeVar
 
-from pydantic import TypeAdapter
-
 from lucidbench.core.document.anchors import NodePlace
 from lucidbench.core.evaluate.shapes import (
     Evaluation,
@@ -62,27 +60,25 @@ class EvaluationDelta:
 
 def delta(
     now: Evaluation, mark: str, before: Evaluation | None = None, since: str | None = None
-) -> bytes:
-    """`now` as JSON, by what is not as in `before`, which is marked `since`; whole without one."""
+) -> EvaluationDelta:
+    """`now` by what is not as in `before`, which is marked `since`; whole without one."""
     earlier = before or _NOTHING
-    return _WRITER.dump_json(
-        EvaluationDelta(
-            mark,
-            since if before else None,
-            _changes(earlier.parts, now.parts, lambda part: part.id),
-            _changes(earlier.parameters, now.parameters, lambda named: named.id),
-            _changes(earlier.blocks, now.blocks, lambda kind: kind.key),
-            _changes(earlier.nets, now.nets, lambda net: net.name),
-            _changes(earlier.joints, now.joints, lambda point: point),
-            _changes(earlier.findings, now.findings, lambda finding: finding.sentence),
-            _changes(earlier.quantities, now.quantities, lambda quantity: quantity.name),
-            now.unsolved,
-            _changes(earlier.lines, now.lines, lambda line: line.id),
-            now.compared,
-            _changes(earlier.ledger, now.ledger, lambda row: row.quantity),
-            _changes(earlier.runs, now.runs, lambda run: run.id),
-            now.unnamed,
-        )
+    return EvaluationDelta(
+        mark,
+        since if before else None,
+        _changes(earlier.parts, now.parts, lambda part: part.id),
+        _changes(earlier.parameters, now.parameters, lambda named: named.id),
+        _changes(earlier.blocks, now.blocks, lambda kind: kind.key),
+        _changes(earlier.nets, now.nets, lambda net: net.name),
+        _changes(earlier.joints, now.joints, lambda point: point),
+        _changes(earlier.findings, now.findings, lambda finding: finding.sentence),
+        _changes(earlier.quantities, now.quantities, lambda quantity: quantity.name),
+        now.unsolved,
+        _changes(earlier.lines, now.lines, lambda line: line.id),
+        now.compared,
+        _changes(earlier.ledger, now.ledger, lambda row: row.quantity),
+        _changes(earlier.runs, now.runs, lambda run: run.id),
+        now.unnamed,
     )
 
 
@@ -126,5 +122,4 @@ def _changes(
     return told
 
 
-_WRITER = TypeAdapter(EvaluationDelta)
 _NOTHING = Evaluation([], [], [], [], [], [], [], None, [], False, [], [], [])

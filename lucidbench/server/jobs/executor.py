@@ -8,7 +8,7 @@ from threading import Event, Lock
 
 from lucidbench.core.runs import SECONDS
 from lucidbench.server.jobs.process import GRACE, JobProcess
-from lucidbench.server.jobs.work import Outcome, Task, Tell
+from lucidbench.server.jobs.task import Outcome, Task, Tell
 
 MOST_AT_ONCE = 8  # tasks; what is asked beyond waits its turn
 KEPT_AT_REST = 2  # processes, so that the next task begins at once

@@ -14,7 +14,7 @@ from pathlib import Path
 from threading import Event
 
 from lucidbench.core.errors import LucidError
-from lucidbench.server.jobs.work import Outcome, Task, Tell
+from lucidbench.server.jobs.task import Outcome, Task, Tell
 from lucidbench.server.problems import ApiError
 
 MEMORY = 2 << 30  # bytes a task may take beyond what the process begins with
@@ -24,7 +24,7 @@ _LOOKS_UP = 0.05  # s between two looks at whether it was cancelled
 _DIES_WITH_PARENT = 1  # PR_SET_PDEATHSIG of prctl(2)
 
 CONTEXT = get_context("forkserver")
-CONTEXT.set_forkserver_preload(["lucidbench.server.jobs.loaded"])
+CONTEXT.set_forkserver_preload(["lucidbench.server.live.loaded"])
 
 
 class JobEnded(ApiError):

@@ -23,8 +23,9 @@ from django.http.request import split_domain_port, validate_host
 from lucidbench.server.accounts.rights import refusal_on_line
 from lucidbench.server.benches.sessions import sessions
 from lucidbench.server.jobs.process import JobCancelled
-from lucidbench.server.live.asks import ASKS, Caller
 from lucidbench.server.live.memory import memory
+from lucidbench.server.live.method import Caller
+from lucidbench.server.live.methods import METHODS
 from lucidbench.server.problems import ApiError, Problem, problem_of
 
 MOST_UNDER_WAY = 16  # asks of one line
@@ -86,7 +87,7 @@ class ExerciseConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # its pac
             return
         if not await self.may_go_on():
             return
-        is_job = name in ASKS and ASKS[name].is_job
+        is_job = name in METHODS and METHODS[name].is_job
         if not self._has_room(is_job):
             too_many = "Too much is under way on this page already."
             await self.tell(key, Problem(title="Too much at once", status=429, detail=too_many))
@@ -106,10 +107,9 @@ class ExerciseConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # its pac
 
         problem, told = None, b""
         try:
-            if name not in ASKS:
+            if name not in METHODS:
                 raise ApiError(404, "Not there", f"There is nothing to ask called {name[:40]}.")
-            asked = ASKS[name].body.model_validate(body)
-            told = await ASKS[name].carry_out(Caller(self.page, tell), asked)
+            told = await METHODS[name].carry_out(Caller(self.page, tell), body)
         except asyncio.CancelledError:
             problem = JobCancelled().problem
         except Exception as error:  # whatever it is, the page is told
@@ -119,7 +119,7 @@ class ExerciseConsumer(AsyncWebsocketConsumer):  # type: ignore[misc]  # its pac
         if problem:
             await self.tell(key, problem)
         else:
-            await self._send(key, {"status": 200}, told, is_file=ASKS[name].answer is None)
+            await self._send(key, {"status": 200}, told, is_file=METHODS[name].answer is None)
 
     async def may_go_on(self) -> bool:
         """Whether whoever opened the line still may use it; it ends where not."""

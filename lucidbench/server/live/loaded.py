@@ -5,7 +5,7 @@ from __future__ import annotations
 from lucidbench.core.analyses.symbolic import dc_voltages
 from lucidbench.core.analyses.warm import warm
 from lucidbench.core.netlist import Circuit, Element
-from lucidbench.server.jobs import work
+from lucidbench.server.live import methods
 
 warm()
 # Algebra is loaded as it is first used.
@@ -19,4 +19,4 @@ dc_voltages(
         ),
     )
 )
-__all__ = ["work"]
+__all__ = ["methods"]
