@@ -41,6 +41,7 @@ RUNS: dict[str, list[dict[str, Any]]] = {
 HTTP = (
     "/catalogue",
     "/analyses",
+    "/exports",
     "/ways",
     "/starters",
     "/me",

@@ -191,6 +191,11 @@ class Line:
         first, _, rest = message.partition("\n")
         return json.loads(first), json.loads(rest) if rest else None
 
+    def hear_to_the_end(self) -> None:
+        """What is on its way still comes. Raises ConnectionClosed after it."""
+        while True:
+            self.hear()
+
     def ask(self, ask: str, body: object) -> tuple[int, Any]:
         """The status and the answer to this ask; what else comes meanwhile is passed over."""
         key = self.send(ask, body)

@@ -150,9 +150,11 @@ def _edit_of(fault: Fault, names: Mapping[str, str], circuit: Circuit) -> Circui
     """What a fault of the build is. Raises CircuitError where it cannot be."""
     part = _named(fault.part, names)
     element = circuit.element(part)
+    if not element.nodes and fault.does not in ("factor", "exchange"):
+        raise CircuitError(f"{part} has no leads that could be connected otherwise.")
     match fault.does:
         case "factor":
-            if not element.main_key:
+            if element.main_key not in {**element.device.defaults, **element.values}:
                 raise CircuitError(f"{part} has no value that could be wrong by a factor.")
             return Scale(part, element.main_key, fault.factor)
         case "exchange":

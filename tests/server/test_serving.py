@@ -81,7 +81,7 @@ def test_workers_that_are_killed_lose_nothing_acknowledged_and_leave_nothing_beh
             for worker in server.workers:
                 os.kill(worker, signal.SIGKILL)
             with pytest.raises(ConnectionClosed):
-                line.hear()
+                line.hear_to_the_end()
         # The processes that its runs were in end with a worker.
         assert busy
         deadline = time.monotonic() + 10

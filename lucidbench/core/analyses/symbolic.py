@@ -223,8 +223,13 @@ def _solved(
         row = system.row(node)
         if row >= 0:
             total += sign * solved(row)
-    ratio = total if reference == GROUND_NODE else sympy.cancel(sympy.together(total))
-    numerator, denominator = sympy.fraction(ratio)
+    numerator, denominator = sympy.fraction(total)
+    # Roots of letters, as of coupled coils, are solved for in fractions of fractions.
+    has_roots = any(
+        power.exp.is_Rational and not power.exp.is_Integer for power in total.atoms(sympy.Pow)
+    )
+    if reference != GROUND_NODE or has_roots:
+        numerator, denominator = sympy.fraction(sympy.cancel(sympy.together(total)))
     return sympy.expand(numerator), sympy.expand(denominator)
 
 

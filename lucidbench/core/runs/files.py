@@ -1,14 +1,36 @@
-"""A run's curves as columns of a file: comma-separated values (RFC 4180), or a workbook."""
+"""Files that a run's result is written as, one entry of `EXPORTS` each: comma-separated values (RFC 4180), a
+workbook."""
 
 from __future__ import annotations
 
 import csv
 import io
 import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Generic, TypeVar
 
+from lucidbench.core.errors import DocumentError
 from lucidbench.core.runs.looks import CurveLook, RunLook
 
 Columns = tuple[list[str], list[list[float | None]]]
+Shown = TypeVar("Shown")
+
+
+@dataclass(frozen=True)
+class Export(Generic[Shown]):
+    """A file form. `label` is what a menu calls it; where it is `of_curves`, it is empty without them."""
+
+    label: str
+    write: Callable[[Shown], bytes]
+    of_curves: bool = False
+
+
+def written(exports: Mapping[str, Export[Shown]], form: str, what: Shown) -> bytes:
+    """The file. Raises DocumentError where there is no such form."""
+    if form not in exports:
+        raise DocumentError(f"There is no file form {form[:20]}; there are {', '.join(exports)}.")
+    return exports[form].write(what)
 
 
 def columns_of(look: RunLook) -> Columns:
@@ -79,3 +101,10 @@ def harmless(text: str) -> str:
 def _sheet_name(number: int, title: str) -> str:
     """At most 31 characters, none of those that are not allowed."""
     return f"{number} {re.sub(r'[^A-Za-z0-9 ]+', ' ', title)}".strip()[:31]
+
+
+# By the ending of the file's name; what stands here a page offers.
+EXPORTS: dict[str, Export[RunLook]] = {
+    "csv": Export("All points, CSV", lambda look: as_csv(look).encode(), of_curves=True),
+    "xlsx": Export("Workbook, XLSX", as_xlsx),
+}

@@ -57,6 +57,8 @@ def at_rest(
     wires: list[tuple[str, str]] = []
     coils, gaps = [], []
     for e in circuit:
+        if e.device.description.couples:
+            continue  # coils that are wires
         a, b = e.nodes[0], e.nodes[1] if len(e.nodes) > 1 else GROUND_NODE
         if e.kind == "capacitor":
             gaps.append(e.name)
@@ -87,6 +89,13 @@ def at_rest(
     return begun(branches, wires, (*coils, *_wired(circuit)))
 
 
+def refuse_coupled(circuit: Circuit) -> None:
+    """Raises NoWorking where the current of one coil acts on another."""
+    for e in circuit:
+        if e.device.description.couples:
+            raise NoWorking(f"{e.name} couples two coils, which is not worked out by hand here.")
+
+
 def _dc(e: Element) -> float:
     return float(e.values.get("voltage", e.values.get("current", 0.0))) if e.imposes else 0.0
 
@@ -100,6 +109,7 @@ def at_frequency(circuit: Circuit, frequency: float, pad: Derivation) -> DcNetwo
     if reactive:
         pad.write("The frequency.", f, typed(frequency, "Hz", _DIGITS), frequency)
     w = 2j * math.pi * frequency
+    refuse_coupled(circuit)
     for e in circuit:
         a, b = e.nodes[0], e.nodes[1] if len(e.nodes) > 1 else GROUND_NODE
         if e.kind in ("capacitor", "inductor"):

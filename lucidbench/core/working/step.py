@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Known, evaluate, parse
 from lucidbench.core.formula.parser import sides_of
-from lucidbench.core.units.dimensions import UNITS
+from lucidbench.core.units.dimensions import NUMBER, UNITS
 from lucidbench.core.working.network import Branch, Network, NoWorking
 from lucidbench.core.working.same import scale_of
 
@@ -139,4 +139,4 @@ def known(value: complex, unit: str) -> Known:
     number: complex | float = complex(value)
     if abs(complex(value).imag) == 0:
         number = complex(value).real
-    return Known(number, UNITS[unit])
+    return Known(number, UNITS.get(unit, NUMBER))

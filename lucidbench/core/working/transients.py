@@ -19,7 +19,7 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.formula.sympy_bridge import formula_text
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
-from lucidbench.core.working.at_rest import DcNetwork, begun, plain_branches
+from lucidbench.core.working.at_rest import DcNetwork, begun, plain_branches, refuse_coupled
 from lucidbench.core.working.network import Branch, NoWorking
 from lucidbench.core.working.reduction import one_impedance, trimmed
 from lucidbench.core.working.step import Derivation, known
@@ -68,6 +68,7 @@ class Transition:
     """The circuit before and after the step, and its state as numbers."""
 
     def __init__(self, circuit: Circuit, stores: list[Element], pad: Derivation) -> None:
+        refuse_coupled(circuit)
         self.circuit, self.stores = circuit, stores
         self.levels: dict[str, _Level] = {}
         self.begins, self.rests = (

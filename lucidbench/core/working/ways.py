@@ -393,7 +393,7 @@ def _answer_name(wanted: TargetQuantity) -> str:
     return wanted.text if " " not in wanted.text else "V_" + "_".join(wanted.nodes)
 
 
-WAYS = (
+WAYS = [
     Way("reduction", "Reduction", by_reduction, 0.6),
     Way("transformation", "Source transformation", by_transformation, 1.5),
     Way("superposition", "Superposition", by_superposition),
@@ -401,4 +401,4 @@ WAYS = (
     Way("meshes", "Mesh equations", by_meshes, 1.4),
     Way("thevenin", "Thévenin", by_thevenin, 1.2),
     Way("norton", "Norton", by_norton, 1.5),
-)
+]

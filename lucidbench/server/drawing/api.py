@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from lucidbench.core.devices import CATALOGUE
 from lucidbench.core.document.exercise import schema
 from lucidbench.core.document.importing import Imported, read_any
+from lucidbench.core.evaluate.tables import COLUMNS, LEDGER_EXPORTS
 from lucidbench.core.runs import Analysis, offered
+from lucidbench.core.runs.files import EXPORTS, Export
 from lucidbench.core.schematic import Interpretation, interpret
 from lucidbench.core.schematic.blocks import SIDES, NewBlock, laid_out, make_block
 from lucidbench.core.schematic.flatten import named_values
@@ -18,6 +23,8 @@ from lucidbench.core.schematic.recorded import Recorded, recorded
 from lucidbench.core.schematic.waveforms import with_waveform
 from lucidbench.server.drawing.schemas import (
     BlockAsked,
+    ExportLook,
+    Exports,
     ImportAsked,
     PortSides,
     PortsLaid,
@@ -49,6 +56,19 @@ def document_schema(request: HttpRequest) -> HttpResponse:
 def analyses(request: HttpRequest) -> list[Analysis]:
     """Every analysis a run may be of, with what it is told."""
     return offered()
+
+
+@router.get("/exports", response=Exports)
+def exports(request: HttpRequest) -> Exports:
+    """The forms that files have."""
+    return Exports(runs=_looks(EXPORTS), ledgers=_looks(LEDGER_EXPORTS), columns=COLUMNS)
+
+
+def _looks(forms: Mapping[str, Export[Any]]) -> list[ExportLook]:
+    return [
+        ExportLook(form=form, label=each.label, of_curves=each.of_curves)
+        for form, each in forms.items()
+    ]
 
 
 @router.post("/interpret", response=Interpretation)

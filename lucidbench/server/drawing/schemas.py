@@ -6,6 +6,7 @@ from ninja import Schema
 from pydantic import Field
 
 from lucidbench.core.document.exercise import Exercise as Document
+from lucidbench.core.evaluate.tables import LedgerColumn
 from lucidbench.core.schematic.document import Block, NamedValue, Part, Port, Schematic
 from lucidbench.core.schematic.kinds import KindLook
 from lucidbench.core.units.values import LONGEST_TEXT
@@ -72,3 +73,19 @@ class Starter(Schema):
     title: str
     purpose: str
     document: Document
+
+
+class ExportLook(Schema):
+    """A file form by its `form`, the ending of the file's name."""
+
+    form: str
+    label: str
+    of_curves: bool
+
+
+class Exports(Schema):
+    """What results of runs and ledgers can be written as, and what stands in the columns of a ledger."""
+
+    runs: list[ExportLook]
+    ledgers: list[ExportLook]
+    columns: list[LedgerColumn]

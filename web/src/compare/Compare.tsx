@@ -2,6 +2,7 @@
 import { Copy, Download, Plus } from "lucide-react";
 import { useEffect, useState } from "react";
 import { askOnLine } from "../api/line";
+import { useExports } from "../api/offered";
 import type { CaseLedger, QuantityLook, RowLook } from "../api/types";
 import { BASE, nameOfCase, useShownCase } from "../document/cases";
 import { atRest } from "../document/figures";
@@ -30,6 +31,7 @@ export function Compare() {
   const cases = useExercise((state) => state.document.cases);
   const title = useExercise((state) => state.document.title);
   const shown = useShownCase();
+  const exports = useExports();
   const [all, setAll] = useState(false);
   const [isTable, setTable] = useState(false);
   const [voice, setVoice] = useState<Chosen>("all");
@@ -123,7 +125,7 @@ export function Compare() {
           <IconButton
             label="Copy the table"
             className="size-8!"
-            onClick={() => copied(columnsOf(linesOf(shownLedgers)))}
+            onClick={() => copied(columnsOf(linesOf(exports.columns, shownLedgers)))}
           >
             <Copy size={15} />
           </IconButton>
@@ -134,8 +136,11 @@ export function Compare() {
               </IconButton>
             }
           >
-            <MenuItem onSelect={() => void download(ids, title, "csv")}>Table (CSV)</MenuItem>
-            <MenuItem onSelect={() => void download(ids, title, "xlsx")}>Workbook (XLSX)</MenuItem>
+            {exports.ledgers.map(({ form, label }) => (
+              <MenuItem key={form} onSelect={() => void download(ids, title, form)}>
+                {label}
+              </MenuItem>
+            ))}
           </Menu>
         </span>
       </div>
@@ -172,7 +177,7 @@ export function Compare() {
   );
 }
 
-async function download(cases: string[], title: string, form: "csv" | "xlsx"): Promise<void> {
+async function download(cases: string[], title: string, form: string): Promise<void> {
   try {
     const { document } = useExercise.getState();
     const content = await asking(document, (sent) =>

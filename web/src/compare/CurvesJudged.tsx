@@ -1,7 +1,7 @@
 // Curves judged like figures: each record beside the run that shows the same.
 import { Fragment } from "react";
 import type { CaseLedger } from "../api/types";
-import { lookAtRun } from "../simulate/runsOf";
+import { lookAtRun } from "../plots/runsOf";
 import { Named } from "../ui/Named";
 import { Verdict } from "../ui/Verdict";
 import { WhySheet } from "../why/Why";

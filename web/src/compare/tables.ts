@@ -1,21 +1,19 @@
 // The ledger as columns for the clipboard.
-import type { CaseLedger, RowLook } from "../api/types";
+import type { CaseLedger, LedgerColumn, RowLook } from "../api/types";
 
-const HEAD = [
-  "figure", "case", "unit", "hand", "hand ±", "simulated", "simulated ±", "bench", "bench ±", "verdict",
-]; // biome-ignore format: a table
-
-export function linesOf(ledgers: CaseLedger[]): string[][] {
-  const lines = ledgers.flatMap(({ name, rows }) => rows.map((row) => lineOf(row, name)));
-  return [HEAD, ...lines];
+/** The heads, then a line for each figure of each case. */
+export function linesOf(columns: LedgerColumn[], ledgers: CaseLedger[]): string[][] {
+  const lines = ledgers.flatMap(({ name, rows }) =>
+    rows.map((row) => columns.map((column) => cellOf(column, row, name))),
+  );
+  return [columns.map(({ head }) => head), ...lines];
 }
 
-const lineOf = (row: RowLook, inCase: string): string[] => [
-  row.quantity,
-  inCase,
-  row.unit,
-  ...row.numbers.flatMap((told) => (told ? [`${told[0]}`, told[1] ? `${told[1]}` : ""] : ["", ""])),
-  row.verdict,
-];
+function cellOf({ path, is_spread }: LedgerColumn, row: RowLook, inCase: string): string {
+  if (path.join() === "case") return inCase;
+  // biome-ignore lint/suspicious/noExplicitAny: the path leads to whatever stands there
+  const found = path.reduce<any>((held, step) => held?.[step], row) ?? "";
+  return is_spread && !found ? "" : `${found}`;
+}
 
 export const columnsOf = (lines: string[][]) => lines.map((line) => line.join("\t")).join("\n");

@@ -2,9 +2,9 @@
 import type { Exercise, LedgerEntry, Measurement, RowLook } from "../api/types";
 import { isSame } from "../document/figures";
 import { useExercise } from "../document/store";
+import { freeName } from "../plots/taking";
 import { PLAIN_ROW } from "../schematic/editor/ledger";
 import { freshId } from "../schematic/model/wires";
-import { freeName } from "../simulate/taking";
 
 const edit = useExercise.getState().edit;
 

@@ -1,12 +1,11 @@
 // Everything that can be done here, by name and by other words for it.
-import { useQuery } from "@tanstack/react-query";
 import { useLocation } from "wouter";
-import { api, ask } from "../api/client";
-import type { Analysis } from "../api/types";
+import { useAnalyses } from "../api/offered";
+import { useBench, WAYS } from "../bench/bench";
 import { turnTo } from "../document/address";
 import { undoFurther } from "../document/saving";
 import { useExercise } from "../document/store";
-import { useBench, WAYS } from "../measure/bench";
+import { beginRun, lookAtRun } from "../plots/runsOf";
 import type { Layers } from "../schematic/annotations/notes";
 import {
   align,
@@ -26,7 +25,6 @@ import { useCatalogue } from "../schematic/editor/catalogue";
 import { showFiguresOf, sourcesIn } from "../schematic/editor/figures";
 import { useEditorStore } from "../schematic/editor/tools";
 import { savePicture } from "../schematic/view/picture";
-import { beginRun, lookAtRun } from "../simulate/runsOf";
 import { usePreferences } from "../ui/theme";
 import { downloadAs, duplicateExercise } from "./documentActions";
 import { PAGES } from "./pages";
@@ -182,11 +180,7 @@ function useDrawing(): Command[] {
 
 function useRuns(): Command[] {
   const runs = useExercise((state) => state.document.runs);
-  const { data: analyses } = useQuery({
-    queryKey: ["analyses"],
-    queryFn: () => ask<Analysis[]>(api.GET("/api/analyses")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+  const { data: analyses } = useAnalyses();
   const group = "Simulate";
   return [
     ...runs.map((run) => ({

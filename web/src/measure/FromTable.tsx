@@ -4,11 +4,11 @@ import { Dialog } from "radix-ui";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import { askWithFile } from "../api/client";
 import type { ColumnChoice, ReadTable } from "../api/types";
+import { newRecord, useBench } from "../bench/bench";
 import { useExercise } from "../document/store";
 import { freshId } from "../schematic/model/wires";
 import { Button, IconButton } from "../ui/Button";
 import { chooseFile } from "../ui/chooseFile";
-import { newRecord, useBench } from "./bench";
 import { Sketch } from "./Sketch";
 
 const LARGEST = 64_000_000; // bytes, as the server reads

@@ -2,10 +2,10 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { PlanLook, TakenLook } from "../api/types";
+import { useBench } from "../bench/bench";
 import { useExercise } from "../document/store";
 import { documentNow, forgetLooks, open, show } from "../tests/panel";
 import { answerOf, askedFor, onTheLine, plain, refusal, told } from "../tests/server";
-import { useBench } from "./bench";
 import { Measure } from "./Measure";
 
 const start = useBench.getState();

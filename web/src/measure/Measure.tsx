@@ -2,11 +2,11 @@
 import { Pause, Play, Square } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { LeadLook, PlanLook, Recipe } from "../api/types";
+import { goOn, isTable, measure, pause, stop, useBench, WAYS, type WayKey } from "../bench/bench";
 import { useExercise } from "../document/store";
 import { useEditorStore } from "../schematic/editor/tools";
 import { Button } from "../ui/Button";
 import { BuildPanel } from "./BuildPanel";
-import { goOn, isTable, measure, pause, stop, useBench, WAYS, type WayKey } from "./bench";
 import { FromTable } from "./FromTable";
 import { ReadingsTable } from "./ReadingsTable";
 import { RecordPage } from "./RecordPage";

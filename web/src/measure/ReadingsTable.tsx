@@ -1,13 +1,13 @@
 // Single readings as they were taken: what, how, and the same again.
 import { RotateCw, Trash2 } from "lucide-react";
 import type { Measurement } from "../api/types";
+import { measure } from "../bench/bench";
 import { BASE, lookAtCase, nameOfCase } from "../document/cases";
 import { spokenOf } from "../document/figures";
 import { useExercise } from "../document/store";
 import { useEditorStore } from "../schematic/editor/tools";
 import { IconButton } from "../ui/Button";
 import { Named } from "../ui/Named";
-import { measure } from "./bench";
 
 export function ReadingsTable() {
   const measurements = useExercise((state) => state.document.measurements);

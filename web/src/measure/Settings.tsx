@@ -4,9 +4,9 @@ import { Crosshair } from "lucide-react";
 import { useEffect } from "react";
 import { api, ask } from "../api/client";
 import type { Analysis, PlanLook, WayLook } from "../api/types";
+import { setSetting, useBench, type WayKey } from "../bench/bench";
 import { useEditorStore } from "../schematic/editor/tools";
 import { IconButton } from "../ui/Button";
-import { setSetting, useBench, type WayKey } from "./bench";
 
 type Setting = Analysis["settings"][number];
 

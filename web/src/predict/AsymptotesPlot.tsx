@@ -1,6 +1,7 @@
 // Asymptotes in pencil with the curve they stand for in ink: magnitude over frequency.
-import { ticksOf } from "../simulate/plot/ticks";
+
 import { engineering } from "../ui/engineering";
+import { ticksOf } from "../ui/ticks";
 
 const WIDTH = 560;
 const HEIGHT = 190;

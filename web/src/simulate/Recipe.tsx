@@ -3,10 +3,10 @@ import { X } from "lucide-react";
 import { memo, useId, useState } from "react";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useExercise } from "../document/store";
+import { changeRun } from "../plots/changeRun";
+import { useNamesOfChosen } from "../plots/chosen";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
-import { changeRun } from "./changeRun";
-import { useNamesOfChosen } from "./chosen";
 
 const field =
   "rounded-md border border-edge bg-paper px-2 py-1 text-sm text-ink placeholder:text-soft " +

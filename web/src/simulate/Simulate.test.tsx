@@ -3,6 +3,7 @@ import { screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { MarksLook, RunLook } from "../api/types";
 import { useExercise } from "../document/store";
+import { useChosenRun } from "../plots/runsOf";
 import { documentNow, forgetLooks, open, show } from "../tests/panel";
 import {
   answerOf,
@@ -14,7 +15,6 @@ import {
   say,
   told,
 } from "../tests/server";
-import { useChosenRun } from "./runsOf";
 import { Simulate } from "./Simulate";
 
 const asRun = (exercise: string, run: string, to: Partial<RunLook> = {}) => ({

@@ -1,5 +1,4 @@
 // Simulate: runs kept by name, each with its recipe above and its result below.
-import { useQuery } from "@tanstack/react-query";
 import {
   ArrowLeft,
   ArrowRight,
@@ -13,39 +12,36 @@ import {
 } from "lucide-react";
 import { useCallback, useRef, useState } from "react";
 import { flushSync } from "react-dom";
-import { api, ask, isForgotten } from "../api/client";
+import { isForgotten } from "../api/client";
 import { askOnLine } from "../api/line";
+import { useAnalyses, useExports } from "../api/offered";
 import type { Analysis, Run, RunLook } from "../api/types";
 import { useExercise } from "../document/store";
+import { BenchReadings } from "../plots/BenchReadings";
+import { Curves } from "../plots/Curves";
+import { changeRun } from "../plots/changeRun";
+import type { Made } from "../plots/drawing/Plot";
+import { svgOfFigure, svgOfPlots } from "../plots/drawing/plotPicture";
+import { Arrows, Roots } from "../plots/Plane";
+import { readoutOf } from "../plots/readout";
+import { useRunning } from "../plots/running";
+import { beginRun, lookAtRun, useChosenRun } from "../plots/runsOf";
+import { type Takeable, take } from "../plots/taking";
+import { useBeside } from "../plots/useBeside";
+import { useMarkers } from "../plots/useMarkers";
 import { pngOf, save, sheetPicture } from "../schematic/view/picture";
 import { Button, IconButton } from "../ui/Button";
 import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
-import { BenchReadings } from "./BenchReadings";
-import { Curves } from "./Curves";
-import { changeRun } from "./changeRun";
-import { Arrows, Roots } from "./Plane";
-import type { Made } from "./plot/Plot";
-import { svgOfFigure, svgOfPlots } from "./plot/plotPicture";
 import { Settings, Shown } from "./Recipe";
-import { readoutOf } from "./readout";
-import { useRunning } from "./running";
 import { headOf, svgOfRun } from "./runPicture";
-import { beginRun, lookAtRun, useChosenRun } from "./runsOf";
 import { Bars, Formulas, Tables } from "./Tables";
-import { type Takeable, take } from "./taking";
-import { useBeside } from "./useBeside";
-import { useMarkers } from "./useMarkers";
 
 export function Simulate() {
   const runs = useExercise((state) => state.document.runs);
   const chosen = useChosenRun((state) => state.id);
-  const { data: analyses, error } = useQuery({
-    queryKey: ["analyses"],
-    queryFn: () => ask<Analysis[]>(api.GET("/api/analyses")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+  const { data: analyses, error } = useAnalyses();
   if (error) return <p className="p-6 text-fault">{error.message}</p>;
   if (!analyses) return null;
   const run = runs.find((candidate) => candidate.id === chosen) ?? runs[0];
@@ -170,7 +166,7 @@ function shift(id: string, by: -1 | 1): void {
 }
 
 /** The curves with all their points, and the readings and tables, as a file. */
-async function download(run: Run, { result }: RunLook, form: "csv" | "xlsx"): Promise<void> {
+async function download(run: Run, { result }: RunLook, form: string): Promise<void> {
   try {
     const content = await askOnLine("file", { result, form });
     save(content, `${run.name || "run"}.${form}`, "application/octet-stream");
@@ -196,6 +192,7 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
   const onTake = useCallback((figure: Takeable) => shown && take(figure, run, shown), [run, shown]);
   const markers = useMarkers(run, shown, again);
   const beside = useBeside(run, shown);
+  const exports = useExports();
   const [circuit, setCircuit] = useState<string | null>(null);
   const pictured = () => {
     const own = [...(results.current?.querySelectorAll<SVGSVGElement>("svg[role=img]") ?? [])];
@@ -309,12 +306,13 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
                 </Button>
               }
             >
-              {shown.curves.length > 0 && (
-                <MenuItem onSelect={() => void download(run, shown, "csv")}>
-                  All points, CSV
-                </MenuItem>
-              )}
-              <MenuItem onSelect={() => void download(run, shown, "xlsx")}>Workbook, XLSX</MenuItem>
+              {exports.runs
+                .filter(({ of_curves }) => !of_curves || shown.curves.length > 0)
+                .map(({ form, label }) => (
+                  <MenuItem key={form} onSelect={() => void download(run, shown, form)}>
+                    {label}
+                  </MenuItem>
+                ))}
               {(shown.curves.length > 0 || shown.phasors.length > 0 || shown.roots.length > 0) && (
                 <>
                   <MenuLine />

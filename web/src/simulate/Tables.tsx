@@ -2,9 +2,9 @@
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { memo, useState } from "react";
 import type { RunLook, TableLook } from "../api/types";
+import type { Takeable } from "../plots/taking";
 import { Formula } from "../ui/Formula";
 import { Pill } from "../ui/Pill";
-import type { Takeable } from "./taking";
 
 interface Order {
   column: number;

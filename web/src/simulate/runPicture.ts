@@ -1,7 +1,7 @@
 // A run as a picture of its own: what it is of, the circuit, the plots, and what stands at the markers.
 import type { Exercise } from "../api/types";
+import { escaped } from "../plots/drawing/plotPicture";
 import { resolved } from "../schematic/view/picture";
-import { escaped } from "./plot/plotPicture";
 
 const [WIDTH, EDGE, LINE] = [760, 24, 18]; // px
 const LARGEST = 1.4; // times its own size a picture is

@@ -2,11 +2,11 @@
 import { beforeEach } from "vitest";
 import { useExercise } from "../document/store";
 import { usePanels } from "../exercise/panels";
+import { useDragged } from "../plots/dragged";
+import { useChosenRun } from "../plots/runsOf";
 import { useSeries } from "../predict/useDesign";
 import { useFigures } from "../schematic/editor/figures";
 import { useEditorStore } from "../schematic/editor/tools";
-import { useDragged } from "../simulate/dragged";
-import { useChosenRun } from "../simulate/runsOf";
 import { useMessages } from "../ui/Toasts";
 import { usePreferences } from "../ui/theme";
 import { useWhy } from "../why/why";

@@ -1,9 +1,9 @@
 // What was measured, as dots with error bars, and curves through them: tolerances alone, and a cause.
 import { useState } from "react";
 import type { ChartLook } from "../api/types";
-import { ticksOf } from "../simulate/plot/ticks";
 import { engineering } from "../ui/engineering";
 import { Named } from "../ui/Named";
+import { ticksOf } from "../ui/ticks";
 
 const WIDTH = 560;
 const HEIGHT = 176;

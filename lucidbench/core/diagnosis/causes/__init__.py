@@ -8,12 +8,12 @@ from lucidbench.core.diagnosis.causes import imperfections, measuring, values, w
 from lucidbench.core.diagnosis.causes.base import Cause, Edit, Kind, Size
 from lucidbench.core.diagnosis.observed import Observed
 
-KINDS: tuple[Kind, ...] = (
+KINDS: list[Kind] = [
     *imperfections.KINDS,
     *measuring.KINDS,
     *values.KINDS,
     *wiring.KINDS,
-)
+]
 
 
 def causes_of(observed: Observed, only: Collection[str] = ()) -> list[Cause]:

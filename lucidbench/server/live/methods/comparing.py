@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import time
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
 from lucidbench.core.analyses import Watch
 from lucidbench.core.evaluate import ledgers as core_ledgers
-from lucidbench.core.evaluate import tables
 from lucidbench.core.evaluate.explained import ExplanationLook, Question, Voices, explanation
 from lucidbench.core.evaluate.ledgers import CaseLedger
+from lucidbench.core.evaluate.tables import LEDGER_EXPORTS
+from lucidbench.core.runs.files import written
 from lucidbench.server.live.method import Given, Sent, in_process, writer
 
 EXPLAINED_WITHIN = 120.0  # s
@@ -33,13 +34,13 @@ def ledgers(asked: LedgersAsked, given: Given) -> list[CaseLedger]:
 class LedgerFileAsked(LedgersAsked):
     """The same as a file."""
 
-    form: Literal["csv", "xlsx"]
+    form: Annotated[str, Field(max_length=20)]
 
 
 @in_process
 def ledger_file(asked: LedgerFileAsked, given: Given) -> bytes:
-    found = ledgers(asked, given)
-    return tables.as_csv(found).encode() if asked.form == "csv" else tables.as_xlsx(found)
+    """Raises DocumentError where there is no such form."""
+    return written(LEDGER_EXPORTS, asked.form, ledgers(asked, given))
 
 
 class ExplainAsked(Sent):

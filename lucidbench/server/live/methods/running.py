@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pickle
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
@@ -17,8 +17,6 @@ from lucidbench.core.runs import (
     SECONDS,
     Result,
     RunLook,
-    as_csv,
-    as_xlsx,
     bench_overlay,
     keep_solved,
     present,
@@ -26,6 +24,7 @@ from lucidbench.core.runs import (
     solved_before,
 )
 from lucidbench.core.runs.bench_overlay import BesideLook, as_it_was, placed
+from lucidbench.core.runs.files import EXPORTS, written
 from lucidbench.core.runs.marks import MOST_MARKS, MarksLook, at_marks
 from lucidbench.server.live.method import (
     Given,
@@ -180,11 +179,10 @@ def lay(asked: LayAsked, given: Given) -> PlacedLook:
 class FileAsked(ResultAsked):
     """A result's curves with all their points, as a file."""
 
-    form: Literal["csv", "xlsx"]
+    form: Annotated[str, Field(max_length=20)]
 
 
 @in_process
 def file(asked: FileAsked, given: Given) -> bytes:
-    """The curves with all their points; in a workbook the readings and tables too."""
-    look = present(result_of(given.result), whole=True)
-    return as_csv(look).encode() if asked.form == "csv" else as_xlsx(look)
+    """The curves with all their points. Raises DocumentError where there is no such form."""
+    return written(EXPORTS, asked.form, present(result_of(given.result), whole=True))

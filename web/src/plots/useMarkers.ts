@@ -8,7 +8,7 @@ import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 import { say } from "../ui/Toasts";
 import { changeRun } from "./changeRun";
-import type { Jump } from "./plot/jumps";
+import type { Jump } from "./drawing/jumps";
 
 export interface Markers {
   marks: Marker[];

@@ -2,14 +2,13 @@
 import { describe, expect, it } from "vitest";
 import type { Evaluation, MarksLook, RunLook } from "../api/types";
 import { engineering, scaleFor, typed } from "../ui/engineering";
+import { logTicks, ticksOf } from "../ui/ticks";
 import { namesOfChosen } from "./chosen";
+import { columnsOf } from "./drawing/dense";
+import { drawnAt } from "./drawing/marks";
+import { type Arrangement, type Form, type Looks, PLAIN_LOOKS, panesOf } from "./drawing/panes";
+import { enlarged, moved } from "./drawing/stretch";
 import { rowsOf } from "./MarkerTable";
-import { columnsOf } from "./plot/dense";
-import { drawnAt } from "./plot/marks";
-import { type Arrangement, type Form, type Looks, PLAIN_LOOKS, panesOf } from "./plot/panes";
-import { enlarged, moved } from "./plot/stretch";
-import { logTicks, ticksOf } from "./plot/ticks";
-import { sorted } from "./Tables";
 
 const curve = (text: string, unit: string, more = {}) => ({
   text,
@@ -231,25 +230,6 @@ describe("a marker", () => {
     expect(rows(null)).toEqual([1, 0, 0]);
     const values = [{ text: "V_a", member: "", values: [10], phases: [355] }];
     expect(rows({ marks, values, between: [] } as unknown as MarksLook)).toEqual([1, 20, -5]);
-  });
-});
-
-describe("a table", () => {
-  it("is put in order by value, the words by themselves, the empty last", () => {
-    const row = (name: string, text: string, value?: number) => ({
-      key: "",
-      subject: name,
-      member: "",
-      cells: [
-        { text: name, unit: "" },
-        { text, value, unit: "A" },
-      ],
-    });
-    const rows = [row("R10", "2 mA", 2e-3), row("R2", "30 µA", 3e-5), row("GND", "")];
-    const names = (order: { column: number; falls: boolean }) =>
-      sorted(rows, order).map(({ subject }) => subject);
-    expect(names({ column: 1, falls: false })).toEqual(["R2", "R10", "GND"]);
-    expect(names({ column: 0, falls: true })).toEqual(["R10", "R2", "GND"]);
   });
 });
 

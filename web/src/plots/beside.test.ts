@@ -1,9 +1,9 @@
 // What the bench says, put into the plots of a run: in each plot's own unit, beside the curve it is of.
 import { describe, expect, it } from "vitest";
 import type { BenchCurveLook, BesideLook, CurveLook, RunLook } from "../api/types";
-import { reachOf } from "./plot/benchDots";
-import { dotsIn, gapPanes } from "./plot/beside";
-import { PLAIN_LOOKS, panesOf } from "./plot/panes";
+import { reachOf } from "./drawing/benchDots";
+import { dotsIn, gapPanes } from "./drawing/beside";
+import { PLAIN_LOOKS, panesOf } from "./drawing/panes";
 
 const curve = (text: string, y: number[], phase: number[] | null, unit = ""): CurveLook => ({
   text,

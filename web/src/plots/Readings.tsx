@@ -6,9 +6,9 @@ import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 import { Named } from "../ui/Named";
 import { toOwnPlot, toPlotOf, toSide } from "./arranging";
 import { DraggedName } from "./dragged";
+import { HUES } from "./drawing/inks";
+import { isBuild, nameOf, type Pane } from "./drawing/panes";
 import { TakeButton } from "./MarkerTable";
-import { HUES } from "./plot/inks";
-import { isBuild, nameOf, type Pane } from "./plot/panes";
 import type { Takeable } from "./taking";
 
 interface Props {

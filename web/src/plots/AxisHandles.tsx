@@ -4,7 +4,7 @@ import { type PointerEvent, type RefObject, useState } from "react";
 import type { Run, RunLook } from "../api/types";
 import { engineering } from "../ui/engineering";
 import { changeRun } from "./changeRun";
-import type { Made } from "./plot/Plot";
+import type { Made } from "./drawing/Plot";
 
 // Which setting each end is.
 const ENDS: Record<string, { first: string; last: string }> = {

@@ -3,7 +3,7 @@ import { type PointerEvent, type RefObject, useState } from "react";
 import type { BesideLook, RunLook } from "../api/types";
 import { useExercise } from "../document/store";
 import { engineering } from "../ui/engineering";
-import type { Made } from "./plot/Plot";
+import type { Made } from "./drawing/Plot";
 
 interface Props {
   look: RunLook;

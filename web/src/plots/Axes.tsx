@@ -1,7 +1,7 @@
 // How the plots are looked at, where one wants it otherwise: what is drawn, on which axes, with what limits.
 import { engineering, typed } from "../ui/engineering";
 import { Named } from "../ui/Named";
-import type { Looks, Pane } from "./plot/panes";
+import type { Looks, Pane } from "./drawing/panes";
 
 type Pair = [number | null, number | null];
 export type Limits = Record<string, Pair>;

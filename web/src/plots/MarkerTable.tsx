@@ -8,10 +8,10 @@ import { engineering, typed } from "../ui/engineering";
 import { Named } from "../ui/Named";
 import { Pill } from "../ui/Pill";
 import { say } from "../ui/Toasts";
-import type { Dots } from "./plot/benchDots";
-import { JUMPS } from "./plot/jumps";
-import { drawnAt } from "./plot/marks";
-import { type Pane, shownAs, type Trace } from "./plot/panes";
+import type { Dots } from "./drawing/benchDots";
+import { JUMPS } from "./drawing/jumps";
+import { drawnAt } from "./drawing/marks";
+import { type Pane, shownAs, type Trace } from "./drawing/panes";
 import type { Takeable } from "./taking";
 import type { Markers } from "./useMarkers";
 

@@ -1,9 +1,9 @@
 // The axes of a plot: their ranges, where ticks stand, and what is written at them.
 import type uPlot from "uplot";
 import { engineering, scaleFor } from "../../ui/engineering";
+import { logTicks } from "../../ui/ticks";
 import { FAMILY, type Inks } from "./inks";
 import type { Pane } from "./panes";
-import { logTicks } from "./ticks";
 
 export const SIDE = 54; // px of the axis at the right
 const LABEL = 50; // px along the axis for each label, on average

@@ -3,7 +3,7 @@ import { screen } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import { show } from "../tests/panel";
 import { Axes, canBeLog } from "./Axes";
-import type { Looks, Pane } from "./plot/panes";
+import type { Looks, Pane } from "./drawing/panes";
 
 const LOOKS = {
   form: "decibels",

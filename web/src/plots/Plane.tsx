@@ -6,9 +6,9 @@ import type { CurveLook, Marker, RunLook } from "../api/types";
 import { LETTERS } from "../document/runs";
 import { engineering, scaleFor } from "../ui/engineering";
 import { Named, NamedSpans } from "../ui/Named";
-import { HUES } from "./plot/inks";
-import { drawnAt } from "./plot/marks";
-import { ticksOf } from "./plot/ticks";
+import { ticksOf } from "../ui/ticks";
+import { HUES } from "./drawing/inks";
+import { drawnAt } from "./drawing/marks";
 
 const [WIDTH, HEIGHT, EDGE] = [680, 400, 44];
 const WIDE = 60; // from smallest to largest: beyond it, places are drawn by decades
