@@ -161,8 +161,8 @@ def _swinging(circuit: Circuit, span: float, watch: Watch) -> Steady:
 
 def _over(circuit: Circuit, span: float, watch: Watch) -> Steady:
     """What does not repeat is over long after switch-on: the end of a run that is long enough."""
-    ends = [float(e.waveform.corners(0.0, np.inf)[-1]) for e in circuit
-            if e.waveform is not None and len(e.waveform.corners(0.0, 1e9))]  # fmt: skip
+    ends = [float(e.waveform.breakpoints(0.0, np.inf)[-1]) for e in circuit
+            if e.waveform is not None and len(e.waveform.breakpoints(0.0, 1e9))]  # fmt: skip
     modes = natural_frequencies(circuit)
     stop = max([*ends, 0.0]) + max(modes.run_for or 0.0, _SLOWEST_WAIT, span)
     run = transient(circuit, TransientSettings(stop=stop, start=0.0), watch)

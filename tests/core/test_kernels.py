@@ -103,8 +103,8 @@ def test_the_kernel_reads_every_shape_as_it_is_told(shape: Waveform) -> None:
 
 @pytest.mark.parametrize("shape", SHAPES, ids=lambda s: type(s).__name__)
 def test_between_corners_every_shape_is_smooth(shape: Waveform) -> None:
-    corners = np.concatenate([[0.0], shape.corners(0.0, 4e-3), [4e-3]])
-    for begin, end in itertools.pairwise(corners):
+    breakpoints = np.concatenate([[0.0], shape.breakpoints(0.0, 4e-3), [4e-3]])
+    for begin, end in itertools.pairwise(breakpoints):
         if end - begin < 1e-12:
             continue  # one corner, told twice by rounding
         inside = begin + (end - begin) * np.linspace(
@@ -126,7 +126,7 @@ def test_periods_and_shapes_that_cannot_be() -> None:
         lambda: piecewise_linear([]),
         lambda: piecewise_linear([(-1, 0), (0, 1)]),
         lambda: samples([1], 1e-3),
-        lambda: square(0, 1, 1e9).corners(0, 1.0),
+        lambda: square(0, 1, 1e9).breakpoints(0, 1.0),
     ):
         with pytest.raises(LucidError):
             wrong()

@@ -1,4 +1,4 @@
-"""One march through the corners of what drives a circuit, in chunks, helped along where it stops."""
+"""One integration over all that drives a circuit, in chunks, helped along where it stops."""
 
 from __future__ import annotations
 
@@ -29,24 +29,24 @@ _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e
 
 
 class Integration:
-    """One march through the corners, in chunks."""
+    """One integration over all smooth intervals, in chunks."""
 
     def __init__(
         self,
         prepared: CompiledSystem,
         settings: TransientSettings,
-        corners: Array,
+        breakpoints: Array,
         x: Array,
         given: Array | None,
         notes: list[str],
         watch: Watch,
         begin: float = 0.0,
     ) -> None:
-        from lucidbench.core.kernels import march
+        from lucidbench.core.kernels import integrate
 
         self.prepared = prepared
         self.settings = settings
-        self.corners = corners
+        self.breakpoints = breakpoints
         self.x = np.ascontiguousarray(x)
         self.notes = notes
         self.watch = watch
@@ -54,12 +54,12 @@ class Integration:
         self.n = n
         self.span = settings.stop - begin
         self.given = np.zeros(n) if given is None else given
-        self.state = np.zeros(march.STATE_SIZE)
-        self.state[march.TIME] = begin
-        self.state[march.FRESH] = 1.0
-        self.state[march.GIVEN] = 0.0 if given is None else 1.0
-        self.state[march.STEP] = self.state[march.CAREFUL] = self._first_step()
-        self.state[march.BEGUN] = self.state[march.ORIGIN] = begin
+        self.state = np.zeros(integrate.STATE_SIZE)
+        self.state[integrate.TIME] = begin
+        self.state[integrate.FRESH] = 1.0
+        self.state[integrate.GIVEN] = 0.0 if given is None else 1.0
+        self.state[integrate.STEP] = self.state[integrate.CAREFUL] = self._first_step()
+        self.state[integrate.BEGUN] = self.state[integrate.ORIGIN] = begin
         self.jump = np.zeros((5, n))
         self.helped = False
         self.leaks = False
@@ -74,8 +74,8 @@ class Integration:
 
     def records(self) -> tuple[Array, Array, Array]:
         """(ends, lengths, stages) of every step kept."""
-        from lucidbench.core.kernels import march
-        from lucidbench.core.kernels.knees import release
+        from lucidbench.core.kernels import integrate
+        from lucidbench.core.kernels.region_boundaries import release
 
         n, state, settings = self.n, self.state, self.settings
         tables = self.prepared.tables
@@ -84,41 +84,43 @@ class Integration:
             longest = min(longest, settings.step or self.span / _LOOKS_AT_FORMULAS)
         least = np.where(tables.is_node, LEAST_VOLTAGE, LEAST_CURRENT)
         chunk = max(16, min(_CHUNK, 4_000_000 // (3 * n)))
-        point = march.Point(self.x, self.given, np.zeros((4, n)), np.abs(self.x), self.jump)
-        bounds = march.Bounds(self.corners, settings.relative, least, longest, settings.start)
-        records = march.Records(np.empty(chunk), np.empty(chunk), np.empty((chunk, 3, n)))
+        point = integrate.Point(self.x, self.given, np.zeros((4, n)), np.abs(self.x), self.jump)
+        bounds = integrate.Bounds(
+            self.breakpoints, settings.relative, least, longest, settings.start
+        )
+        records = integrate.Records(np.empty(chunk), np.empty(chunk), np.empty((chunk, 3, n)))
         kept: list[tuple[Array, Array, Array]] = []
         numbers = 0
         plan = self.prepared.plan(self._values())
         replanned_at = -1.0
         while True:
-            outcome, count = march.march(tables, plan, state, point, bounds, records)
+            outcome, count = integrate.integrate(tables, plan, state, point, bounds, records)
             if count:
                 ends, lengths, stages = (part[:count].copy() for part in records)
                 kept.append((ends, lengths, stages))
-                if state[march.TIME] < settings.start:
+                if state[integrate.TIME] < settings.start:
                     kept = kept[-1:]
                     numbers = 0
                 numbers += count * 3 * n
                 refuse_numbers(numbers, "run", "Shorten it, or record a later part of it only.")
-            if outcome == march.FINISHED:
+            if outcome == integrate.FINISHED:
                 break
-            self.watch.check(state[march.TIME] / settings.stop, "run")
-            if outcome == march.JUMPED:
-                note = weigh_jump(self.prepared.system, self.jump, float(state[march.BEGUN]))
+            self.watch.check(state[integrate.TIME] / settings.stop, "run")
+            if outcome == integrate.JUMPED:
+                note = weigh_jump(self.prepared.system, self.jump, float(state[integrate.BEGUN]))
                 if note and not self.leaks:
                     self.leaks = True
                     self.notes.append(note)
                 continue
-            if outcome == march.FULL:
+            if outcome == integrate.FULL:
                 continue
-            if outcome == march.SINGULAR and not plan.dense:
-                again = state[march.TIME] <= replanned_at
-                replanned_at = state[march.TIME]
+            if outcome == integrate.SINGULAR and not plan.dense:
+                again = state[integrate.TIME] <= replanned_at
+                replanned_at = state[integrate.TIME]
                 plan = self.prepared.plan(self._values(), dense=again)
                 if plan.dense or not again:
                     continue
-            if not self.helped and outcome != march.GROWS:
+            if not self.helped and outcome != integrate.GROWS:
                 self._help()
                 continue
             release(tables)
@@ -134,41 +136,41 @@ class Integration:
 
     def _help(self) -> None:
         """Give every node a small capacitance, so that a jump has a way to happen."""
-        from lucidbench.core.kernels import march
+        from lucidbench.core.kernels import integrate
 
         self.helped = True
         tables = self.prepared.tables
         farads = _PARASITIC * self.settings.stop
         nodes = tables.diagonal[tables.is_node]
         tables.c[nodes] += farads
-        self.state[march.FRESH] = self.state[march.HELPED] = 1.0
-        self.state[march.STEP] = max(self.state[march.STEP], 1e-6 * self.settings.stop)
+        self.state[integrate.FRESH] = self.state[integrate.HELPED] = 1.0
+        self.state[integrate.STEP] = max(self.state[integrate.STEP], 1e-6 * self.settings.stop)
         self.notes.append(
-            f"At {engineering(self.state[march.TIME], 's', 6)} the circuit jumps, and nothing in it says "
+            f"At {engineering(self.state[integrate.TIME], 's', 6)} the circuit jumps, and nothing in it says "
             f"how fast: every node was given {engineering(farads, 'F', 2)} from there on."
         )
 
     def _stuck(self, outcome: int) -> CircuitError:
-        from lucidbench.core.kernels import march
+        from lucidbench.core.kernels import integrate
 
-        at = self.state[march.TIME]
+        at = self.state[integrate.TIME]
         laws = [s.element.name for s in self.prepared.system.shares if s.stamps.laws]
         about = f" Parts that may be the reason: {listed(laws)}." if laws else ""
-        if outcome == march.GROWS:
+        if outcome == integrate.GROWS:
             worst = self.prepared.system.unknowns[int(np.argmax(np.abs(self.x)))]
             return CircuitError(
                 f"By {at:.6g} s {worst.name} has grown beyond all numbers: something in the circuit gives "
                 f"more the more there is. Shorten the run, or look for feedback of the wrong sign.",
                 (worst.element,) if worst.element else (),
             )
-        if outcome == march.CHATTERS:
+        if outcome == integrate.CHATTERS:
             return CircuitError(
                 f"At {at:.6g} s something switches back and forth without end: what it switches "
                 f"works back on what it is switched by. A hysteresis or a small capacitance there "
                 f"mends it.{about}",
                 tuple(laws),
             )
-        if outcome == march.SINGULAR:
+        if outcome == integrate.SINGULAR:
             return CircuitError(
                 f"The run stopped at {at:.6g} s, where the circuit has no single solution.{about}",
                 tuple(laws),

@@ -173,10 +173,10 @@ class Transient:
             row = self.system.rows[name[2:]]
             if row < 0:
                 return np.zeros(len(at))
-            from lucidbench.core.kernels.between import between
+            from lucidbench.core.kernels.dense_output import dense_output
 
             starts, lengths, _ = self._steps
-            return np.asarray(between(starts, lengths, self._points_of(row), at))
+            return np.asarray(dense_output(starts, lengths, self._points_of(row), at))
         found = self.traces(at)
         if name not in found:
             raise CircuitError(f"The run has no trace called {name}.")

@@ -26,7 +26,7 @@ from lucidbench.core.analyses.run import (
 from lucidbench.core.analyses.trajectory import Transient, TransientSettings
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.waveforms import Sine
-from lucidbench.core.equations.breakpoints import corners
+from lucidbench.core.equations.breakpoints import breakpoints
 from lucidbench.core.equations.compiled import CompiledSystem, compile_system, evaluated
 from lucidbench.core.equations.system import (
     Array,
@@ -61,7 +61,7 @@ def transient(
     if not system.size:
         raise CircuitError("There is nothing in the circuit that could change in time.")
     prepared = compile_system(system, moving=True)
-    ends = corners(system, settings.stop, settings.start, settings.step)
+    ends = breakpoints(system, settings.stop, settings.start, settings.step)
     notes: list[str] = []
     x, given = _start(prepared, settings, notes)
     run = Integration(prepared, settings, ends, x, given, notes, watch)
@@ -79,23 +79,23 @@ def run_from(
     """Run the circuit of another run on from `begin` [s], with these charges; `x` is near it."""
     began = time.monotonic()
     notes: list[str] = []
-    ends = corners(like.system, settings.stop, settings.start, settings.step)
+    ends = breakpoints(like.system, settings.stop, settings.start, settings.step)
     ends = ends[ends > begin]
     run = Integration(like.ready, settings, ends, x.copy(), charges, notes, watch, begin)
     return _finished(like.system, run, notes, began)
 
 
 def _finished(system: System, run: Integration, notes: list[str], began: float) -> Transient:
-    from lucidbench.core.kernels import march
+    from lucidbench.core.kernels import integrate
 
     ends, lengths, stages = run.records()
     state = run.state
     cost = Cost(
         time.monotonic() - began,
-        int(state[march.STEPS]),
-        int(state[march.REJECTED]),
-        int(state[march.ITERATIONS]),
-        int(state[march.FACTORED]),
+        int(state[integrate.STEPS]),
+        int(state[integrate.REJECTED]),
+        int(state[integrate.ITERATIONS]),
+        int(state[integrate.FACTORED]),
     )
     return Transient(system, run.settings, ends, lengths, stages, cost, tuple(notes), run.prepared)
 

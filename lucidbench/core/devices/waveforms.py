@@ -1,4 +1,4 @@
-"""What a source does in time: each shape's value, its corners, and the row the stepping kernel reads.
+"""What a source does in time: each shape's value, its breakpoints, and the row the stepping kernel reads.
 
 Three shapes suffice for the kernel: a damped sine, two exponentials, and straight pieces that may
 repeat. Pulse, square, triangle, sawtooth, piecewise linear and a table of samples are straight pieces.
@@ -41,7 +41,7 @@ class Waveform(ABC):
         """Shape and numbers for the kernel (kernels/evaluate.py reads them)."""
 
     @abstractmethod
-    def corners(self, start: float, stop: float) -> Array:
+    def breakpoints(self, start: float, stop: float) -> Array:
         """The times in (start, stop) at which it is not smooth."""
 
     @abstractmethod
@@ -86,7 +86,7 @@ class Sine(Waveform):
     def scaled(self, factor: float) -> Sine:
         return replace(self, offset=factor * self.offset, amplitude=factor * self.amplitude)
 
-    def corners(self, start: float, stop: float) -> Array:
+    def breakpoints(self, start: float, stop: float) -> Array:
         return np.array([self.delay]) if start < self.delay < stop else np.zeros(0)
 
     @property
@@ -124,7 +124,7 @@ class Exponential(Waveform):
     def scaled(self, factor: float) -> Exponential:
         return replace(self, first=factor * self.first, second=factor * self.second)
 
-    def corners(self, start: float, stop: float) -> Array:
+    def breakpoints(self, start: float, stop: float) -> Array:
         both = np.array([self.rise_delay, self.fall_delay])
         return np.unique(both[(both > start) & (both < stop)])
 
@@ -159,7 +159,7 @@ class Pieces(Waveform):
     def scaled(self, factor: float) -> Pieces:
         return replace(self, values=tuple(factor * v for v in self.values))
 
-    def corners(self, start: float, stop: float) -> Array:
+    def breakpoints(self, start: float, stop: float) -> Array:
         one = np.unique(np.array(self.times)) + self.delay
         if self.repeats <= 0:
             return one[(one > start) & (one < stop)]

@@ -1,4 +1,4 @@
-"""The times at which what drives a circuit is not smooth: corners of waveforms, and of formulas of time.
+"""The times at which what drives a circuit is not smooth: breakpoints of waveforms, and of formulas of time.
 
 A formula bends where the sides of a `min` or `max` meet, and where an `abs` passes zero. Where those
 depend on time alone they are known beforehand: looked for on a fine grid, then closed in on.
@@ -13,27 +13,27 @@ import numpy as np
 from lucidbench.core.devices.base import Law
 from lucidbench.core.equations.system import Array, System, laws
 
-_ROUNDING = 8 * 2.0**-52  # of their time: corners closer than this are one
+_ROUNDING = 8 * 2.0**-52  # of their time: breakpoints closer than this are one
 _FEWEST_LOOKS, _MOST_LOOKS = 20_001, 400_001  # at a formula over the run
 _HALVINGS = 60
 
 
-def corners(system: System, stop: float, begin: float, step: float | None) -> Array:
-    """The ends of the smooth stretches up to `stop` [s], rising, the stop last; recording begins at
+def breakpoints(system: System, stop: float, begin: float, step: float | None) -> Array:
+    """The ends of the smooth intervals up to `stop` [s], rising, the stop last; recording begins at
     `begin`, and is told every `step` or, where that is None, at the solver's own."""
-    found = [w.corners(0.0, stop) for _, w in system.waveforms]
+    found = [w.breakpoints(0.0, stop) for _, w in system.waveforms]
     if begin > 0:
         found.append(np.array([begin]))
     for program in _programs_of_time(system):
         found.append(_bends(program, stop, step))
     every = np.unique(np.concatenate([*found, np.array([stop])]))
-    # Of corners that rounding alone keeps apart, the last one stays.
+    # Of breakpoints that rounding alone keeps apart, the last one stays.
     apart = np.append(np.diff(every) > _ROUNDING * every[:-1], True)
     return np.asarray(every[apart])
 
 
 def depends_on_time(system: System) -> bool:
-    """Whether a formula of time drives the circuit, of which nothing is known beforehand but its corners."""
+    """Whether a formula of time drives the circuit, of which its breakpoints alone are known beforehand."""
     return any(True for _ in _programs_of_time(system))
 
 

@@ -147,7 +147,7 @@ def pieces(p, t):
 def branches_over(tables, xs, times, i_all, q_all):
     """Currents [A] and charges [C] of every law's branches, for many points.
 
-    `xs` are the unknowns, shape (points, n); results (points, branches). Switches and knees are as
+    `xs` are the unknowns, shape (points, n); results (points, branches). Switches and regions are as
     their controls ask: their own state has moved on since.
     """
     u = np.empty(MOST_CONTROLS)

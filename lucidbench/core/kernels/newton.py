@@ -1,7 +1,7 @@
 """Newton's iteration on f(x) + s·(q(x) - q_0) = b, with the controls of junctions limited.
 
-Where knees keep it from settling, each step ends at the first knee it would pass, so that the residual
-shrinks along a line through regions that are linear (Katzenelson, An algorithm for solving nonlinear
+Where region boundaries keep it from settling, each step ends at the first it would pass, so that the
+residual shrinks along a line through regions that are linear (Katzenelson, An algorithm for solving nonlinear
 resistor networks, Bell System Technical Journal 44, 1965).
 """
 
@@ -12,14 +12,14 @@ import numpy as np
 from lucidbench.core.devices.laws.compiler import compiled, kernel
 from lucidbench.core.devices.laws.dispatch import ROOM
 from lucidbench.core.kernels.evaluate import evaluate, sizes_of_terms, throw_switches
-from lucidbench.core.kernels.knees import knee_ahead
 from lucidbench.core.kernels.lu import factor, solve
+from lucidbench.core.kernels.region_boundaries import boundary_ahead
 
 RELATIVE = 1e-8  # of an unknown: its last change at convergence; the error left is its square
 LEAST_VOLTAGE = 1e-10  # [V]
-LEAST_CURRENT = 1e-12  # [A]; rounding at a knee of 1 mΩ is a tenth of it
+LEAST_CURRENT = 1e-12  # [A]; rounding at a boundary of 1 mΩ is a tenth of it
 _MOST_THROWS = 60  # of switches, before they are taken not to settle
-_PLAIN = 8  # iterations before steps end at knees
+_PLAIN = 8  # iterations before steps end at boundaries
 _UNHURRIED = 12  # iterations before a residual of mere rounding is looked for
 _ROUNDING = 8 * 2.0**-52  # of the sizes that add up to a row: what is left below it is rounding
 _NO_CURRENT, _NO_VOLTAGE = (
@@ -87,7 +87,7 @@ def newton(tables, plan, x, t, b, q_0, s, kappa, reference, most, moved, places)
                 settled = True
                 share = 0.0
         if not settled and iteration >= _PLAIN:
-            share = min(1.0, knee_ahead(tables, x, r))
+            share = min(1.0, boundary_ahead(tables, x, r))
         for k in range(n):
             x[k] += share * r[k]
             moved[k] = r[k]

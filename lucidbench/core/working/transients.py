@@ -201,7 +201,7 @@ def _levels(e: Element) -> tuple[float, float, float, float]:
     if wave.row()[0] != Shape.PIECES:
         raise NoWorking(f"{e.name} is no step: its waveform never rests.")
     span = wave.period or _LONG
-    corners = [0.0, *(float(t) for t in wave.corners(0.0, span * 1.01))]
+    corners = [0.0, *(float(t) for t in wave.breakpoints(0.0, span * 1.01))]
 
     def value(t: float) -> float:
         return float(np.asarray(wave.value(np.array([t])))[0])

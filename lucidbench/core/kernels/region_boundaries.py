@@ -1,5 +1,5 @@
-"""Parts of two straight stretches: ideal diodes, clamps, switches. A step holds each in its state, so
-that it is straight throughout, and ends where the first would leave it.
+"""Boundaries between the regions of parts of two straight pieces: ideal diodes, clamps, switches. A step
+holds each in its region, so that it is straight throughout, and ends where the first would leave it.
 """
 
 from __future__ import annotations
@@ -11,13 +11,13 @@ from lucidbench.core.devices.laws.junction import KNEE_STATE
 from lucidbench.core.devices.laws.switch import STATE, wanted_state
 from lucidbench.core.kernels.polynomial import C1, C2, at_share, turns
 
-_ROUNDING = 8 * 2.0**-52  # of the voltages beside it: a knee passed by less is not passed
-_BEYOND = 1e-6  # of the rest of the way: how far a step goes past the first knee
+_ROUNDING = 8 * 2.0**-52  # of the voltages beside it: a boundary passed by less is not passed
+_BEYOND = 1e-6  # of the rest of the way: how far a step goes past the first boundary
 
 
 @kernel
 def control(tables, use, x):
-    """What decides the state of a knee or a switch [V]."""
+    """What decides the region of a part or a switch [V]."""
     at = tables.control_at[use] + (1 if tables.law[use] == SWITCH else 0)
     a, b = tables.plus[at], tables.minus[at]
     return (x[a] if a >= 0 else 0.0) - (x[b] if b >= 0 else 0.0)
@@ -25,7 +25,7 @@ def control(tables, use, x):
 
 @kernel
 def rounding(tables, use, level, x):
-    """How exactly a knee's control and its level can be told apart [V]."""
+    """How exactly a part's control and its level can be told apart [V]."""
     a, b = tables.plus[tables.control_at[use]], tables.minus[tables.control_at[use]]
     size = abs(level) + (abs(x[a]) if a >= 0 else 0.0) + (abs(x[b]) if b >= 0 else 0.0)
     return _ROUNDING * size
@@ -43,7 +43,7 @@ def is_straight(tables):
 
 @kernel
 def release(tables):
-    """Let every knee bend where its control asks."""
+    """Let every part change its region where its control asks."""
     for use in range(len(tables.law)):
         if tables.law[use] == KNEE:
             tables.parameters[tables.parameter_at[use] + KNEE_STATE] = FREE
@@ -51,7 +51,7 @@ def release(tables):
 
 @kernel
 def hold(tables, x):
-    """Hold every knee in the state it has at `x`; where rounding leaves that open, beyond, since an
+    """Hold every part in the region it has at `x`; where rounding leaves that open, beyond, since an
     ideal diode that blocks makes volts of the rounding of a current, and one that conducts makes nothing.
     """
     for use in range(len(tables.law)):
@@ -63,8 +63,8 @@ def hold(tables, x):
 
 
 @kernel
-def knee_ahead(tables, x, step):
-    """The share of `step` from `x` at which the first free knee has just been passed, 2.0 without one."""
+def boundary_ahead(tables, x, step):
+    """The share of `step` from `x` at which the first free boundary has just been passed, 2.0 without one."""
     nearest = 2.0
     for use in range(len(tables.law)):
         if tables.law[use] != KNEE:
@@ -82,7 +82,7 @@ def knee_ahead(tables, x, step):
 
 @kernel
 def leaves(tables, use, u, rounding):
-    """Whether a held knee, or a switch, wants another state where its control is `u` [V]."""
+    """Whether a held part, or a switch, wants another region where its control is `u` [V]."""
     p = tables.parameters[tables.parameter_at[use] : tables.parameter_at[use + 1]]
     if tables.law[use] == SWITCH:
         return wanted_state(p, u) != p[STATE]
@@ -92,7 +92,7 @@ def leaves(tables, use, u, rounding):
 
 @kernel
 def crossing(tables, start, stages):
-    """The share of a step at which the first knee or switch leaves its state, 2.0 where none does.
+    """The share of a step at which the first part or switch leaves its region, 2.0 where none does.
 
     `start`, shape (n,), and `stages`, (3, n), are the points its polynomial goes through. A control is
     looked at there, and where it turns between them.

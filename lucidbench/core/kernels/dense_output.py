@@ -9,7 +9,7 @@ from lucidbench.core.kernels.polynomial import shares
 
 
 @compiled
-def between(starts, lengths, points, times):
+def dense_output(starts, lengths, points, times):
     """Its values at `times`, shape (times,), each of the last step that has begun by then.
 
     `points`, shape (steps, 4), are its values at the start and the three stages of each step. Before

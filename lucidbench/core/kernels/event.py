@@ -1,7 +1,7 @@
-"""What happens at an instant: a source jumps, switches and ideal diodes change, all that do together.
+"""An event: a source jumps, switches and ideal diodes change, all that do together.
 
 Charge and flux stay wherever a voltage and a current of some size can keep them; all else follows. The
-instant is two implicit Euler steps too short to matter, with every knee free to bend, so that the
+event is two implicit Euler steps too short to matter, with every region free to be left, so that the
 states of all of them are found at once (complementarity) and what is lost is taken by some part: the
 method never adds energy.
 """
@@ -12,19 +12,19 @@ import numpy as np
 
 from lucidbench.core.devices.laws.compiler import compiled, kernel
 from lucidbench.core.kernels.evaluate import drive, evaluate
-from lucidbench.core.kernels.knees import hold, release
 from lucidbench.core.kernels.newton import LEAST_CURRENT, newton
-from lucidbench.core.kernels.stretch import within
+from lucidbench.core.kernels.region_boundaries import hold, release
+from lucidbench.core.kernels.smooth_interval import within
 
-SETTLING = 1e-9  # of the stretch that follows: how long each of the two steps is
+SETTLING = 1e-9  # of the interval that follows: how long each of the two steps is
 LEAST = 2e-12  # of the time: shorter, and rounding of the time shows in the currents of capacitors
-MOST = 1e-3  # of the stretch, nevertheless
-FLUX_KEPT = 1e-3  # of the largest flux so far: less may be lost within an instant
+MOST = 1e-3  # of the interval, nevertheless
+FLUX_KEPT = 1e-3  # of the largest flux so far: less may be lost within an event
 SPIKE = 1e5  # times the largest voltage so far: what no circuit of those sources comes to
 
 
 @compiled
-def two_steps(tables, plan, x, t, end, q, instant, first, work):
+def two_steps(tables, plan, x, t, end, q, length, first, work):
     """Two implicit Euler steps from charges `q`; both change in place, `first` are the charges between.
 
     False where one does not settle.
@@ -33,8 +33,8 @@ def two_steps(tables, plan, x, t, end, q, instant, first, work):
     zeros = np.zeros(tables.n)
     for k in range(2):
         first[:] = q
-        drive(tables, within(t + (k + 1) * instant, t, end), b)
-        taken = newton(tables, plan, x, t, b, q, 1.0 / instant, 0.0, zeros, 200, moved, unused)
+        drive(tables, within(t + (k + 1) * length, t, end), b)
+        taken = newton(tables, plan, x, t, b, q, 1.0 / length, 0.0, zeros, 200, moved, unused)
         if taken < 0:
             return False
         evaluate(tables, x, t, False, False, f, q, unused[0], unused[1], room)
@@ -51,8 +51,8 @@ def highest_voltage(tables, x):
 
 
 @compiled
-def at_instant(tables, plan, x, t, end, given, from_given, peaks, jump, room):
-    """Settle what changes at once at `t`, before the stretch that ends at `end` [s].
+def settle_event(tables, plan, x, t, end, given, from_given, peaks, jump, room):
+    """Settle what changes at once at `t`, before the interval that ends at `end` [s].
 
     Charges are those at `x`, or `given` ones. Returns (how long it took [s], -1 where nothing
     settles; whether the flux of a coil jumped, or a voltage beyond all reason would be needed to keep
@@ -63,7 +63,7 @@ def at_instant(tables, plan, x, t, end, given, from_given, peaks, jump, room):
     q, x_i, first = np.empty(n), np.empty(n), np.empty(n)
     places = np.empty((2, len(tables.rows)))
     work = (np.empty(n), np.empty(n), np.empty(n), places, room)
-    instant = min(max(SETTLING * (end - t), LEAST * t), MOST * (end - t))
+    length = min(max(SETTLING * (end - t), LEAST * t), MOST * (end - t))
     release(tables)
     settled = False
     for _ in range(4):
@@ -74,22 +74,22 @@ def at_instant(tables, plan, x, t, end, given, from_given, peaks, jump, room):
         jump[0] = x
         jump[1] = q
         x_i[:] = x
-        if two_steps(tables, plan, x_i, t, end, q, instant, first, work):
+        if two_steps(tables, plan, x_i, t, end, q, length, first, work):
             settled = True
             break
-        instant *= 1e-2
+        length *= 1e-2
     if not settled:
         return -1.0, False
-    taken = 2.0 * instant
+    taken = 2.0 * length
     # A coil cut off: its current falls within nanoseconds to what open contacts carry.
     bearable = SPIKE * max(1.0, highest_voltage(tables, peaks))
     for _ in range(4):
         if highest_voltage(tables, x_i) <= bearable:
             break
-        instant *= 10.0
-        if not two_steps(tables, plan, x_i, t + taken, end, q, instant, first, work):
+        length *= 10.0
+        if not two_steps(tables, plan, x_i, t + taken, end, q, length, first, work):
             return -1.0, False
-        taken += 2.0 * instant
+        taken += 2.0 * length
     jump[2] = x_i
     jump[3] = q
     jump[4] = 0.0
@@ -103,7 +103,7 @@ def at_instant(tables, plan, x, t, end, given, from_given, peaks, jump, room):
         henries = abs(tables.c[tables.diagonal[k]])
         most = max(henries * max(peaks[k], abs(x_i[k])), abs(jump[1, k]))
         lost = abs(jump[1, k] - q[k])
-        if taken == 2.0 * instant:
+        if taken == 2.0 * length:
             lost = abs(jump[1, k] - first[k]) - 10.0 * abs(first[k] - q[k])
         counts = not from_given or given[k] != 0.0
         if counts and lost > FLUX_KEPT * most + LEAST_CURRENT * henries:

@@ -1,5 +1,5 @@
-"""Marching through time: steps as long as the error allows, from corner to corner of the sources, each
-ended where a switch or a knee leaves its state, and begun afresh after every instant at which something
+"""Integration over time: steps as long as the error allows, between breakpoints of the sources, each ended
+where a switch or a diode leaves its region, and begun afresh after every event at which something
 jumps.
 """
 
@@ -11,8 +11,7 @@ import numpy as np
 
 from lucidbench.core.devices.laws.compiler import compiled, kernel, within_callers
 from lucidbench.core.kernels.evaluate import drive, evaluate, throw_switches
-from lucidbench.core.kernels.instant import at_instant
-from lucidbench.core.kernels.knees import crossing, is_straight
+from lucidbench.core.kernels.event import settle_event
 from lucidbench.core.kernels.newton import newton
 from lucidbench.core.kernels.polynomial import polynomial
 from lucidbench.core.kernels.radau import (
@@ -26,21 +25,24 @@ from lucidbench.core.kernels.radau import (
     weigh,
     work_for,
 )
-from lucidbench.core.kernels.stretch import within
+from lucidbench.core.kernels.region_boundaries import crossing, is_straight
+from lucidbench.core.kernels.smooth_interval import within
 
 SAFETY = 0.9
 GROWTH, SHRINK = 8.0, 0.2
 RESOLVED = 2e-11  # of the time: in a shorter step its rounding shows, and no error can be told
-CRAWL = 1e-8  # of a stretch: a step this short that will not converge is done by implicit Euler
-SHORTEST = 1e-13  # of a stretch: the same for one that converges and is never exact enough
-EDGE = 2e-10  # of the time it comes at: a stretch shorter than this is a jump
+MICRO_STEP = (
+    1e-8  # of a smooth interval: a step this short that will not converge is done by implicit Euler
+)
+SHORTEST = 1e-13  # of a smooth interval: the same for one that converges and is never exact enough
+EDGE = 2e-10  # of the time it comes at: an interval shorter than this is a jump
 ULP = 2.220446049250313e-16
 HELD = (0.95, 1.3)  # a next step within these of this one is as long, to use its factors again
 NEAR_END = 0.9  # of a step: where a crossing is told exactly enough
 AIM = 1.02  # times the way to a crossing: a step taken again, to have it near its end
 MOST_AIMS = 4
 BEYOND_ALL = 1e60  # [V] or [A]: a run that has come to this grows without end
-MOST_EVENTS = 2000  # on end, each within CRAWL of a stretch after the one before
+MOST_EVENTS = 2000  # on end, each within MICRO_STEP of an interval after the one before
 
 # The state of a run between calls, in one array.
 (
@@ -75,7 +77,7 @@ FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, C
 class Point(NamedTuple):
     """Where a run is: `x` the unknowns, shape (n,); `given` the charge to start from, where
     state[GIVEN] is set; `before`, (4, n), the last step's start and stages; `peaks` the largest each
-    unknown has been. `jump`, (5, n), receives unknowns and charges before and after an instant at
+    unknown has been. `jump`, (5, n), receives unknowns and charges before and after an event at
     which a coil's flux jumped."""
 
     x: Any
@@ -86,11 +88,11 @@ class Point(NamedTuple):
 
 
 class Bounds(NamedTuple):
-    """`corners` are the ends of the smooth stretches [s], rising; the error allowed is `relative` of
+    """`breakpoints` are the ends of the smooth intervals [s], rising; the error allowed is `relative` of
     an unknown's peak and `least`, shape (n,); no step is `longest`; what comes before `record_from`
     [s] is not recorded."""
 
-    corners: Any
+    breakpoints: Any
     relative: float
     least: Any
     longest: float
@@ -106,10 +108,10 @@ class Records(NamedTuple):
 
 
 @within_callers
-def stretch_of(state, corners):
-    """(begin, end) of the smooth stretch the run is in [s]."""
+def interval_of(state, breakpoints):
+    """(begin, end) of the smooth interval the run is in [s]."""
     k = int(state[STRETCH])
-    return (corners[k - 1] if k > 0 else state[ORIGIN]), corners[k]
+    return (breakpoints[k - 1] if k > 0 else state[ORIGIN]), breakpoints[k]
 
 
 @within_callers
@@ -124,11 +126,11 @@ def keep_stages(tables, x, state, work):
 
 
 @within_callers
-def attempt(tables, plan, state, point, bounds, work):
+def try_step(tables, plan, state, point, bounds, work):
     """Try a step, shorter each time, until one is exact enough. Returns STEPPED with the step in `work`
     and `state`, CRAWLS where none is, or why the run ends."""
     x, before = point.x, point.before
-    begin, end = stretch_of(state, bounds.corners)
+    begin, end = interval_of(state, bounds.breakpoints)
     t = state[TIME]
     straight = is_straight(tables)
     evaluate(
@@ -197,20 +199,20 @@ def attempt(tables, plan, state, point, bounds, work):
             state[FACTORED_FOR] = 0.0
         rejected = True
         state[REJECTED] += 1.0
-        shortest = (SHORTEST if converged else CRAWL) * (end - begin)
+        shortest = (SHORTEST if converged else MICRO_STEP) * (end - begin)
         if state[STEP] < max(shortest, RESOLVED * t):
             return CRAWLS
 
 
 @compiled
-def crawl(tables, plan, state, x, corners, work):
+def micro_step(tables, plan, state, x, breakpoints, work):
     """One short implicit Euler step through what no polynomial follows, its slopes taken anew each time.
 
     Returns STEPPED, or STUCK where it does not settle; the stages lie on a straight line.
     """
-    begin, end = stretch_of(state, corners)
+    begin, end = interval_of(state, breakpoints)
     t = state[TIME]
-    usual = min(max(CRAWL * (end - begin), RESOLVED * t), end - t)
+    usual = min(max(MICRO_STEP * (end - begin), RESOLVED * t), end - t)
     zeros = np.zeros(tables.n)
     for k in range(8 if state[HELPED] > 0.0 else 4):
         # Longer ones, past what happens; then shorter ones, into it, where it takes time at all.
@@ -234,10 +236,10 @@ def crawl(tables, plan, state, x, corners, work):
 
 
 @within_callers
-def advance(tables, state, x, before, corners, work):
+def accept(tables, state, x, before, breakpoints, work):
     """Take the step just tried, up to where something leaves its state. Returns whether the run goes
     on: False where something changes state without end."""
-    begin, end = stretch_of(state, corners)
+    begin, end = interval_of(state, breakpoints)
     start, stages, points = work.start, work.stages, work.points
     n, t, h, share = len(x), state[TIME], state[LENGTH], state[SHARE]
     state[STEP] = max(h * state[CHANGE], 0.3 * state[LONGEST])
@@ -261,7 +263,7 @@ def advance(tables, state, x, before, corners, work):
     if share <= 1.0:
         throw_switches(tables, x)
         state[FRESH] = 1.0
-        state[EVENTS] = state[EVENTS] + 1.0 if h < CRAWL * (end - begin) else 0.0
+        state[EVENTS] = state[EVENTS] + 1.0 if h < MICRO_STEP * (end - begin) else 0.0
         if state[EVENTS] > MOST_EVENTS:
             return False
     if reaches_end:
@@ -272,7 +274,7 @@ def advance(tables, state, x, before, corners, work):
 
 @within_callers
 def begin_again(state, t, taken, end):
-    """Note that an instant was settled at `t`, and the next step begins `taken` later."""
+    """Note that an event was settled at `t`, and the next step begins `taken` later."""
     state[GIVEN] = state[FRESH] = state[FORETELLS] = state[FACTORED_FOR] = 0.0
     state[FIRST] = 1.0
     state[STEP] = min(state[STEP], 0.01 * (end - t), state[CAREFUL])
@@ -296,15 +298,15 @@ def record(state, bounds, records, written, stages):
 
 @kernel
 def stride(tables, plan, state, point, bounds, records, written, last, work):
-    """Take steps until an instant has to be settled, where it returns STEPPED, or one cannot be taken.
+    """Take steps until an event has to be settled, where it returns STEPPED, or one cannot be taken.
     Returns (outcome, records written)."""
     while state[FRESH] == 0.0:
         if written >= len(records.ends) - 2 or state[STEPS] >= last:
             return FULL, written
-        outcome = attempt(tables, plan, state, point, bounds, work)
+        outcome = try_step(tables, plan, state, point, bounds, work)
         if outcome != STEPPED:
             return outcome, written
-        goes_on = advance(tables, state, point.x, point.before, bounds.corners, work)
+        goes_on = accept(tables, state, point.x, point.before, bounds.breakpoints, work)
         written = record(state, bounds, records, written, work.stages)
         if not goes_on:
             return CHATTERS, written
@@ -312,27 +314,27 @@ def stride(tables, plan, state, point, bounds, records, written, last, work):
 
 
 @compiled
-def march(tables, plan, state, point, bounds, records):
-    """Go on from `state` until the last corner, or until the records are full.
+def integrate(tables, plan, state, point, bounds, records):
+    """Go on from `state` until the last breakpoint, or until the records are full.
 
     Returns (outcome, records written).
     """
     work = work_for(tables.n, len(tables.rows), plan.size)
-    corners = bounds.corners
+    breakpoints = bounds.breakpoints
     written = 0
     last = state[STEPS] + len(records.ends)
     state[FACTORED_FOR] = 0.0
-    while state[TIME] < corners[-1]:
+    while state[TIME] < breakpoints[-1]:
         if written >= len(records.ends) - 2 or state[STEPS] >= last:
             return FULL, written
-        begin, end = stretch_of(state, corners)
+        begin, end = interval_of(state, breakpoints)
         if end - begin < EDGE * end and state[TIME] <= begin:
             state[TIME] = end
             state[STRETCH] += 1.0
             state[FRESH] = 1.0
         elif state[FRESH] > 0.0:
             t = state[TIME]
-            taken, jumped = at_instant(
+            taken, jumped = settle_event(
                 tables, plan, point.x, t, end, point.given, state[GIVEN] > 0.0, point.peaks,
                 point.jump, work.room,
             )  # fmt: skip
@@ -350,9 +352,9 @@ def march(tables, plan, state, point, bounds, records):
                 tables, plan, state, point, bounds, records, written, last, work
             )
             if outcome == CRAWLS:
-                outcome = crawl(tables, plan, state, point.x, corners, work)
+                outcome = micro_step(tables, plan, state, point.x, breakpoints, work)
                 if outcome == STEPPED:
-                    if not advance(tables, state, point.x, point.before, corners, work):
+                    if not accept(tables, state, point.x, point.before, breakpoints, work):
                         outcome = CHATTERS
                     written = record(state, bounds, records, written, work.stages)
             if outcome != STEPPED:
