@@ -4,7 +4,7 @@ import { Refused, Unreachable } from "./client";
 import type { components } from "./schema";
 import type { Problem } from "./types";
 
-type Line = components["schemas"]["Line"];
+export type Line = components["schemas"]["Line"];
 type Head = { id: number } & ({ status: number } | { progress: number } | { so_far: true });
 
 export interface Follow {

@@ -1,16 +1,9 @@
 // What the bench's records are beside the result of a run: asked for when either changes.
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { isForgotten } from "../api/client";
-import { askOnLine } from "../api/line";
-import type { BesideLook, Exercise, Run, RunLook } from "../api/types";
-import { useLatest } from "../api/useLatest";
-import { asking } from "../document/sending";
+import type { BesideLook, Run, RunLook } from "../api/types";
 import { useExercise } from "../document/store";
-
-interface Question {
-  document: Exercise;
-  result: string;
-}
+import { useAsk } from "../document/useAsk";
 
 /** Null while there is no record that could be shown. `isOwn` of a run that the document does not keep;
  * `before` is a record that shall stand as it was before it was taken again too. */
@@ -20,36 +13,18 @@ export function useBeside(
   isOwn = false,
   before = "",
 ): BesideLook | null {
-  const document = useExercise((state) => state.document);
-  const [look, setLook] = useState<BesideLook | null>(null);
-  const line = useLatest<Question, BesideLook>({
-    ask: (question) =>
-      asking(question.document, (sent) =>
-        askOnLine("beside", {
-          ...sent,
-          result: question.result,
-          run: run.id,
-          own: isOwn ? run : null,
-          before,
-        }),
-      ),
-    answered: (_, answer) => setLook(answer),
-    refused: (_, error) => {
-      if (!isForgotten(error))
-        setLook({ curves: [], gaps: [], offered: [], problems: [error.message] });
-    },
-  });
-  const { records } = document;
+  const records = useExercise((state) => state.document.records);
+  const [refused, setRefused] = useState<{ result: string; message: string } | null>(null);
   const result = shown?.result ?? "";
-  const without = run.without.join();
-  const reads = run.reads.join();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when what is read or hidden changes
-  useEffect(() => {
-    if (!result || !records.length) {
-      setLook(null);
-      return;
-    }
-    line.want({ document: useExercise.getState().document, result });
-  }, [line, result, records, without, reads, before]);
-  return look;
+  // Where markers stand changes nothing in it.
+  const own = isOwn ? { ...run, markers: [], notes: [] } : null;
+  const question = result && records.length ? { result, run: run.id, own, before } : null;
+  const { answer } = useAsk("beside", question, {
+    of: [records, run.without.join(), run.reads.join()],
+    onRefused: (error) =>
+      setRefused(isForgotten(error) ? null : { result, message: error.message }),
+  });
+  if (question && refused?.result === result)
+    return { curves: [], gaps: [], offered: [], problems: [refused.message] };
+  return answer?.told ?? null;
 }

@@ -1,11 +1,11 @@
 // The two markers of a run: where they stand is kept with it, what stands there the server tells.
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useMemo, useRef, useState } from "react";
 import { isForgotten } from "../api/client";
-import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
 import type { Marker, MarksLook, Run, RunLook } from "../api/types";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
+import { useAsk } from "../document/useAsk";
 import { say } from "../ui/Toasts";
 import { changeRun } from "./changeRun";
 import type { Jump } from "./drawing/jumps";
@@ -21,46 +21,30 @@ export interface Markers {
   jump(kind: Jump): void;
 }
 
-interface Asked {
-  result: string;
-  marks: Marker[];
-  jump?: Jump;
-}
-
-/** Markers may stand on records of the document, too. */
-const told = (asked: Asked): Promise<MarksLook> =>
-  asking(useExercise.getState().document, (sent) => askOnLine("marks", { ...sent, ...asked }));
+/** Where a marker goes on to. They may stand on records of the document, too. */
+const told = (result: string, marks: Marker[], jump: Jump): Promise<MarksLook> =>
+  asking(useExercise.getState().document, (sent) =>
+    askOnLine("marks", { ...sent, result, marks, jump }),
+  );
 
 export function useMarkers(run: Run, look: RunLook | null, again: () => void): Markers {
   const { id, markers: marks } = run;
   const result = look?.result ?? "";
   const records = useExercise((state) => state.document.records);
-  const [known, setTold] = useState<MarksLook | null>(null);
   const [chosen, activate] = useState(1);
   const active = Math.min(chosen, Math.max(marks.length - 1, 0));
   const forgotten = useRef("");
-  const line = useRef<{ want(asked: Asked): void; stop(): void } | null>(null);
-  useEffect(() => {
-    const own = latest<Asked, MarksLook>({
-      ask: told,
-      answered: (_, answer) => setTold(answer),
-      refused: ({ result }, error) => {
-        // The server forgets results in time: carried out again, it is there again.
-        if (!isForgotten(error) || forgotten.current === result) return;
-        forgotten.current = result;
-        again();
-      },
-      unanswered: () => {},
-      busy: () => {},
-    });
-    line.current = own;
-    return () => own.stop();
-  }, [again]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when a record changes too
-  useEffect(() => {
-    if (marks.length && result) line.current?.want({ result, marks });
-    else setTold(null);
-  }, [result, marks, records]);
+  const question = marks.length && result ? { result, marks, jump: null } : null;
+  const { answer } = useAsk("marks", question, {
+    of: [records],
+    onRefused: (error) => {
+      // The server forgets results in time: carried out again, it is there again.
+      if (!isForgotten(error) || forgotten.current === result) return;
+      forgotten.current = result;
+      again();
+    },
+  });
+  const known = answer?.told ?? null;
 
   const set = useCallback(
     (to: Marker[], group?: string) =>
@@ -78,7 +62,7 @@ export function useMarkers(run: Run, look: RunLook | null, again: () => void): M
       const from = marks[active];
       if (!from) return;
       try {
-        const answer = await told({ result, marks: [from], jump: kind });
+        const answer = await told(result, [from], kind);
         const [to] = answer.marks;
         if (answer.problem) say(answer.problem);
         else if (to) set(marks.map((mark, k) => (k === active ? to : mark)));
