@@ -6,7 +6,7 @@ import { Panel } from "../ui/Panel";
 import { SignIn } from "../ui/SignIn";
 import { nodeAt } from "./editor/actions";
 import { useCatalogue } from "./editor/catalogue";
-import { useFiguresFollow, useShownLook } from "./editor/figures";
+import { FiguresFollow, useShownLook } from "./editor/figures";
 import { useShape } from "./editor/shape";
 import { type Tool, useEditorStore } from "./editor/tools";
 import { allPins, kindOf, onWire, same, shifted } from "./model/geometry";
@@ -31,7 +31,6 @@ export function SchematicPage() {
   });
   const idle = useEditorStore((state) => state.tool.kind === "idle" && state.typed === null);
   const isBehind = useExercise((state) => state.behind !== null);
-  useFiguresFollow();
   useEffect(() => {
     providePicture(wishes?.picture ?? null);
     return () => providePicture(null);
@@ -65,6 +64,7 @@ export function SchematicPage() {
         <SheetMenu wishes={wishes} />
       </div>
       <Findings />
+      <FiguresFollow />
     </div>
   );
 }

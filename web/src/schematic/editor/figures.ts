@@ -1,13 +1,11 @@
 // What the figures on the drawing are of: the circuit at rest, or a run of it.
 import { useEffect, useMemo } from "react";
 import { create } from "zustand";
-import { latest } from "../../api/latest";
-import { askOnLine } from "../../api/line";
-import type { Evaluation, Exercise, QuantityLook, Run } from "../../api/types";
-import { shownCase } from "../../document/cases";
+import type { Evaluation, QuantityLook, Run } from "../../api/types";
+import { useShownCase } from "../../document/cases";
 import { LETTERS } from "../../document/runs";
-import { asking } from "../../document/sending";
 import { useExercise } from "../../document/store";
+import { useAsk } from "../../document/useAsk";
 
 /** A run, and for one over an axis which of its markers; null is the circuit at rest. */
 export interface FiguresOf {
@@ -38,14 +36,9 @@ export function sourcesIn(runs: Run[]): { of: FiguresOf; words: string }[] {
   ]);
 }
 
-interface Asked {
-  document: Exercise;
-  run: string;
-  at: number | null;
-}
-
-/** Keeps the figures of the chosen run true to the drawing; without one, nothing is asked. */
-export function useFiguresFollow(): void {
+/** Keeps the figures of the chosen run true to the drawing; without one, nothing is asked. It shows nothing
+ * itself, so that an edit draws nothing anew for it. */
+export function FiguresFollow(): null {
   const of = useFigures((state) => state.of);
   const runs = useExercise((state) => state.document.runs);
   const inside = useExercise((state) => state.inside);
@@ -55,35 +48,20 @@ export function useFiguresFollow(): void {
   useEffect(() => {
     if (gone) showFiguresOf(null);
   }, [gone]);
+  const schematic = useExercise((state) => state.document.schematic);
+  const parameters = useExercise((state) => state.document.parameters);
+  const blocks = useExercise((state) => state.document.blocks);
+  const shown = useShownCase();
+  const asked = of && !gone ? { run: of.run, at: at ?? null, own: null, case: shown } : null;
+  const { answer, trouble, isRefused } = useAsk("figures", asked, {
+    of: [schematic, parameters, runs, blocks],
+  });
+  const isOfIt = answer?.question.run === asked?.run && answer?.question.at === asked?.at;
   useEffect(() => {
-    if (!of || gone) return;
-    const line = latest<Asked, QuantityLook[]>({
-      ask: ({ document, run, at }) =>
-        asking(document, (sent) =>
-          askOnLine("figures", {
-            ...sent,
-            run,
-            at,
-            own: null,
-            case: shownCase(useExercise.getState()),
-          }),
-        ),
-      answered: (_, quantities) => useFigures.setState({ quantities, problem: null }),
-      refused: (_, { message }) => useFigures.setState({ quantities: null, problem: message }),
-    });
-    const want = (document: Exercise) => line.want({ document, run: of.run, at: at ?? null });
-    want(useExercise.getState().document);
-    const leave = useExercise.subscribe((state, before) => {
-      const [now, was] = [state.document, before.document];
-      if (shownCase(state) !== shownCase(before)) want(now);
-      else if (now.schematic !== was.schematic || now.parameters !== was.parameters) want(now);
-      else if (now.runs !== was.runs || now.blocks !== was.blocks) want(now);
-    });
-    return () => {
-      leave();
-      line.stop();
-    };
-  }, [of, at, gone]);
+    if (isRefused) useFigures.setState({ quantities: null, problem: trouble });
+    else if (answer && isOfIt) useFigures.setState({ quantities: answer.told, problem: null });
+  }, [answer, isOfIt, isRefused, trouble]);
+  return null;
 }
 
 /** The look with the figures that are to stand on the drawing; a field of zeros is not. */
