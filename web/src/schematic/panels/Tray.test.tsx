@@ -1,9 +1,11 @@
 // What is taken in hand from beside the sheet, and which figures stand on it.
-import { screen, within } from "@testing-library/react";
+import { act, screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { documentNow, forgetLooks, open, show } from "../../tests/panel";
+import { useExercise } from "../../document/store";
+import { documentNow, forgetLooks, lookOf, open, show } from "../../tests/panel";
+import { askedFor, onTheLine, refusal } from "../../tests/server";
 import { WithCatalogue } from "../editor/catalogue";
-import { useFigures } from "../editor/figures";
+import { FiguresFollow, useFigures } from "../editor/figures";
 import { useEditorStore } from "../editor/tools";
 import { FiguresBar, ZoomButtons } from "./Layers";
 import { Tray } from "./Tray";
@@ -110,9 +112,26 @@ describe("figures on the drawing", () => {
     expect(useFigures.getState().of?.run).toBe(run?.id);
   });
 
-  it("that a run does not have are said to be missing, with the reason", () => {
-    useFigures.setState({ problem: "There is no ground." });
-    show(<FiguresBar />);
-    expect(screen.getByText(/No figures of the run: There is no ground\./)).toBeVisible();
+  it("follow the circuit, and are said to be missing where the run has none, with the reason", async () => {
+    const quantities = lookOf("time-signal-filter").quantities.slice(0, 2);
+    open("time-signal-filter");
+    onTheLine({ figures: { status: 200, answer: quantities } });
+    const { user } = show(
+      <>
+        <FiguresBar />
+        <FiguresFollow />
+      </>,
+    );
+    await user.click(screen.getByRole("button", { name: "Show phasors" }));
+    await waitFor(() => expect(useFigures.getState().quantities).toEqual(quantities));
+    expect(askedFor("figures").at(-1)).toMatchObject({ run: useFigures.getState().of?.run });
+    onTheLine({ figures: refusal(422, "There is no ground.") });
+    act(() =>
+      useExercise.getState().edit((draft) => {
+        draft.schematic.parts.pop();
+      }),
+    );
+    expect(await screen.findByText(/No figures of the run: There is no ground\./)).toBeVisible();
+    expect(useFigures.getState().quantities).toBeNull();
   });
 });
