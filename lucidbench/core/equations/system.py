@@ -195,15 +195,6 @@ class System(PickledByFields):
     def waveforms(self) -> list[tuple[int, Waveform]]:
         return [(row, drive.waveform) for row, drive in self.drives if drive.waveform is not None]
 
-    def start_charges(self) -> Array:
-        """q at the start of a run from given values, shape (n,)."""
-        q = np.zeros(self.size)
-        for share in self.shares:
-            for own, charge in share.stamps.starts:
-                if share.row(own) != GROUND_ROW:
-                    q[share.row(own)] += charge
-        return q
-
     def solver(self) -> Callable[[Array], Array]:
         """A function solving G x = r at rest for r of shape (n,) or (n, k), G factored once.
 
