@@ -65,6 +65,9 @@ def test_a_result_is_the_same_from_another_process(analysis: str) -> None:
         assert near.curves == present(here, window=(1e3, 1e4)).curves
         written = Job("file", FileAsked(result="m", form="csv"), "page", "", None, outcome.kept)
         assert carry_out(process, written).count(b"\n") > 0
+    for one, other in zip(told["curves"], expected["curves"], strict=True):
+        for field in one:  # so that a difference tells where it is
+            assert one[field] == other[field], (one["text"], field)
     its_own = {"seconds": 0, "result": ""}
     assert {**told, **its_own} == {**expected, **its_own}
     process.end()
