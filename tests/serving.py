@@ -160,6 +160,7 @@ class Client:
             "Cookie": self.cookie,
             "X-CSRFToken": token,
             "Origin": self.server.url,
+            "Connection": "close",  # kept open, the server may close it just as it is used again
         }
         self.connection.request(method, path, body, headers)
         answer = self.connection.getresponse()

@@ -17,6 +17,7 @@ export default defineConfig({
     },
   },
   test: {
+    testTimeout: 60_000, // ms, on a busy machine
     projects: [
       { extends: true, test: { name: "rules", include: ["src/**/*.test.ts"] } },
       {
@@ -24,7 +25,6 @@ export default defineConfig({
         test: {
           name: "panels",
           isolate: false, // one page for all of them, as loading it takes longer than most
-          testTimeout: 60_000,
           environment: "jsdom",
           include: ["src/**/*.test.tsx"],
           setupFiles: ["src/tests/setup.ts", "src/tests/stores.ts"],

@@ -13,7 +13,7 @@ from playwright.sync_api import sync_playwright
 from tests.benchmarks.effort import repeated, sized
 from tests.benchmarks.looking import ladder
 from tests.benchmarks.rows import Row
-from tests.browser.conftest import CHROMIUM
+from tests.browser.conftest import CHROMIUM, THERE_WITHIN
 from tests.serving import Client, Server
 
 EXERCISES = sized(1_000, 12)
@@ -42,6 +42,7 @@ def rows() -> list[Row]:
                     executable_path=CHROMIUM, args=["--no-sandbox"]
                 )
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
+                page.set_default_timeout(THERE_WITHIN)
                 words, cards = [], []
                 for _ in range(TIMES):
                     page.goto(server.url, wait_until="commit")

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.conftest import CHROMIUM
+from tests.browser.conftest import CHROMIUM, THERE_WITHIN
 from tests.serving import Server, with_demo
 
 _EDIT = """([text, watched]) => new Promise((done) => {
@@ -41,6 +41,7 @@ def demo_page() -> Iterator[Page]:
         with sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
             page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=server.url)
+            page.set_default_timeout(THERE_WITHIN)
             page.goto("/")
             page.get_by_role("heading", name="Notebook").wait_for()
             yield page

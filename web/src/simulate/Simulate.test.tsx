@@ -47,10 +47,8 @@ describe("what a run is told", () => {
     await shown("hydrophone-stage", "Gain");
     const look = answerOf<RunLook>("hydrophone-stage", "run Gain");
     const from = look.settings.find(({ key }) => key === "from");
-    expect(await screen.findByRole("textbox", { name: "From" })).toHaveAttribute(
-      "placeholder",
-      from?.proposed,
-    );
+    const field = await screen.findByRole("textbox", { name: "From" });
+    await waitFor(() => expect(field).toHaveAttribute("placeholder", from?.proposed));
   });
 
   it("keeps what is typed as one edit, and asks for the run again", async () => {
