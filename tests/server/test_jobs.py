@@ -5,29 +5,22 @@ from __future__ import annotations
 import asyncio
 import json
 import time
-from collections import Counter
 from collections.abc import Coroutine
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
 from pathlib import Path
 from threading import Event, Timer
 from typing import Any, TypeVar
 
 import pytest
 
-from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Run, read_exercise
-from lucidbench.core.document.figure import run_of
 from lucidbench.core.errors import LucidError
-from lucidbench.core.evaluate import evaluation_of
-from lucidbench.core.netlist import Circuit
 from lucidbench.core.runs import present, solve
-from lucidbench.core.runs.kinds import ANALYSES, Solution
-from lucidbench.core.runs.result import SOLVED
+from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.server.jobs.executor import Executor
 from lucidbench.server.jobs.process import JobCancelled, JobEnded, JobProcess
 from lucidbench.server.jobs.task import Task
-from lucidbench.server.live.method import METHODS, Caller, Job
+from lucidbench.server.live.method import Job
 from lucidbench.server.live.methods.running import FileAsked, RunAsked, result_of
 from tests.server.hanging import Dies, Hangs, Sleeps, TakesMemory
 
@@ -71,35 +64,6 @@ def test_a_result_is_the_same_from_another_process(analysis: str) -> None:
     its_own = {"seconds": 0, "result": ""}
     assert {**told, **its_own} == {**expected, **its_own}
     process.end()
-
-
-def test_what_a_process_solved_is_at_hand_for_plot_and_ledger(
-    monkeypatch: pytest.MonkeyPatch,
-) -> None:
-    exercise = read_exercise((EXAMPLES / "time-signal-filter.json").read_bytes())
-    (run,) = exercise.runs
-    body = {"document": exercise.model_dump(mode="json"), "run": run.id}
-
-    def asked() -> dict[str, Any]:
-        told: dict[str, Any] = json.loads(
-            looped(METHODS["run"].carry_out(Caller("page", lambda told: None), body))
-        )
-        return told
-
-    SOLVED.clear()
-    first = asked()
-    again = Counter[str]()
-
-    def solve(circuit: Circuit, *others: object) -> Solution:
-        again[circuit.fingerprint] += 1
-        return kind.solve(circuit, *others)  # type: ignore[arg-type]
-
-    kind = ANALYSES[run.analysis]
-    monkeypatch.setitem(ANALYSES, run.analysis, replace(kind, solve=solve))
-    second, seen = asked(), evaluation_of(exercise)
-    assert {**second, "result": ""} == {**first, "result": ""}
-    assert [row.simulated for row in seen.ledger if row.row and run_of(row.figure)].count(None) == 0
-    assert again[drawing_of(exercise).circuit.fingerprint] == 0
 
 
 def test_what_hangs_within_a_library_is_ended_with_a_sentence() -> None:

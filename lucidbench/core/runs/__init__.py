@@ -5,15 +5,7 @@ from lucidbench.core.runs.kinds import ANALYSES, SETTING_READS, AnalysisKind
 from lucidbench.core.runs.looks import RunLook
 from lucidbench.core.runs.offered import Analysis, offered
 from lucidbench.core.runs.present import carry_out, present
-from lucidbench.core.runs.result import (
-    SECONDS,
-    Result,
-    case_of_run,
-    fingerprint_of,
-    keep_solved,
-    solve,
-    solved_before,
-)
+from lucidbench.core.runs.result import SECONDS, Result, case_of_run, fingerprint_of, solve
 
 __all__ = [
     "ANALYSES",
@@ -28,9 +20,7 @@ __all__ = [
     "carry_out",
     "case_of_run",
     "fingerprint_of",
-    "keep_solved",
     "offered",
     "present",
     "solve",
-    "solved_before",
 ]

@@ -110,49 +110,6 @@ def fingerprint_of(circuit: Circuit, run: Run, exercise: Exercise) -> str:
     return blake2b(repr((circuit.fingerprint, recipe)).encode(), digest_size=8).hexdigest()
 
 
-@dataclass(frozen=True)
-class _Asked:
-    """A run of the `base` exercise in a case, with all that its result is known by."""
-
-    base: Exercise
-    here: Exercise  # as it is in the case
-    run: Run
-    case: str
-    drawing: Reading
-    fingerprint: str
-    by_hand: tuple[HandCurve, ...]
-
-    @classmethod
-    def of(cls, base: Exercise, run: Run, case: str) -> _Asked:
-        case = case_of_run(run, case)
-        here = in_case(base, case)
-        drawing = drawing_of(here)
-        mark = fingerprint_of(drawing.circuit, run, base)
-        return cls(base, here, run, case, drawing, mark, tuple(hand_curves(base, case)))
-
-    @property
-    def labels(self) -> tuple[str, ...]:
-        return tuple(label.name for label in self.here.schematic.labels)
-
-    def kept(self) -> Result | None:
-        found = SOLVED.get((self.fingerprint, self.case, self.labels))
-        if found is None:
-            return None
-        members = _with_records(found, self.base)
-        return replace(found, run=self.run, by_hand=self.by_hand, members=members)
-
-
-def solved_before(exercise: Exercise, run: Run, case: str = BASE) -> Result | None:
-    """What `solve` has at hand, without any work; None where it would have to be carried out."""
-    return _Asked.of(exercise, run, case).kept()
-
-
-def keep_solved(result: Result) -> None:
-    """Have a result at hand, wherever it was solved; not one that has a problem."""
-    if result.problem is None:
-        SOLVED.keep((result.fingerprint, result.case, result.labels), result, _size_of(result))
-
-
 def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = BASE) -> Result:
     """Carry out `run` in its own case, or where it has none in `case`; once for one state of the circuit.
 
@@ -160,18 +117,22 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = 
     long is no answer, and is tried again.
     """
     began = time.thread_time()  # its own work: a moment in which the machine is busy does not count
-    asked = _Asked.of(exercise, run, case)
-    return asked.kept() or _carried_out(asked, watch, began)
-
-
-def _carried_out(asked: _Asked, watch: Watch | None, began: float) -> Result:
-    base, run, drawing = asked.base, asked.run, asked.drawing
+    base, case = exercise, case_of_run(run, case)
+    exercise = in_case(base, case)
+    drawing = drawing_of(exercise)
     circuit = drawing.circuit
     analysis = ANALYSES.get(run.analysis)
+    mark = fingerprint_of(circuit, run, base)
     if analysis is None:
         known = ", ".join(kind.label.lower() for kind in ANALYSES.values())
         unknown = f"There is no analysis called {run.analysis}; there are {known}."
-        return Result(run, None, circuit, _NOTHING_TOLD, asked.fingerprint, problem=unknown)
+        return Result(run, None, circuit, _NOTHING_TOLD, mark, problem=unknown)
+    labels = tuple(label.name for label in exercise.schematic.labels)
+    by_hand = tuple(hand_curves(base, case))
+    key = (mark, case, labels)
+    kept = SOLVED.get(key)
+    if kept is not None:
+        return replace(kept, run=run, by_hand=by_hand, members=_with_records(kept, base))
     fault = _fault(drawing)
     units = {name: known.dimension.unit for name, known in drawing.parameters.items()}
     offered = None if fault else analysis.proposals(circuit)
@@ -183,7 +144,7 @@ def _carried_out(asked: _Asked, watch: Watch | None, began: float) -> Result:
     members: list[Member] = []
     remarks: list[str] = []
     if problem is None:
-        values = values_by_name(asked.here.schematic, drawing)
+        values = values_by_name(exercise.schematic, drawing)
         try:
             family = variants(circuit, settings, units, lambda: _cases(base))
             watch = watch or Watch(SECONDS)
@@ -201,10 +162,11 @@ def _carried_out(asked: _Asked, watch: Watch | None, began: float) -> Result:
             problem, members = str(error), []
     seconds = time.thread_time() - began
     result = Result(
-        run, analysis, circuit, settings, asked.fingerprint, values, asked.labels, tuple(members),
-        problem, seconds, asked.case, tuple(remarks), asked.by_hand,
+        run, analysis, circuit, settings, mark, values, labels, tuple(members), problem, seconds,
+        case, tuple(remarks), by_hand,
     )  # fmt: skip
-    keep_solved(result)
+    if problem is None:
+        SOLVED.keep(key, result, _size_of(result))
     return replace(result, members=_with_records(result, base))
 
 
@@ -237,7 +199,7 @@ def _cases(exercise: Exercise) -> list[Variant]:
 def _beside(solution: Solution, records: Sequence[Record]) -> Solution:
     """With what the bench says over the same axis; the last record of a thing counts."""
     traces = solution.traces
-    if traces is None:
+    if traces is None or not records:
         return solution
     recorded = {}
     for record in records:

@@ -74,16 +74,13 @@ class Caller(NamedTuple):
 @dataclass(frozen=True)
 class Method:
     """`body` is the model of what is sent, `answer` the type of what comes back, None where that is a file.
-    What takes longer than an edit may is carried out in a `process`; unless it is `known` here without
-    any work. `kept` is told what the process gives to be remembered."""
+    What takes longer than an edit may is carried out in a `process`."""
 
     name: str
     body: type[BaseModel]
     answer: Any
     work: Work = field(repr=False)
     where: Where
-    known: Work = field(repr=False, default=lambda asked, given: None)
-    kept: Callable[[bytes], None] = field(repr=False, default=lambda what: None)
 
     @property
     def is_job(self) -> bool:
@@ -93,17 +90,12 @@ class Method:
         """The answer. Raises what tells why there is none: ValidationError, LucidError, ApiError."""
         loop = asyncio.get_running_loop()
         asked, given = await loop.run_in_executor(_LOOKS, self._given, caller, body)
-        if self.where != "process":
+        if self.where == "process":
+            job = Job(self.name, asked, given.page, given.mark, given.sent, given.result)
+            told = await executor.carry_out(job, caller.tell)
+        else:
             threads = _BENCHES if self.where == "bench" else _LOOKS
             told = await loop.run_in_executor(threads, self.outcome, asked, given)
-        else:
-            at_hand = await loop.run_in_executor(_LOOKS, self._at_hand, asked, given)
-            if at_hand:
-                told = at_hand
-            else:
-                job = Job(self.name, asked, given.page, given.mark, given.sent, given.result)
-                told = await executor.carry_out(job, caller.tell)
-                await loop.run_in_executor(_LOOKS, self.kept, told.kept)
         if told.kept:
             memory.keep(caller.page, given.mark, told.kept, len(told.kept))
         return told.answer
@@ -120,14 +112,8 @@ class Method:
             given.result = result
         return asked, given
 
-    def _at_hand(self, asked: BaseModel, given: Given) -> Outcome | None:
-        told = self.known(asked, given)
-        return None if told is None else self._written(told, given)
-
     def outcome(self, asked: BaseModel, given: Given) -> Outcome:
-        return self._written(self.work(asked, given), given)
-
-    def _written(self, told: Any, given: Given) -> Outcome:
+        told = self.work(asked, given)
         if not isinstance(told, bytes):
             told = writer(self.answer).dump_json(told)
         return Outcome(told, given.kept)
@@ -161,22 +147,17 @@ def in_process(work: Work) -> Work:
     return _entered(work, "process")
 
 
-def in_process_once(known: Work, kept: Callable[[bytes], None]) -> Callable[[Work], Work]:
-    """The same, of what need not be done twice: see Method."""
-    return lambda work: _entered(work, "process", known=known, kept=kept)
-
-
 def at_bench(work: Work) -> Work:
     """In a thread of those that wait for instruments."""
     return _entered(work, "bench")
 
 
-def _entered(work: Work, where: Where, **beside: Any) -> Work:
+def _entered(work: Work, where: Where) -> Work:
     hints = get_type_hints(work)
     answer = hints.pop("return")
     name = work.__name__
     METHODS[name] = Method(
-        name, next(iter(hints.values())), None if answer is bytes else answer, work, where, **beside
+        name, next(iter(hints.values())), None if answer is bytes else answer, work, where
     )
     return work
 

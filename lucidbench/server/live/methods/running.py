@@ -18,22 +18,13 @@ from lucidbench.core.runs import (
     Result,
     RunLook,
     bench_overlay,
-    keep_solved,
     present,
     solve,
-    solved_before,
 )
 from lucidbench.core.runs.bench_overlay import BesideLook, as_it_was, placed
 from lucidbench.core.runs.files import EXPORTS, written
 from lucidbench.core.runs.marks import MOST_MARKS, MarksLook, at_marks
-from lucidbench.server.live.method import (
-    Given,
-    ResultAsked,
-    Sent,
-    in_process,
-    in_process_once,
-    in_thread,
-)
+from lucidbench.server.live.method import Given, ResultAsked, Sent, in_process, in_thread
 
 
 class RunAsked(Sent):
@@ -45,30 +36,12 @@ class RunAsked(Sent):
     case: str = ""
 
 
-def _solved_before(asked: RunAsked, given: Given) -> RunLook | None:
-    result = solved_before(given.document, _chosen(asked, given), asked.case)
-    return None if result is None else _shown(result, given)
-
-
-def _keep(result: bytes) -> None:
-    """For the ledger, which is read in this process with every edit."""
-    if result:
-        keep_solved(result_of(result))
-
-
-@in_process_once(known=_solved_before, kept=_keep)
+@in_process
 def run(asked: RunAsked, given: Given) -> RunLook:
     """A run carried out: its curves, tables and readings. Its result is remembered for a while by the
     mark it is given. Raises DocumentError where the exercise has no such run."""
-    watch = Watch(SECONDS, given.tell)
-    return _shown(solve(given.document, _chosen(asked, given), watch, asked.case), given)
-
-
-def _chosen(asked: RunAsked, given: Given) -> Run:
-    return asked.own or _run_of(given.document, asked.run)
-
-
-def _shown(result: Result, given: Given) -> RunLook:
+    chosen = asked.own or _run_of(given.document, asked.run)
+    result = solve(given.document, chosen, Watch(SECONDS, given.tell), asked.case)
     look = present(result)
     if not look.problem:
         look.result = given.mark
