@@ -88,7 +88,7 @@ class Cell(OpenModel):
 
 
 class OfPart(OpenModel):
-    """The value of a part by itself, by its name."""
+    """The value of one part, measured alone; the part by its name."""
 
     of: Literal["part"] = "part"
     part: Line
@@ -113,7 +113,7 @@ class OfFormula(OpenModel):
 
 
 class AsTaken(OpenModel):
-    """What nothing is followed by: the value stands as it was taken, told in `words`."""
+    """A value that was taken once and does not follow the circuit, described in `words`."""
 
     of: Literal["taken"] = "taken"
     words: Line

@@ -27,9 +27,11 @@ class Export(Generic[Shown]):
 
 
 def written(exports: Mapping[str, Export[Shown]], form: str, what: Shown) -> bytes:
-    """The file. Raises DocumentError where there is no such form."""
+    """The content of the file. Raises DocumentError for an unknown form."""
     if form not in exports:
-        raise DocumentError(f"There is no file form {form[:20]}; there are {', '.join(exports)}.")
+        raise DocumentError(
+            f"Files cannot be written as {form[:20]}; choose {' or '.join(exports)}."
+        )
     return exports[form].write(what)
 
 

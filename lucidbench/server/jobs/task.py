@@ -1,4 +1,4 @@
-"""What a process of its own carries out, and what it comes to. Bytes in, bytes out."""
+"""A task for a worker process, and its outcome. Bytes in, bytes out."""
 
 from __future__ import annotations
 

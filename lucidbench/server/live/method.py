@@ -65,7 +65,7 @@ Where = Literal["thread", "process", "bench"]
 
 
 class Caller(NamedTuple):
-    """Whose ask it is, and who is told how far it has come."""
+    """The page that asks, and where its progress is reported."""
 
     page: str
     tell: Tell
@@ -168,7 +168,7 @@ def writer(of: Any) -> TypeAdapter[Any]:
 
 
 def _document(page: str, asked: Sent) -> Exercise:
-    """The document meant. Raises CacheExpired where the one it is told since is remembered no more."""
+    """The document sent, whole or as changes. Raises CacheExpired if their base is no longer cached."""
     if asked.document is not None:
         return asked.document
     before = memory.get(page, asked.since)

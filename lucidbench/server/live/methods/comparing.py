@@ -39,7 +39,7 @@ class LedgerFileAsked(LedgersAsked):
 
 @in_process
 def ledger_file(asked: LedgerFileAsked, given: Given) -> bytes:
-    """Raises DocumentError where there is no such form."""
+    """Raises DocumentError for an unknown form."""
     return written(LEDGER_EXPORTS, asked.form, ledgers(asked, given))
 
 

@@ -57,7 +57,7 @@ class TurnAsked(WorkingAsked):
 
 @in_process
 def turn(asked: TurnAsked, given: Given) -> TurnLook:
-    """Whether a line of one's own is the one of a step. Raises LucidError where it cannot be worked out."""
+    """Whether the student's line says what the step says. Raises LucidError if the figure has no working."""
     return your_turn(
         given.document, asked.figure, asked.how, asked.case, asked.way, asked.step, asked.text
     )

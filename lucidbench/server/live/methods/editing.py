@@ -1,4 +1,4 @@
-"""What is asked with every edit: what the document means, and what names and cases change in it."""
+"""Asked with every edit: the look of a document, new names, typed cases."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The bench: what a recipe comes to, one point of it, and builds that are sealed."""
+"""The bench: the plan of a recipe, one measured point, and sealed builds."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ class LeadLook(BaseModel):
 
 
 class PlanLook(BaseModel):
-    """What a recipe comes to: its settings as they are understood, where leads go, and the abscissas."""
+    """The plan of a recipe: its settings as understood, where the leads go, and the abscissas."""
 
     settings: list[SettingLook]
     leads: list[LeadLook]
@@ -46,7 +46,7 @@ class PlanLook(BaseModel):
 
 @in_thread
 def plan(asked: MeasureAsked, given: Given) -> PlanLook:
-    """What a recipe comes to, and which benches there are."""
+    """The plan of a recipe, and the benches to choose from."""
     found = plan_for(in_case(given.document, asked.case), asked.recipe)
     benches = [STAND_IN, *(bench.name for bench in instrument_settings().benches)]
     told = found.settings.words(found.way.settings)

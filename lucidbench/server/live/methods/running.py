@@ -57,7 +57,7 @@ def _run_of(document: Exercise, identity: str) -> Run:
 
 
 class FiguresAsked(RunAsked):
-    """What the run comes to all over the circuit; `at` a place of its axis, where it has one."""
+    """Every voltage, current and power of the run; `at` a place of its axis, where it has one."""
 
     at: float | None = None
 
@@ -157,5 +157,5 @@ class FileAsked(ResultAsked):
 
 @in_process
 def file(asked: FileAsked, given: Given) -> bytes:
-    """The curves with all their points. Raises DocumentError where there is no such form."""
+    """The curves with all their points. Raises DocumentError for an unknown form."""
     return written(EXPORTS, asked.form, present(result_of(given.result), whole=True))
