@@ -20,7 +20,7 @@ from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.server.jobs.executor import Executor
 from lucidbench.server.jobs.process import JobCancelled, JobEnded, JobProcess
 from lucidbench.server.jobs.task import Task
-from lucidbench.server.live.method import Job
+from lucidbench.server.live.method import Given, Job
 from lucidbench.server.live.methods.running import FileAsked, RunAsked, result_of
 from tests.server.hanging import Dies, Hangs, Sleeps, TakesMemory
 
@@ -48,7 +48,7 @@ def test_a_result_is_the_same_from_another_process(analysis: str) -> None:
     run = Run(id="r", analysis=analysis)
     exercise = exercise.model_copy(update={"runs": [run]})
     process = JobProcess()
-    asked = Job("run", RunAsked(run="r"), "page", "m", exercise, b"")
+    asked = Job("run", RunAsked(run="r"), Given("page", "m", sent=exercise))
     outcome = process.carry_out(asked, 60, lambda share: None, Event())
     here = solve(exercise, run)
     told, expected = json.loads(outcome.answer), json.loads(present(here).model_dump_json())
@@ -56,7 +56,8 @@ def test_a_result_is_the_same_from_another_process(analysis: str) -> None:
         assert told["result"] == "m"
         near = present(result_of(outcome.kept), window=(1e3, 1e4))
         assert near.curves == present(here, window=(1e3, 1e4)).curves
-        written = Job("file", FileAsked(result="m", form="csv"), "page", "", None, outcome.kept)
+        given = Given("page", "", result=outcome.kept)
+        written = Job("file", FileAsked(result="m", form="csv"), given)
         assert carry_out(process, written).count(b"\n") > 0
     for one, other in zip(told["curves"], expected["curves"], strict=True):
         for field in one:  # so that a difference tells where it is

@@ -9,7 +9,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from typing import Any, Literal, NamedTuple, get_type_hints
 
@@ -41,17 +41,21 @@ class ResultAsked(BaseModel):
     result: str
 
 
+def _nobody(told: float | bytes) -> None:
+    """Is told how far it has come, until there is someone who wants to know."""
+
+
 @dataclass
 class Given:
     """What a method works with beside what was asked: the page's `document` and pickled `result`, where it
     was sent them. What the method puts into `kept` is remembered by the `mark`."""
 
     page: str
-    tell: Tell
     mark: str
     sent: Exercise | None = None
     result: bytes = b""
     kept: bytes = b""
+    tell: Tell = _nobody
 
     @property
     def document(self) -> Exercise:
@@ -91,7 +95,7 @@ class Method:
         loop = asyncio.get_running_loop()
         asked, given = await loop.run_in_executor(_LOOKS, self._given, caller, body)
         if self.where == "process":
-            job = Job(self.name, asked, given.page, given.mark, given.sent, given.result)
+            job = Job(self.name, asked, replace(given, tell=_nobody))
             told = await executor.carry_out(job, caller.tell)
         else:
             threads = _BENCHES if self.where == "bench" else _LOOKS
@@ -102,7 +106,7 @@ class Method:
 
     def _given(self, caller: Caller, body: object) -> tuple[BaseModel, Given]:
         asked = self.body.model_validate(body)
-        given = Given(caller.page, caller.tell, new_mark())
+        given = Given(caller.page, new_mark(), tell=caller.tell)
         if isinstance(asked, Sent):
             given.sent = _document(caller.page, asked)
         if isinstance(asked, ResultAsked):
@@ -124,14 +128,10 @@ class Job(NamedTuple):
 
     method: str
     asked: BaseModel
-    page: str
-    mark: str
-    sent: Exercise | None
-    result: bytes
+    given: Given
 
     def carry_out(self, tell: Tell) -> Outcome:
-        given = Given(self.page, tell, self.mark, self.sent, self.result)
-        return METHODS[self.method].outcome(self.asked, given)
+        return METHODS[self.method].outcome(self.asked, replace(self.given, tell=tell))
 
 
 METHODS: dict[str, Method] = {}

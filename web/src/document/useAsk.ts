@@ -1,18 +1,16 @@
-// A question about the document, for as long as a component is there: asked anew when it changes, one under
-// way at a time, the newest next, again where the server does not answer.
+// A question about the document, for as long as a component is there: asked anew when it changes.
 import { useEffect, useRef, useState } from "react";
 import type { Refused } from "../api/client";
-import { askOnLine, type Line } from "../api/line";
-import type { Exercise, Sent } from "../api/types";
-import { useLatest } from "../api/useLatest";
-import { asking } from "./sending";
-import { useExercise } from "./store";
-
-type Answering = { [Name in keyof Line]: Line[Name] extends { answer: unknown } ? Name : never };
-type Name = NonNullable<Answering[keyof Line]>;
-type Answer<N extends Name> = Line[N] extends { answer: infer Told } ? Told : never;
-/** What is asked beside the document. */
-type Question<N extends Name> = Omit<Line[N]["body"], keyof Sent>;
+import {
+  type Answer,
+  type Asked,
+  type Asker,
+  AT_REST,
+  asker,
+  type Name,
+  type Question,
+  type Standing,
+} from "./asker";
 
 interface How {
   /** Parts of the document on which the answer depends; it is asked anew when one is another. */
@@ -24,14 +22,9 @@ interface How {
   onRefused?(error: Refused): void;
 }
 
-export interface Asked<N extends Name> {
+export interface Asking<N extends Name> extends Standing {
   /** The last answer, with the document and the question it is of. */
-  answer: { told: Answer<N>; document: Exercise; question: Question<N> } | null;
-  /** Why there is no later one; the server said so where it `isRefused`, else it is asked again. */
-  trouble: string | null;
-  isRefused: boolean;
-  /** How much is done, 0 to 1; null while nothing is under way, or nothing is said of it. */
-  share: number | null;
+  answer: (Asked<N> & { told: Answer<N> }) | null;
   cancel(): void;
 }
 
@@ -40,34 +33,21 @@ export function useAsk<N extends Name>(
   name: N,
   question: Question<N> | null,
   { of, rest = 0, isLong = false, onRefused }: How,
-): Asked<N> {
-  const [answer, setAnswer] = useState<Asked<N>["answer"]>(null);
-  const [trouble, setTrouble] = useState<string | null>(null);
-  const [isRefused, setRefused] = useState(false);
-  const [share, setShare] = useState<number | null>(null);
-  const end = useRef<AbortController | null>(null);
-  const line = useLatest<{ document: Exercise; question: Question<N> }, Answer<N>>({
-    ask: ({ document, question }) => {
-      const mine = new AbortController();
-      end.current = mine;
-      setTrouble(null);
-      setRefused(false);
-      const follow = { progress: setShare, signal: mine.signal };
-      return asking(document, (sent) =>
-        askOnLine(name, { ...sent, ...question } as Line[N]["body"], follow),
-      ) as Promise<Answer<N>>;
+): Asking<N> {
+  const [answer, setAnswer] = useState<Asking<N>["answer"]>(null);
+  const [standing, setStanding] = useState(AT_REST);
+  const refused = useRef(onRefused);
+  refused.current = onRefused;
+  const line = useRef<Asker<N> | null>(null);
+  // A component that React mounts a second time asks anew.
+  useEffect(
+    () => () => {
+      line.current?.stop();
+      line.current = null;
     },
-    answered: (asked, told) => setAnswer({ ...asked, told }),
-    refused: (_, error) => {
-      setTrouble(error.message);
-      setRefused(true);
-      onRefused?.(error);
-    },
-    unanswered: (_, error) => setTrouble(error.message),
-    busy: (is) => !is && setShare(null),
-  });
+    [],
+  );
   const key = JSON.stringify(question);
-  useEffect(() => () => end.current?.abort(), []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key is the question; `of` is what it is about
   useEffect(() => {
     if (!question) {
@@ -75,8 +55,13 @@ export function useAsk<N extends Name>(
       return;
     }
     const ask = () => {
-      if (isLong) end.current?.abort();
-      line.want({ document: useExercise.getState().document, question });
+      line.current ??= asker(name, {
+        answered: (told, asked) => setAnswer({ ...asked, told }),
+        stands: (now) => setStanding((before) => ({ ...before, ...now })),
+        refused: (error) => refused.current?.(error),
+      });
+      if (isLong) line.current.drop();
+      line.current.want(question);
     };
     if (!rest) {
       ask();
@@ -84,6 +69,6 @@ export function useAsk<N extends Name>(
     }
     const timer = setTimeout(ask, rest);
     return () => clearTimeout(timer);
-  }, [key, line, ...of]);
-  return { answer, trouble, isRefused, share, cancel: () => end.current?.abort() };
+  }, [key, ...of]);
+  return { ...standing, answer, cancel: () => line.current?.cancel() };
 }

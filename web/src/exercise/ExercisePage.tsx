@@ -5,16 +5,18 @@ import { Link } from "wouter";
 import { api, ask } from "../api/client";
 import type { Opened } from "../api/types";
 import { keepLooking } from "../document/looking";
-import { keepSaving, takeUpDraft, undoFurther } from "../document/saving";
+import { keepSaving, takeUpDraft } from "../document/saving";
 import { useExercise } from "../document/store";
 import { useChosenRun } from "../plots/runsOf";
 import { WithCatalogue } from "../schematic/editor/catalogue";
 import { showFiguresOf } from "../schematic/editor/figures";
 import { useEditorStore } from "../schematic/editor/tools";
 import { SchematicPage } from "../schematic/SchematicPage";
+import { isKeyOf } from "../ui/commands";
 import { Guarded } from "../ui/Guarded";
 import { usePreferences } from "../ui/theme";
 import { ClashNote } from "./ClashNote";
+import { redo, undo } from "./documentCommands";
 import { Header } from "./Header";
 import { Palette } from "./Palette";
 import { Stations } from "./Stations";
@@ -132,13 +134,10 @@ function Splitter() {
 function useUndoKeys() {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
-      const letter = event.key.toLowerCase();
-      const redo = letter === "y" || (letter === "z" && event.shiftKey);
-      if (letter !== "z" && !redo) return;
+      const meant = [undo, redo].find((command) => isKeyOf(command, event));
+      if (!meant) return;
       event.preventDefault();
-      if (redo) useExercise.getState().redo();
-      else void undoFurther();
+      meant.run();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);

@@ -101,7 +101,7 @@ describe("its menu", () => {
       return { status: 201, answer: { ...opened<object>("battery-sense"), id: 77 } };
     });
     useExercise.setState({ saving: { state: "saved" } as Saving });
-    await menu("Duplicate");
+    await menu("Duplicate the exercise");
     await waitFor(() => expect(location.pathname).toMatch(/^\/exercises\/77/));
     expect(copied).toHaveLength(1);
   });
@@ -109,7 +109,7 @@ describe("its menu", () => {
   it("says why there is no copy, and stays", async () => {
     const before = location.pathname;
     overTheNet((method) => (method === "POST" ? refusal(409, "The notebook is full.") : undefined));
-    await menu("Duplicate");
+    await menu("Duplicate the exercise");
     expect(await screen.findByText("The notebook is full.")).toBeVisible();
     expect(location.pathname).toBe(before);
   });

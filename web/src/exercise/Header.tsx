@@ -12,16 +12,13 @@ import {
 } from "lucide-react";
 import { useEffect } from "react";
 import { useLocation } from "wouter";
-import { undoFurther } from "../document/saving";
 import { type Saving, useExercise } from "../document/store";
-import { useEditorStore } from "../schematic/editor/tools";
-import { savePicture } from "../schematic/view/picture";
-import { IconButton } from "../ui/Button";
+import { CommandButton, IconButton } from "../ui/Button";
 import { Hint, Keys } from "../ui/Hint";
-import { Menu, MenuItem, MenuLine } from "../ui/Menu";
+import { CommandItem, Menu, MenuLine } from "../ui/Menu";
 import { usePreferences } from "../ui/theme";
 import { Details } from "./Details";
-import { downloadAs, duplicateExercise } from "./documentActions";
+import { redo, revisions, undo, useDocumentCommands, useLooks } from "./documentCommands";
 import { openPanel, usePanels } from "./panels";
 import { Revisions } from "./Revisions";
 
@@ -31,10 +28,9 @@ export function Header() {
   const number = useExercise((state) => state.document.number);
   const canUndo = useExercise((state) => state.past.length > 0 || state.floor > 1);
   const canRedo = useExercise((state) => state.future.length > 0);
-  const redo = useExercise((state) => state.redo);
-  const { theme, symbols, set } = usePreferences();
-  const layers = useEditorStore((state) => state.layers);
-  const setHand = useEditorStore((state) => state.set);
+  const theme = usePreferences((state) => state.theme);
+  const commands = useDocumentCommands();
+  const looks = useLooks();
   const panel = usePanels((state) => state.open);
   useEffect(() => {
     document.title = `${title || "Untitled"} · Lucid Bench`;
@@ -74,26 +70,18 @@ export function Header() {
           <Keys>Ctrl K</Keys>
         </button>
       </Hint>
-      <IconButton
-        label="Undo"
-        shortcut="Ctrl Z"
-        disabled={!canUndo}
-        onClick={() => void undoFurther()}
-      >
+      <CommandButton of={undo} disabled={!canUndo}>
         <Undo2 size={18} />
-      </IconButton>
-      <IconButton label="Redo" shortcut="Ctrl Y" disabled={!canRedo} onClick={redo}>
+      </CommandButton>
+      <CommandButton of={redo} disabled={!canRedo}>
         <Redo2 size={18} />
-      </IconButton>
-      <IconButton label="Earlier versions" onClick={() => openPanel("revisions")}>
+      </CommandButton>
+      <CommandButton of={revisions}>
         <History size={18} />
-      </IconButton>
-      <IconButton
-        label={theme === "dark" ? "Light theme" : "Dark theme"}
-        onClick={() => set({ theme: theme === "dark" ? "light" : "dark" })}
-      >
+      </CommandButton>
+      <CommandButton of={looks.theme}>
         {theme === "dark" ? <Sun size={18} /> : <Moon size={18} />}
-      </IconButton>
+      </CommandButton>
       <Menu
         trigger={
           <button
@@ -105,23 +93,12 @@ export function Header() {
           </button>
         }
       >
-        <MenuItem onSelect={() => openPanel("details")}>Title, author, purpose …</MenuItem>
-        <MenuItem onSelect={() => void duplicateExercise(go)}>Duplicate</MenuItem>
-        <MenuItem onSelect={() => downloadAs("file")}>Download as a file</MenuItem>
-        <MenuItem onSelect={() => downloadAs("netlist")}>Download as netlist text</MenuItem>
-        <MenuItem onSelect={() => void savePicture("svg", title)}>
-          Picture of the schematic, SVG
-        </MenuItem>
-        <MenuItem onSelect={() => void savePicture("png", title)}>
-          Picture of the schematic, PNG
-        </MenuItem>
+        {commands.map((command) => (
+          <CommandItem key={command.name} of={command} />
+        ))}
         <MenuLine />
-        <MenuItem onSelect={() => setHand({ layers: { ...layers, title: !layers.title } })}>
-          {layers.title ? "Hide the title block" : "Show the title block"}
-        </MenuItem>
-        <MenuItem onSelect={() => set({ symbols: symbols === "iec" ? "ieee" : "iec" })}>
-          {symbols === "iec" ? "US symbols" : "IEC symbols"}
-        </MenuItem>
+        <CommandItem of={looks.block} />
+        <CommandItem of={looks.symbols} />
       </Menu>
       <Details open={panel === "details"} onClose={() => openPanel(null)} />
       <Revisions open={panel === "revisions"} onClose={() => openPanel(null)} />

@@ -1,10 +1,8 @@
 // Asking the server for a run: at once after every edit while it is quick, when asked to where it is not.
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { latest } from "../api/latest";
-import { askOnLine } from "../api/line";
 import type { Exercise, Run, RunLook } from "../api/types";
+import { type Asker, AT_REST, asker } from "../document/asker";
 import { shownCase } from "../document/cases";
-import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 
 const QUICK = 1; // s: what takes longer waits to be asked for
@@ -53,74 +51,42 @@ export function useRunning(run: Run, isOwn = false): Running {
   const [result, setResult] = useState<RunLook | null>(null);
   const [shown, setShown] = useState<RunLook | null>(null);
   const [ghost, setGhost] = useState<RunLook | null>(null);
-  const [busy, setBusy] = useState(false);
-  const [trouble, setTrouble] = useState<string | null>(null);
-  const [share, setShare] = useState<number | null>(null);
+  const [standing, setStanding] = useState(AT_REST);
+  const { busy, share, trouble } = standing;
   const own = useRef(run);
   own.current = run;
   const before = useRef<{ recipe: string; look: RunLook } | null>(null);
-  const underWay = useRef<{ end: AbortController; since: number } | null>(null);
   const isSlow = (result?.seconds ?? 0) > QUICK;
   const slow = useRef(false);
   slow.current = isSlow;
+  const line = useRef<Asker<"run"> | null>(null);
 
-  const make = useCallback(
-    () =>
-      latest<Exercise, RunLook>({
-        ask: async (document) => {
-          const end = new AbortController();
-          setTrouble(null);
-          underWay.current = { end, since: performance.now() };
-          const follow = { progress: setShare, signal: end.signal };
-          try {
-            return await asking(document, (sent) =>
-              askOnLine(
-                "run",
-                {
-                  ...sent,
-                  run: run.id,
-                  own: isOwn ? own.current : null,
-                  case: shownCase(useExercise.getState()),
-                },
-                follow,
-              ),
-            );
-          } finally {
-            setShare(null);
-            underWay.current = null;
-          }
-        },
-        answered: (document, look) => {
-          setTrouble(null);
-          setResult(look);
-          if (!hasSomething(look)) return;
-          const last = before.current;
-          const recipe = recipeOf(document, run.id);
-          if (last && last.recipe !== recipe) setGhost(null);
-          else if (last && last.look.circuit !== look.circuit) setGhost((old) => old ?? last.look);
-          before.current = { recipe, look };
-          setShown(look);
-        },
-        refused: (_, error) => setTrouble(error.message),
-        unanswered: (_, error) => setTrouble(error.message),
-        busy: setBusy,
-      }),
-    [run.id, isOwn],
-  );
-  const line = useRef<ReturnType<typeof make> | null>(null);
-
-  const cancel = useCallback(() => underWay.current?.end.abort(), []);
+  const cancel = useCallback(() => line.current?.cancel(), []);
 
   const again = useCallback(() => {
-    // What is under way is of no use any more: worth stopping where it takes its time.
-    const since = underWay.current?.since ?? Number.POSITIVE_INFINITY;
-    if (performance.now() - since > 1_000 * QUICK) cancel();
-    line.current?.want(useExercise.getState().document);
-  }, [cancel]);
+    line.current?.drop(1_000 * QUICK); // of no use any more, and worth stopping where it takes its time
+    line.current?.want({
+      run: run.id,
+      own: isOwn ? own.current : null,
+      case: shownCase(useExercise.getState()),
+    });
+  }, [run.id, isOwn]);
 
   useEffect(() => {
-    const asker = make();
-    line.current = asker;
+    const mine = asker("run", {
+      answered: (look, { document }) => {
+        setResult(look);
+        if (!hasSomething(look)) return;
+        const last = before.current;
+        const recipe = recipeOf(document, run.id);
+        if (last && last.recipe !== recipe) setGhost(null);
+        else if (last && last.look.circuit !== look.circuit) setGhost((old) => old ?? last.look);
+        before.current = { recipe, look };
+        setShown(look);
+      },
+      stands: (now) => setStanding((was) => ({ ...was, ...now })),
+    });
+    line.current = mine;
     again();
     // Asked for before the page is drawn, as the edit is all that a result depends on.
     const leave = useExercise.subscribe((state, before) => {
@@ -130,10 +96,9 @@ export function useRunning(run: Run, isOwn = false): Running {
     });
     return () => {
       leave();
-      asker.stop();
-      cancel();
+      mine.stop();
     };
-  }, [make, again, cancel, run.id]);
+  }, [again, run.id]);
   const current = useExercise(
     ({ look }) => look?.runs.find((mark) => mark.id === run.id)?.fingerprint,
   );

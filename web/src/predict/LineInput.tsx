@@ -1,6 +1,7 @@
 // Where a line is written: names are completed with what they mean, what is not known is coloured.
-import { type Ref, useId, useImperativeHandle, useRef, useState } from "react";
+import { type Ref, useImperativeHandle, useRef, useState } from "react";
 import { useExercise } from "../document/store";
+import { Listbox, useChoosing } from "../ui/Listbox";
 import { Named } from "../ui/Named";
 import { type Offer, offersFor, wordBefore } from "./completing";
 import { useVocabulary } from "./vocabulary";
@@ -23,20 +24,19 @@ export function LineInput(props: Props) {
   const { ref, label, value, unknown, focused, onWrite, onNext, onEmptied } = props;
   const input = useRef<HTMLInputElement>(null);
   useImperativeHandle(ref, () => input.current as HTMLInputElement);
-  const list = useId();
   const vocabulary = useVocabulary();
   const [offers, setOffers] = useState<Offer[]>([]);
-  /** The offer that Enter takes; null until one is gone to. */
-  const [at, setAt] = useState<number | null>(null);
+  // Enter takes the one that is gone to; until then it goes on to the next line.
+  const choosing = useChoosing(offers.length, null);
   const [scrolled, setScrolled] = useState(0);
 
   const close = () => {
     setOffers([]);
-    setAt(null);
+    choosing.begin();
   };
   const look = (text: string, caret: number) => {
     setOffers(offersFor(text, caret, vocabulary));
-    setAt(null);
+    choosing.begin();
   };
   const take = (offer: Offer) => {
     const field = input.current;
@@ -71,13 +71,10 @@ export function LineInput(props: Props) {
       )}
       <input
         ref={input}
-        role="combobox"
+        {...choosing.field}
         aria-label={label}
         aria-invalid={Boolean(unknown)}
-        aria-expanded={offers.length > 0}
-        aria-controls={list}
         aria-autocomplete="list"
-        aria-activedescendant={at === null ? undefined : `${list} ${at}`}
         // biome-ignore lint/a11y/noAutofocus: a line just added is the line being written
         autoFocus={focused}
         value={value}
@@ -97,55 +94,44 @@ export function LineInput(props: Props) {
         }}
         onKeyDown={(event) => {
           const count = offers.length;
-          if (count && (event.key === "ArrowDown" || event.key === "ArrowUp")) {
+          const chosen = choosing.at === null ? null : (offers[choosing.at] ?? null);
+          if (choosing.step(event.key)) {
             event.preventDefault();
-            const step = event.key === "ArrowDown" ? 1 : -1;
-            setAt((was) =>
-              was === null ? (step > 0 ? 0 : count - 1) : (was + step + count) % count,
-            );
           } else if (count && event.key === "Tab" && !event.shiftKey) {
             event.preventDefault();
-            take(offers[at ?? 0] as Offer);
+            take(chosen ?? (offers[0] as Offer));
           } else if (count && event.key === "Escape") {
             event.stopPropagation();
             close();
           } else if (event.key === "Enter") {
-            if (at !== null && offers[at]) take(offers[at]);
+            if (chosen) take(chosen);
             else onNext();
           } else if (event.key === "Backspace" && !value) onEmptied();
         }}
         className={`${TEXT} relative w-full rounded bg-transparent placeholder:text-soft focus:outline-none ${unknown ? "text-transparent caret-ink" : "text-hand"}`}
       />
-      {offers.length > 0 && (
-        <div
-          id={list}
-          role="listbox"
-          aria-label="Names"
-          className="absolute top-full left-0 z-20 mt-1 min-w-64 rounded-lg border border-hairline bg-raised py-1 shadow-card"
-        >
-          {offers.map((offer, k) => (
-            <div
-              key={offer.insert}
-              id={`${list} ${k}`}
-              role="option"
-              tabIndex={-1}
-              aria-selected={k === at}
-              onPointerDown={(event) => {
-                event.preventDefault(); // the field keeps the focus
-                take(offer);
-              }}
-              className="flex cursor-pointer items-baseline gap-3 px-3 py-0.5 text-[14px] hover:bg-ruling aria-selected:bg-accent-wash"
-            >
-              <span className="figure shrink-0 italic">
-                <Named text={offer.name} />
-              </span>
-              <span className="grow truncate text-[13px] text-soft">{offer.meaning}</span>
-              <span className="figure shrink-0 text-[13px]">{offer.value}</span>
-            </div>
-          ))}
+      <Listbox
+        label="Names"
+        choosing={choosing}
+        offers={offers}
+        keyOf={({ insert }) => insert}
+        onTake={take}
+        look="absolute top-full left-0 z-20 mt-1 min-w-64 rounded-lg border border-hairline bg-raised py-1 shadow-card"
+        row="items-baseline py-0.5 text-[14px]"
+        foot={
           <p className="px-3 pt-1 text-[12px] text-soft">Tab takes the first, arrows another.</p>
-        </div>
-      )}
+        }
+      >
+        {({ name, meaning, value: known }) => (
+          <>
+            <span className="figure shrink-0 italic">
+              <Named text={name} />
+            </span>
+            <span className="grow truncate text-[13px] text-soft">{meaning}</span>
+            <span className="figure shrink-0 text-[13px]">{known}</span>
+          </>
+        )}
+      </Listbox>
     </div>
   );
 }

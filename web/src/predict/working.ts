@@ -1,8 +1,8 @@
 // The working of a figure: what is asked, what came, and which of its steps are the student's own to find.
 import { create } from "zustand";
-import { latest } from "../api/latest";
 import { askOnLine } from "../api/line";
-import type { Exercise, How, TurnLook, WorkingLook } from "../api/types";
+import type { How, TurnLook, WorkingLook } from "../api/types";
+import { AT_REST, asker, type Standing } from "../document/asker";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
 
@@ -12,12 +12,10 @@ export interface Sought {
   case: string;
 }
 
-interface Shown {
+interface Shown extends Standing {
   /** null while none is open. */
   sought: Sought | null;
   told: WorkingLook | null;
-  trouble: string | null;
-  busy: boolean;
   /** The way that is looked at, by its key. */
   way: string;
   /** The steps hidden to be found, by way and place, and what was said of the line written instead. */
@@ -27,34 +25,23 @@ interface Shown {
 const nothing: Shown = {
   sought: null,
   told: null,
-  trouble: null,
-  busy: false,
+  ...AT_REST,
   way: "",
   turns: {},
 };
 
 export const useWorking = create<Shown>()(() => nothing);
 
-interface Asked {
-  document: Exercise;
-  sought: Sought;
-}
-
-const line = latest<Asked, WorkingLook>({
-  ask: ({ document, sought }) =>
-    asking(document, (sent) => askOnLine("working", { ...sent, ...sought })),
-  answered: (_, told) =>
+const line = asker("working", {
+  answered: (told) =>
     useWorking.setState(({ way }) => ({
       told,
-      trouble: null,
       // The way looked at stays, where it still leads there.
       way: told.ways.some((each) => each.key === way && each.steps.length > 0)
         ? way
         : (told.ways.find((each) => each.steps.length > 0)?.key ?? ""),
     })),
-  refused: (_, error) => useWorking.setState({ told: null, trouble: error.message }),
-  unanswered: (_, error) => useWorking.setState({ told: null, trouble: error.message }),
-  busy: (busy) => useWorking.setState({ busy }),
+  stands: (now) => useWorking.setState(now.trouble ? { ...now, told: null } : now),
 });
 
 export function showWorking(sought: Sought): void {
@@ -65,7 +52,7 @@ export function showWorking(sought: Sought): void {
 /** Of the document as it is now. */
 export function askAgain(): void {
   const { sought } = useWorking.getState();
-  if (sought) line.want({ document: useExercise.getState().document, sought });
+  if (sought) line.want(sought);
 }
 
 export function closeWorking(): void {

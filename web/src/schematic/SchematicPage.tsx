@@ -1,5 +1,5 @@
 // The left page: the sheet, what lies on it, and the findings at its foot.
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { sheetOf, useExercise } from "../document/store";
 import { Button } from "../ui/Button";
 import { Panel } from "../ui/Panel";
@@ -10,7 +10,6 @@ import { FiguresFollow, useShownLook } from "./editor/figures";
 import { useShape } from "./editor/shape";
 import { type Tool, useEditorStore } from "./editor/tools";
 import { allPins, kindOf, onWire, same, shifted } from "./model/geometry";
-import type { SheetWishes } from "./model/view";
 import { BlockBar } from "./panels/BlockBar";
 import { CaseSwitch } from "./panels/CaseSwitch";
 import { ChosenBar } from "./panels/ChosenBar";
@@ -21,25 +20,19 @@ import { PlaceBox } from "./panels/PlaceBox";
 import { SheetMenu } from "./panels/SheetMenu";
 import { Tray } from "./panels/Tray";
 import { Sheet } from "./Sheet";
-import { providePicture } from "./view/picture";
 
 export function SchematicPage() {
-  const [wishes, setWishes] = useState<SheetWishes | null>(null);
   const empty = useExercise(({ document, inside }) => {
     const { parts, wires, notes } = sheetOf(document, inside);
     return !parts.length && !wires.length && !notes.length;
   });
   const idle = useEditorStore((state) => state.tool.kind === "idle" && state.typed === null);
   const isBehind = useExercise((state) => state.behind !== null);
-  useEffect(() => {
-    providePicture(wishes?.picture ?? null);
-    return () => providePicture(null);
-  }, [wishes]);
   return (
     <div className="flex h-full flex-col bg-paper">
       <Behind />
       <div data-behind={isBehind} className="relative min-h-0 grow">
-        <Sheet onView={setWishes} />
+        <Sheet />
         {/* What lies over the sheet stands in two columns, so that nothing covers anything else. */}
         <div
           data-over="top"
@@ -58,10 +51,10 @@ export function SchematicPage() {
             <FiguresBar />
             <CaseSwitch />
             <Parameters />
-            <ZoomButtons wishes={wishes} />
+            <ZoomButtons />
           </div>
         </div>
-        <SheetMenu wishes={wishes} />
+        <SheetMenu />
       </div>
       <Findings />
       <FiguresFollow />

@@ -1,4 +1,5 @@
 import type { ComponentProps, ReactNode } from "react";
+import type { Command } from "./commands";
 import { Hint } from "./Hint";
 
 type Look = "solid" | "line" | "quiet";
@@ -39,5 +40,20 @@ export function IconButton({ label, shortcut, className = "", children, ...rest 
         {children}
       </button>
     </Hint>
+  );
+}
+
+interface CommandProps extends Omit<ComponentProps<"button">, "onClick"> {
+  of: Command;
+  children: ReactNode;
+}
+
+/** A command as a picture. */
+export function CommandButton({ of, children, ...rest }: CommandProps) {
+  const shortcut = of.keys ? { shortcut: of.keys } : {};
+  return (
+    <IconButton label={of.name} {...shortcut} onClick={() => of.run()} {...rest}>
+      {children}
+    </IconButton>
   );
 }

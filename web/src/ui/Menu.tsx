@@ -1,5 +1,6 @@
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
+import type { Command } from "./commands";
 import { Keys } from "./Hint";
 
 const panel =
@@ -69,6 +70,15 @@ export function MenuItem({ onSelect, shortcut, disabled, children }: ItemProps) 
         </span>
       )}
     </DropdownMenu.Item>
+  );
+}
+
+/** A command in a menu; `run` where it is done otherwise at the place that was pressed. */
+export function CommandItem({ of, run = of.run }: { of: Command; run?: () => void }) {
+  return (
+    <MenuItem onSelect={run} {...(of.keys ? { shortcut: of.keys } : {})}>
+      {of.name}
+    </MenuItem>
   );
 }
 

@@ -22,7 +22,7 @@ export function WhySheet({ at }: { at: string }) {
 }
 
 function Sheet() {
-  const { told, share, trouble, without, question } = useWhy();
+  const { told, busy, share, trouble, without, question } = useWhy();
   const [chosen, setChosen] = useState<number | null>(null);
   const document = useExercise((state) => state.document);
   const asked = useRef(document);
@@ -88,9 +88,9 @@ function Sheet() {
           <X size={15} />
         </IconButton>
       </div>
-      {share !== null && (
+      {busy && (
         <p className="mt-1 flex items-center gap-2 text-[13px] text-soft">
-          <progress aria-label="Causes tried" value={share} className="h-2 w-40" />
+          <progress aria-label="Causes tried" value={share ?? 0} className="h-2 w-40" />
           Trying causes …
           <Button className="h-7! px-2! text-[13px]!" onClick={cancelWhy}>
             Stop

@@ -1,10 +1,7 @@
 // Why two voices differ: what is asked, and what is known of the answer by now.
 import { create } from "zustand";
-import { latest } from "../api/latest";
-import { askOnLine } from "../api/line";
-import type { Exercise, ExplanationLook } from "../api/types";
-import { asking } from "../document/sending";
-import { useExercise } from "../document/store";
+import type { ExplanationLook } from "../api/types";
+import { AT_REST, asker, type Standing } from "../document/asker";
 
 export type Voices = "bench-simulated" | "hand-simulated" | "bench-hand";
 
@@ -17,7 +14,7 @@ export interface Question {
   run: string;
 }
 
-interface Why {
+interface Why extends Standing {
   /** Where on the page it stands open; null while it does not. */
   at: string | null;
   question: Question;
@@ -25,9 +22,6 @@ interface Why {
   left: string[];
   without: string[];
   told: ExplanationLook | null;
-  /** How much of the search is done; null while there is none. */
-  share: number | null;
-  trouble: string | null;
 }
 
 const nothing: Why = {
@@ -36,49 +30,23 @@ const nothing: Why = {
   left: [],
   without: [],
   told: null,
-  share: null,
-  trouble: null,
+  ...AT_REST,
 };
 
 export const useWhy = create<Why>()(() => ({ ...nothing }));
 
-interface Asked {
-  document: Exercise;
-  question: Question;
-  left: string[];
-  without: string[];
-}
-
-let end: AbortController | null = null;
-
-const line = latest<Asked, ExplanationLook>({
-  ask: ({ document, question, left, without }) => {
-    const mine = new AbortController();
-    end = mine;
-    const follow = {
-      signal: mine.signal,
-      progress: (share: number) => end === mine && useWhy.setState({ share }),
-      soFar: (known: unknown) => {
-        if (end === mine) useWhy.setState({ told: known as ExplanationLook });
-      },
-    };
-    return asking(document, (sent) =>
-      askOnLine("explain", { ...sent, ...question, left, without }, follow),
-    );
-  },
-  answered: (_, told) => useWhy.setState({ told, trouble: null }),
-  refused: (_, error) => end && useWhy.setState({ trouble: error.message }),
-  unanswered: (_, error) => useWhy.setState({ trouble: error.message }),
-  busy: (is) => !is && useWhy.setState({ share: null }),
+const line = asker("explain", {
+  answered: (told) => useWhy.setState({ told }),
+  stands: (now) => useWhy.setState(now),
+  soFar: (told) => useWhy.setState({ told }),
 });
 
 /** Asks again, of the document as it is now. */
 export function askAgain(): void {
   const { at, question, left, without } = useWhy.getState();
   if (at === null) return;
-  end?.abort();
-  useWhy.setState({ share: 0, trouble: null });
-  line.want({ document: useExercise.getState().document, question, left, without });
+  line.drop();
+  line.want({ ...question, left, without });
 }
 
 export function askWhy(at: string, question: Partial<Question>): void {
@@ -91,10 +59,8 @@ export function closeWhy(): void {
   useWhy.setState({ ...nothing });
 }
 
-export function cancelWhy(): void {
-  end?.abort();
-  end = null;
-}
+/** What is known by now stays. */
+export const cancelWhy = (): void => line.drop();
 
 export function ruleOut(causes: string[]): void {
   useWhy.setState(({ without }) => ({ without: [...without, ...causes] }));

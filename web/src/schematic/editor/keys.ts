@@ -1,21 +1,10 @@
 // The sheet by keyboard: arrows point, letters and digits place, w wires, Enter does what is under way.
 import { useEffect, useRef } from "react";
 import type { Point } from "../../api/types";
+import { isKeyOf } from "../../ui/commands";
 import { allPins, type Catalogue } from "../model/geometry";
-import {
-  askName,
-  chooseAll,
-  drawing,
-  duplicate,
-  mirror,
-  noteAt,
-  placeAt,
-  remove,
-  shift,
-  startWire,
-  turn,
-  wireTo,
-} from "./actions";
+import { askName, drawing, noteAt, placeAt, shift, wireTo } from "./actions";
+import { type SheetCommand, sheetCommands } from "./commands";
 import { focusCard, focusSheet, isForSheet } from "./focus";
 import { useEditorStore } from "./tools";
 
@@ -27,22 +16,17 @@ const STEPS: Record<string, Point> = {
 };
 const STRIDE = 5; // grid units an arrow key goes with Shift
 
-interface Wishes {
-  zoom(factor: number): void;
-  fit(): void;
-}
-
 /** The keys that go to the sheet, wherever on the page they are pressed. */
-export function useSheetKeys(catalogue: Catalogue, wishes: Wishes): void {
-  const now = useRef({ catalogue, wishes });
-  now.current = { catalogue, wishes };
+export function useSheetKeys(catalogue: Catalogue): void {
+  const now = useRef(catalogue);
+  now.current = catalogue;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const { tool, card } = useEditorStore.getState();
       if (!isForSheet(event, tool.kind !== "idle")) return;
       // What is typed while a card is open is meant for it.
       if (card && event.key.length === 1 && !event.ctrlKey && focusCard()) return;
-      sheetKey(event, now.current.catalogue, now.current.wishes);
+      sheetKey(event, now.current);
       if (event.defaultPrevented && useEditorStore.getState().typed === null) focusSheet();
     };
     window.addEventListener("keydown", onKey);
@@ -50,7 +34,7 @@ export function useSheetKeys(catalogue: Catalogue, wishes: Wishes): void {
   }, []);
 }
 
-function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): void {
+function sheetKey(event: KeyboardEvent, catalogue: Catalogue): void {
   const { tool, cursor, byKeys, chosen, card, picking, set, choose } = useEditorStore.getState();
   const step = STEPS[event.key];
   const bare = !event.ctrlKey && !event.metaKey && !event.altKey;
@@ -88,46 +72,13 @@ function sheetKey(event: KeyboardEvent, catalogue: Catalogue, wishes: Wishes): v
       set({ tool: { kind: "idle" }, card: null, picking: null });
       choose([]);
       return;
-    case "Delete":
-    case "Backspace":
-      done();
-      remove(catalogue, event.shiftKey);
-      return;
-    case "Home":
-      done();
-      wishes.fit();
-      return;
-    case "+":
-    case "-":
-      if (!bare) return;
-      done();
-      wishes.zoom(event.key === "+" ? 1.25 : 0.8);
-      return;
   }
-  if (event.ctrlKey || event.metaKey) {
-    const held: Record<string, () => void> = {
-      a: chooseAll,
-      d: () => duplicate(catalogue),
-    };
-    const run = held[event.key.toLowerCase()];
-    if (!run) return;
+  const commands: SheetCommand[] = Object.values(sheetCommands(catalogue));
+  const meant = commands.find((each) => isKeyOf(each, event) && (each.isMeant?.() ?? true));
+  if (meant) {
     done();
-    run();
-    return;
-  }
-  if (!bare || event.key.length !== 1) return;
-  const letter = event.key.toLowerCase();
-  const holding = tool.kind === "placing" || chosen.size > 0;
-  if (holding && letter === "r") {
-    done();
-    turn(catalogue);
-  } else if (holding && letter === "m") {
-    done();
-    mirror(catalogue);
-  } else if (letter === "w" && tool.kind === "idle") {
-    done();
-    startWire(useEditorStore.getState().byKeys ? cursor : null);
-  } else if (/[\p{L}\p{N}.]/u.test(event.key) && tool.kind === "idle") {
+    meant.run();
+  } else if (bare && tool.kind === "idle" && /^[\p{L}\p{N}.]$/u.test(event.key)) {
     done();
     choose([]);
     set({ typed: event.key, card: null });

@@ -158,10 +158,3 @@ export function usePainted(view: View): { scale: number; moving: boolean } {
   }, [painted, view, sharp]);
   return { scale: sharp ? view.scale : painted.scale, moving: !sharp };
 }
-
-export interface SheetWishes {
-  fit(): void;
-  zoom(factor: number): void;
-  /** The drawing as SVG text; null while nothing is drawn. */
-  picture(): string | null;
-}

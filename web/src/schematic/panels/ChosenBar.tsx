@@ -9,15 +9,13 @@ import {
   RotateCw,
   Trash2,
 } from "lucide-react";
-import { IconButton } from "../../ui/Button";
-import { align, duplicate, mirror, remove, space, turn } from "../editor/actions";
-import { makeBlock } from "../editor/blocks";
-import { useCatalogue } from "../editor/catalogue";
+import { CommandButton } from "../../ui/Button";
+import { useSheetCommands } from "../editor/commands";
 import { useShape } from "../editor/shape";
 import { useEditorStore } from "../editor/tools";
 
 export function ChosenBar() {
-  const catalogue = useCatalogue();
+  const commands = useSheetCommands();
   const chosen = useEditorStore((state) => state.chosen);
   const idle = useEditorStore((state) => state.tool.kind === "idle");
   const drawn = useShape().parts;
@@ -32,30 +30,30 @@ export function ChosenBar() {
       <span className="px-2 text-[13px] whitespace-nowrap text-soft">
         {parts === 1 ? "1 part" : `${parts} parts`}
       </span>
-      <IconButton label="Rotate" shortcut="R" onClick={() => turn(catalogue)}>
+      <CommandButton of={commands.rotate}>
         <RotateCw size={16} />
-      </IconButton>
-      <IconButton label="Mirror" shortcut="M" onClick={() => mirror(catalogue)}>
+      </CommandButton>
+      <CommandButton of={commands.mirror}>
         <FlipHorizontal2 size={16} />
-      </IconButton>
-      <IconButton label="Align in a row" onClick={() => align("row", catalogue)}>
+      </CommandButton>
+      <CommandButton of={commands.row}>
         <AlignVerticalJustifyCenter size={16} />
-      </IconButton>
-      <IconButton label="Align in a column" onClick={() => align("column", catalogue)}>
+      </CommandButton>
+      <CommandButton of={commands.column}>
         <AlignHorizontalJustifyCenter size={16} />
-      </IconButton>
-      <IconButton label="Space evenly" disabled={parts < 3} onClick={() => space(catalogue)}>
+      </CommandButton>
+      <CommandButton of={commands.space} disabled={parts < 3}>
         <GripHorizontal size={16} />
-      </IconButton>
-      <IconButton label="Duplicate" shortcut="Ctrl D" onClick={() => duplicate(catalogue)}>
+      </CommandButton>
+      <CommandButton of={commands.duplicate}>
         <CopyPlus size={16} />
-      </IconButton>
-      <IconButton label="Make a block" onClick={() => void makeBlock(catalogue)}>
+      </CommandButton>
+      <CommandButton of={commands.block}>
         <Box size={16} />
-      </IconButton>
-      <IconButton label="Remove" shortcut="Delete" onClick={() => remove(catalogue)}>
+      </CommandButton>
+      <CommandButton of={commands.remove}>
         <Trash2 size={16} />
-      </IconButton>
+      </CommandButton>
     </div>
   );
 }

@@ -3,8 +3,9 @@ import { Maximize, Minus, Plus } from "lucide-react";
 import { Toggle } from "radix-ui";
 import { newRun } from "../../document/runs";
 import { useExercise } from "../../document/store";
-import { IconButton } from "../../ui/Button";
+import { CommandButton } from "../../ui/Button";
 import { Pill } from "../../ui/Pill";
+import { useSheetCommands } from "../editor/commands";
 import {
   type FiguresOf,
   showFiguresOf,
@@ -13,7 +14,6 @@ import {
   useIsZeroAtRest,
 } from "../editor/figures";
 import { useEditorStore } from "../editor/tools";
-import type { SheetWishes } from "../model/view";
 import { freshId } from "../model/wires";
 
 const NAMES = { voltage: "Voltages", current: "Currents", power: "Powers" } as const;
@@ -105,18 +105,19 @@ function LayerSwitches() {
   );
 }
 
-export function ZoomButtons({ wishes }: { wishes: SheetWishes | null }) {
+export function ZoomButtons() {
+  const { fit, closer, farther } = useSheetCommands();
   return (
     <div className="ml-auto flex rounded-lg border border-hairline bg-raised/95">
-      <IconButton label="Zoom out" shortcut="-" onClick={() => wishes?.zoom(0.8)}>
+      <CommandButton of={farther}>
         <Minus size={16} />
-      </IconButton>
-      <IconButton label="Fit the drawing" shortcut="Home" onClick={() => wishes?.fit()}>
+      </CommandButton>
+      <CommandButton of={fit}>
         <Maximize size={16} />
-      </IconButton>
-      <IconButton label="Zoom in" shortcut="+" onClick={() => wishes?.zoom(1.25)}>
+      </CommandButton>
+      <CommandButton of={closer}>
         <Plus size={16} />
-      </IconButton>
+      </CommandButton>
     </div>
   );
 }

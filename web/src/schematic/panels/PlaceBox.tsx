@@ -1,8 +1,9 @@
 // Type to place: what was typed, what it is understood as, and the near alternatives.
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import { api, ask } from "../../api/client";
 import type { Interpretation, Placement } from "../../api/types";
+import { Listbox, useChoosing } from "../../ui/Listbox";
 import { Pill } from "../../ui/Pill";
 import {
   drawing,
@@ -25,7 +26,6 @@ export function PlaceBox() {
   const set = useEditorStore((state) => state.set);
   const catalogue = useCatalogue();
   const input = useRef<HTMLInputElement>(null);
-  const [at, setAt] = useState(0);
   const open = typed !== null;
   // Keys pressed while the answer to the last one is awaited are meant for what will be placed.
   const waiting = useRef<string[] | null>(null);
@@ -44,12 +44,12 @@ export function PlaceBox() {
     input.current.setSelectionRange(end, end);
   }, [open]);
 
+  const understood = typed?.trim() ? data : undefined;
+  const placements = [...blocksCalled(typed ?? "", catalogue), ...(understood?.placements ?? [])];
+  const choosing = useChoosing(placements.length, 0);
   if (!open) return null;
-  const understood = typed.trim() ? data : undefined;
-  const placements = [...blocksCalled(typed, catalogue), ...(understood?.placements ?? [])];
   const problem =
     placements.length || !typed.trim() ? null : (error?.message ?? understood?.problem);
-  const choice = Math.min(at, Math.max(placements.length - 1, 0));
 
   const close = () => {
     set({ typed: null });
@@ -57,13 +57,13 @@ export function PlaceBox() {
   };
   const start = (placement: Placement | undefined) => {
     if (!placement) return;
-    setAt(0);
+    choosing.begin();
     startPlacing(placement);
     focusSheet();
   };
   const enter = async () => {
     if (data && !isPlaceholderData) {
-      start(placements[choice]);
+      start(placements[choosing.at ?? 0]);
       return;
     }
     const keys: string[] = [];
@@ -85,18 +85,15 @@ export function PlaceBox() {
     <div className="pointer-events-auto w-80 self-center rounded-xl border border-hairline bg-raised shadow-card focus-within:border-accent">
       <input
         ref={input}
-        role="combobox"
+        {...choosing.field}
         aria-label="Type to place"
-        aria-expanded={placements.length > 0}
-        aria-controls="placements"
-        aria-activedescendant={placements.length ? `placement-${choice}` : undefined}
         value={typed}
         placeholder="4k7, 100n, 5V, npn, sine 1kHz 2V, gnd …"
         spellCheck={false}
         autoComplete="off"
         onChange={(event) => {
           set({ typed: event.target.value });
-          setAt(0);
+          choosing.begin();
         }}
         onBlur={(event) => {
           if (!event.currentTarget.parentElement?.contains(event.relatedTarget))
@@ -106,10 +103,7 @@ export function PlaceBox() {
           if (waiting.current) waiting.current.push(event.key);
           else if (event.key === "Enter") void enter();
           else if (event.key === "Escape") close();
-          else if (event.key === "ArrowDown") setAt((choice + 1) % Math.max(placements.length, 1));
-          else if (event.key === "ArrowUp")
-            setAt((choice + placements.length - 1) % Math.max(placements.length, 1));
-          else return;
+          else if (!choosing.step(event.key)) return;
           event.preventDefault();
         }}
         className="figure block w-full rounded-t-xl bg-transparent px-4 py-2.5 text-lg placeholder:text-base placeholder:text-soft focus:outline-none"
@@ -131,36 +125,26 @@ export function PlaceBox() {
           ))}
         </div>
       )}
-      {placements.length > 0 && (
-        <div
-          id="placements"
-          role="listbox"
-          aria-label="What can be placed"
-          aria-busy={isPlaceholderData}
-          className="border-t border-hairline p-1"
-        >
-          {placements.map((placement, i) => (
-            <div
-              key={`${placement.kind}${placement.form}${placement.style}${placement.label}`}
-              id={`placement-${i}`}
-              role="option"
-              tabIndex={-1}
-              aria-selected={i === choice}
-              onPointerDown={(event) => {
-                event.preventDefault();
-                start(placement);
-              }}
-              className="flex cursor-pointer items-center gap-3 rounded-lg px-3 py-1.5 aria-selected:bg-accent-wash hover:bg-ruling"
-            >
-              <Thumbnail kind={placement.kind ?? null} style={placement.style} />
-              <span className={placement.kind ? "" : "font-serif italic"}>
-                {calledSo(placement, catalogue)}
-              </span>
-              <span className="figure ml-auto text-right text-simulated">{placement.detail}</span>
-            </div>
-          ))}
-        </div>
-      )}
+      <Listbox<Placement>
+        label="What can be placed"
+        choosing={choosing}
+        offers={placements}
+        keyOf={({ kind, form, style, label }) => `${kind}${form}${style}${label}`}
+        onTake={start}
+        isBusy={isPlaceholderData}
+        look="border-t border-hairline p-1"
+        row="items-center rounded-lg py-1.5"
+      >
+        {(placement) => (
+          <>
+            <Thumbnail kind={placement.kind ?? null} style={placement.style} />
+            <span className={placement.kind ? "" : "font-serif italic"}>
+              {calledSo(placement, catalogue)}
+            </span>
+            <span className="figure ml-auto text-right text-simulated">{placement.detail}</span>
+          </>
+        )}
+      </Listbox>
     </div>
   );
 }

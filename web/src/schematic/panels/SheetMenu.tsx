@@ -1,28 +1,18 @@
 // The menu of a right press: what can be done with what is there.
 import { BASE, useShownCase } from "../../document/cases";
 import { sheetOf, useExercise } from "../../document/store";
-import { MenuAt, MenuItem, MenuLine } from "../../ui/Menu";
-import {
-  askName,
-  chooseAll,
-  duplicate,
-  mirror,
-  noteAt,
-  remove,
-  startWire,
-  turn,
-} from "../editor/actions";
-import { enterBlock, makeBlock } from "../editor/blocks";
+import { CommandItem, MenuAt, MenuItem, MenuLine } from "../../ui/Menu";
+import { askName, noteAt, startWire } from "../editor/actions";
+import { enterBlock } from "../editor/blocks";
 import { asDrawn, leaveOut, switchOff } from "../editor/cases";
 import { useCatalogue } from "../editor/catalogue";
-import { copyByMenu, pasteByMenu } from "../editor/clipboard";
+import { useSheetCommands } from "../editor/commands";
 import { intoLedger } from "../editor/ledger";
 import { type Asked, useEditorStore } from "../editor/tools";
 import { joinsAt } from "../model/edits";
 import { onWire } from "../model/geometry";
-import type { SheetWishes } from "../model/view";
 
-export function SheetMenu({ wishes }: { wishes: SheetWishes | null }) {
+export function SheetMenu() {
   const menu = useEditorStore((state) => state.menu);
   if (!menu) return null;
   return (
@@ -32,13 +22,14 @@ export function SheetMenu({ wishes }: { wishes: SheetWishes | null }) {
       at={menu.at}
       onClose={() => useEditorStore.getState().set({ menu: null })}
     >
-      <Items menu={menu} wishes={wishes} />
+      <Items menu={menu} />
     </MenuAt>
   );
 }
 
-function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
+function Items({ menu }: { menu: Asked }) {
   const catalogue = useCatalogue();
+  const commands = useSheetCommands();
   const chosen = useEditorStore((state) => state.chosen);
   const sheet = useExercise(({ document, inside }) => sheetOf(document, inside));
   const { set } = useEditorStore.getState();
@@ -47,11 +38,7 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
   const label = sheet.labels.find(({ id }) => id === menu.id);
   const note = sheet.notes.find(({ id }) => id === menu.id);
   const wire = sheet.wires.find(({ id }) => id === menu.id);
-  const removing = (
-    <MenuItem shortcut="Delete" onSelect={() => remove(catalogue)}>
-      Remove
-    </MenuItem>
-  );
+  const removing = <CommandItem of={commands.remove} />;
   if (part)
     return (
       <>
@@ -63,24 +50,17 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
         {chosen.size < 2 && part.block && (
           <MenuItem onSelect={() => enterBlock(part.block ?? null)}>Open its drawing</MenuItem>
         )}
-        <MenuItem shortcut="R" onSelect={() => turn(catalogue)}>
-          Rotate
-        </MenuItem>
-        <MenuItem shortcut="M" onSelect={() => mirror(catalogue)}>
-          Mirror
-        </MenuItem>
+        <CommandItem of={commands.rotate} />
+        <CommandItem of={commands.mirror} />
         <MenuLine />
-        <CopyItems />
-        {chosen.size > 1 && (
-          <MenuItem onSelect={() => void makeBlock(catalogue)}>Make a block</MenuItem>
-        )}
+        <CommandItem of={commands.copy} />
+        <CommandItem of={commands.duplicate} />
+        {chosen.size > 1 && <CommandItem of={commands.block} />}
         {chosen.size < 2 && part.kind !== "ground" && <LedgerItems subject={part.name} />}
         <CaseItems of={chosen.has(part.id) ? [...chosen] : [part.id]} />
         <MenuLine />
         {removing}
-        <MenuItem shortcut="Shift Delete" onSelect={() => remove(catalogue, true)}>
-          Remove and join the wires
-        </MenuItem>
+        <CommandItem of={commands.rejoin} />
       </>
     );
   if (label || note)
@@ -113,23 +93,15 @@ function Items({ menu, wishes }: { menu: Asked; wishes: SheetWishes | null }) {
   return (
     <>
       <MenuItem onSelect={() => set({ typed: "" })}>Place a part …</MenuItem>
-      <MenuItem
-        shortcut="W"
-        onSelect={() => startWire(joinsAt(sheet, point, catalogue) ? point : null)}
-      >
-        Draw a wire
-      </MenuItem>
-      <MenuItem onSelect={() => noteAt(point)}>Write a note</MenuItem>
-      <MenuItem shortcut="Ctrl V" onSelect={() => void pasteByMenu(catalogue)}>
-        Paste
-      </MenuItem>
+      <CommandItem
+        of={commands.wire}
+        run={() => startWire(joinsAt(sheet, point, catalogue) ? point : null)}
+      />
+      <CommandItem of={commands.note} run={() => noteAt(point)} />
+      <CommandItem of={commands.paste} />
       <MenuLine />
-      <MenuItem shortcut="Ctrl A" onSelect={chooseAll}>
-        Select all
-      </MenuItem>
-      <MenuItem shortcut="Home" onSelect={() => wishes?.fit()}>
-        Fit the drawing
-      </MenuItem>
+      <CommandItem of={commands.all} />
+      <CommandItem of={commands.fit} />
     </>
   );
 }
@@ -178,20 +150,6 @@ function CaseItems({ of }: { of: string[] }) {
       {canShort && (
         <MenuItem onSelect={() => leaveOut("short", parts, true)}>Short in a new case</MenuItem>
       )}
-    </>
-  );
-}
-
-function CopyItems() {
-  const catalogue = useCatalogue();
-  return (
-    <>
-      <MenuItem shortcut="Ctrl C" onSelect={() => copyByMenu(catalogue)}>
-        Copy
-      </MenuItem>
-      <MenuItem shortcut="Ctrl D" onSelect={() => duplicate(catalogue)}>
-        Duplicate
-      </MenuItem>
     </>
   );
 }

@@ -7,6 +7,7 @@ import { askedFor, onTheLine, refusal } from "../../tests/server";
 import { WithCatalogue } from "../editor/catalogue";
 import { FiguresFollow, useFigures } from "../editor/figures";
 import { useEditorStore } from "../editor/tools";
+import { provideSheet } from "../model/openSheet";
 import { FiguresBar, ZoomButtons } from "./Layers";
 import { Tray } from "./Tray";
 
@@ -87,7 +88,8 @@ describe("how close the sheet is looked at", () => {
     ["Fit the drawing", []],
   ])("is by its buttons: %s", async (name, by) => {
     const wishes = { zoom: vi.fn(), fit: vi.fn() };
-    const { user } = show(<ZoomButtons wishes={wishes as never} />);
+    provideSheet({ ...wishes, picture: () => null });
+    const { user } = show(<ZoomButtons />);
     await user.click(screen.getByRole("button", { name }));
     expect(wishes.zoom.mock.calls.flat()).toEqual(by);
     expect(wishes.fit).toHaveBeenCalledTimes(by.length ? 0 : 1);

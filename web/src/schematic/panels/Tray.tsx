@@ -1,11 +1,13 @@
 // What can be put on the sheet: the parts most often wanted, all others by purpose, wires and names.
 import { Keyboard, LayoutGrid, Spline, StickyNote, Tag } from "lucide-react";
 import { Popover } from "radix-ui";
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import type { Kind } from "../../api/types";
+import { CommandButton } from "../../ui/Button";
 import { Hint } from "../../ui/Hint";
-import { startPlacingKind, startWire, take } from "../editor/actions";
+import { startPlacingKind, startWire } from "../editor/actions";
 import { useCatalogue } from "../editor/catalogue";
+import { useSheetCommands } from "../editor/commands";
 import { useEditorStore } from "../editor/tools";
 import { Thumbnail } from "./PlaceBox";
 
@@ -25,9 +27,13 @@ const USUAL = [
 
 export function Tray() {
   const catalogue = useCatalogue();
+  const commands = useSheetCommands();
   const tool = useEditorStore((state) => state.tool);
-  const set = useEditorStore((state) => state.set);
   const placing = tool.kind === "placing" ? tool.placement.kind : null;
+  const pressed = (kind: typeof tool.kind) => ({
+    "aria-pressed": tool.kind === kind,
+    className: "min-w-10",
+  });
   return (
     <div
       role="toolbar"
@@ -40,38 +46,22 @@ export function Tray() {
       })}
       <AllParts />
       <span className="mx-1 h-6 w-px bg-hairline" />
-      <ToolButton
-        hint="Wire"
-        shortcut="W"
-        label="Draw a wire"
-        pressed={tool.kind === "wiring"}
-        onClick={() => startWire(null)}
-      >
+      <CommandButton of={{ ...commands.wire, run: () => startWire(null) }} {...pressed("wiring")}>
         <Spline size={18} />
-      </ToolButton>
-      <ToolButton
-        hint="Name the node under the cursor"
-        label="Name a node"
-        pressed={tool.kind === "naming"}
-        onClick={() => take({ kind: "naming" })}
-      >
+      </CommandButton>
+      <CommandButton of={commands.name} {...pressed("naming")}>
         <Tag size={18} />
-      </ToolButton>
-      <ToolButton
-        hint="Write a note on the drawing"
-        label="Write a note"
-        pressed={tool.kind === "noting"}
-        onClick={() => take({ kind: "noting" })}
-      >
+      </CommandButton>
+      <CommandButton of={commands.note} {...pressed("noting")}>
         <StickyNote size={18} />
-      </ToolButton>
+      </CommandButton>
       <span className="mx-1 h-6 w-px bg-hairline" />
       <Hint text="Or just type on the sheet: 4k7, 5V, 100n, npn, a name">
         <button
           type="button"
           aria-label="Type to place, as in 4k7"
           className={`${cell} flex gap-1.5 text-sm text-soft`}
-          onClick={() => set({ typed: "", card: null })}
+          onClick={commands.type.run}
         >
           <Keyboard size={18} />
           <span className="figure hidden text-ink @min-[36rem]:inline">4k7</span>
@@ -92,31 +82,6 @@ function PartButton({ kind, from, pressed }: { kind: Kind; from: string; pressed
         onClick={() => startPlacingKind(kind)}
       >
         <Thumbnail kind={kind.key} />
-      </button>
-    </Hint>
-  );
-}
-
-interface ToolButtonProps {
-  hint: string;
-  label: string;
-  shortcut?: string;
-  pressed: boolean;
-  onClick(): void;
-  children: ReactNode;
-}
-
-function ToolButton({ hint, label, shortcut, pressed, onClick, children }: ToolButtonProps) {
-  return (
-    <Hint text={hint} shortcut={shortcut}>
-      <button
-        type="button"
-        aria-label={label}
-        aria-pressed={pressed}
-        className={`${cell} flex`}
-        onClick={onClick}
-      >
-        {children}
       </button>
     </Hint>
   );

@@ -1,6 +1,7 @@
 // The drawing as a picture of its own: SVG, with everything it needs inside, and PNG from that.
 import { say } from "../../ui/Toasts";
 import type { Box } from "../model/geometry";
+import { openSheet } from "../model/openSheet";
 
 const MARGIN = 2; // grid units around the drawing
 const PIXELS = 24; // for each grid unit of a PNG
@@ -8,15 +9,8 @@ const LARGEST = 12_000; // px of a PNG's longer side
 const FONT = '"Literata Variable", Georgia, "Times New Roman", serif';
 const WANTED = /\.(stroke|solid|wire|sign|tone-|plate|flag|note\b)|^\.drawing/;
 
-// The sheet that is open makes it; null while there is none.
-let ofSheet: (() => string | null) | null = null;
-
-export function providePicture(make: typeof ofSheet): void {
-  ofSheet = make;
-}
-
 /** The drawing that is open, as SVG text; null while nothing is drawn. */
-export const sheetPicture = (): string | null => ofSheet?.() ?? null;
+export const sheetPicture = (): string | null => openSheet()?.picture() ?? null;
 
 export async function savePicture(type: "svg" | "png", title: string): Promise<void> {
   const name = title.trim().replace(/[^\p{L}\p{N}]+/gu, "-") || "schematic";
