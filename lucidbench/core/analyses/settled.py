@@ -7,6 +7,7 @@ Inputs, Proceedings of the IEEE 60, 1972): for a linear circuit one correction i
 
 from __future__ import annotations
 
+import contextlib
 import itertools
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -81,6 +82,14 @@ def common_period(circuit: Circuit) -> float:
         f"{first[1]} and {second[1]} have no common period up to {_MOST_MULTIPLE} of the longest; "
         f"a ratio of {ratio.numerator}:{ratio.denominator} would be near."
     )
+
+
+def driving_periods(circuit: Circuit) -> tuple[float, ...]:
+    """Of every source that repeats [s], and the one of all of them together where they have one."""
+    own = {w.period for e in circuit if (w := e.waveform) and w.period}
+    with contextlib.suppress(RunRefused):
+        own.add(common_period(circuit))
+    return tuple(sorted(own))
 
 
 def _stands_still(wave: Waveform) -> bool:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -30,6 +31,7 @@ class NoReading(LucidError):
 class Curve:
     """Values over an axis. `at` gives them anywhere, by the solver's own order or by solving again;
     `grid`, rising, has a point in every piece, so that nothing happens unseen between two of them.
+    `driven` are the periods of what drives it, rising, and `repeats` is the one it is known to have.
     """
 
     name: str
@@ -37,6 +39,9 @@ class Curve:
     axis_unit: str
     grid: Array
     at: Evaluate
+    driven: tuple[float, ...] = ()
+    repeats: float | None = None
+    noise: float = 0.0  # standard, of each value by itself, where they were measured
 
     @cached_property
     def found(self) -> dict[str, Any]:
@@ -103,9 +108,7 @@ class Curve:
                 f"{self.name} is known from {self.grid[0]:g} to {self.grid[-1]:g} {self.axis_unit}."
             )
         inside = self.grid[(self.grid > start) & (self.grid < stop)]
-        return Curve(
-            self.name, self.unit, self.axis_unit, np.concatenate([[start], inside, [stop]]), self.at
-        )
+        return replace(self, grid=np.concatenate([[start], inside, [stop]]))
 
     def roots(self, of: Callable[[Any], Any]) -> Iterator[tuple[float, int]]:
         """(abscissa, direction) where a real function of the values passes through zero."""
@@ -119,6 +122,19 @@ class Curve:
         )  # fmt: skip
         for k, x in zip(found, places, strict=True):
             yield float(x), (1 if values[k + 1] > values[k] else -1)
+
+    def turns(self, of: Callable[[Any], Any]) -> Iterator[tuple[float, int]]:
+        """(abscissa, 1 at a crest or -1 at a trough) of a real function of the values, in turn; of what is
+        level there, its beginning."""
+        rising = np.diff(np.asarray(of(self.values), float))
+        for before, after in pairwise(np.flatnonzero(rising).tolist()):
+            if rising[before] * rising[after] < 0:
+                way = 1 if rising[before] > 0 else -1
+                if after - before > 1:
+                    yield float(self.grid[before + 1]), way
+                    continue
+                near = self.part(float(self.grid[before]), float(self.grid[after + 1]))
+                yield near.peak(lambda v, way=way: way * np.asarray(of(v), float))[0], way  # type: ignore[misc]
 
 
 def _roots_between(

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from lucidbench.core.analyses import FrequencySweep, Transient
-from lucidbench.core.analyses.settled import PeriodicSteadyState
+from lucidbench.core.analyses.settled import PeriodicSteadyState, driving_periods
 from lucidbench.core.readings.curve import Array, Curve, NoReading
 
 _WITHIN = 4  # points looked at within each of the solver's steps, at least
@@ -18,8 +18,9 @@ _BEFORE = 1e-11  # of a run's length: how long before a jump it is looked at
 
 def time_curve(run: Transient | PeriodicSteadyState, name: str) -> Curve:
     """A trace of a run, or of a settled circuit, over time [s]."""
+    repeats = None
     if isinstance(run, PeriodicSteadyState):
-        begin, end = run.begin, run.begin + run.period * run.periods
+        begin, end, repeats = run.begin, run.begin + run.period * run.periods, run.period
         run = run.run
     else:
         begin, end = run.settings.start, run.settings.stop
@@ -28,7 +29,8 @@ def time_curve(run: Transient | PeriodicSteadyState, name: str) -> Curve:
     def at(times: Array) -> Array:
         return kept.trace(name, np.asarray(times, float))
 
-    return Curve(name, _unit(name), "s", points_within(run, begin, end), at)
+    grid, driven = points_within(run, begin, end), driving_periods(run.circuit)
+    return Curve(name, _unit(name), "s", grid, at, driven, repeats)
 
 
 def points_within(run: Transient, begin: float, end: float) -> Array:

@@ -7,13 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import pairwise
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 
 from lucidbench.core.readings import frequency, time
-from lucidbench.core.readings.curve import Array, Curve, NoReading
+from lucidbench.core.readings.curve import Curve, NoReading
 from lucidbench.core.readings.reading import DECIBEL, DEGREE, Reading, product
 from lucidbench.core.units import engineering
 
@@ -52,7 +51,8 @@ def _places(curve: Curve, kind: Jump) -> Iterator[float]:
     phasors = np.iscomplexobj(curve.values)
     match kind:
         case "peak" | "trough":
-            yield from _turns(curve, 1 if kind == "peak" else -1)
+            of = np.abs if phasors else np.asarray
+            yield from (x for x, way in curve.turns(of) if way == (1 if kind == "peak" else -1))
         case "crossing":
             # Of a phasor, where it is real: there its phase passes zero or half a turn.
             yield from (x for x, _ in curve.roots(np.imag if phasors else np.asarray))
@@ -61,29 +61,6 @@ def _places(curve: Curve, kind: Jump) -> Iterator[float]:
         case "half_power":
             edges = frequency.band(curve)
             yield from (x for x in (edges.lower, edges.upper) if x is not None)
-
-
-def _turns(curve: Curve, sign: int) -> Iterator[float]:
-    """Where the size of a phasor, or a real curve, is largest (1) or least (-1) of its neighbourhood."""
-
-    def height(values: Any) -> Array:
-        return sign * np.asarray(np.abs(values) if np.iscomplexobj(values) else values, float)
-
-    heights = height(curve.values)
-    rising = np.diff(heights)
-    moves = np.flatnonzero(rising)
-    for before, after in pairwise(moves):
-        if rising[before] > 0 > rising[after]:
-            yield _top(curve, int(before), int(after) + 1, height)
-
-
-def _top(curve: Curve, low: int, high: int, height: Any) -> float:
-    """The highest place between two points of the grid; of what is level there, its beginning."""
-    ends = float(curve.grid[low]), float(curve.grid[high])
-    if high - low > 2:
-        return float(curve.grid[low + 1])
-    x, _ = curve.part(*ends).peak(height)
-    return x
 
 
 def between(a: Mark, b: Mark, source_period: float | None) -> Iterator[tuple[str, str, Reading]]:

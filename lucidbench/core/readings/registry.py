@@ -12,6 +12,7 @@ import numpy as np
 
 from lucidbench.core.readings import frequency, time
 from lucidbench.core.readings.curve import Curve, NoReading
+from lucidbench.core.readings.cycles import cycles, steady_words
 from lucidbench.core.readings.reading import Reading
 
 Read = Callable[[Curve], Reading]
@@ -24,7 +25,8 @@ _STILL = 1e-9  # of its size: a curve that moves less does not move
 @dataclass(frozen=True)
 class ReadingKind:
     """One thing to read. `where` is its place on the axis, where it has one. `symbol` is a short
-    textbook name, such as f_2; without one the unit gives the letter, and `ending` what follows."""
+    textbook name, such as f_2; without one the unit gives the letter, and `ending` what follows. `over`
+    says of which part of the curve it is."""
 
     key: str
     label: str
@@ -33,6 +35,7 @@ class ReadingKind:
     ending: str = ""
     where: Where | None = None
     by_itself: Callable[[Curve], bool] | None = None
+    over: Callable[[Curve], str] | None = None
 
 
 _LETTERS = {"V": "V", "A": "I", "W": "P", "Hz": "f", "s": "t", "Ω": "Z", "%": "d"}
@@ -57,6 +60,10 @@ def _is_still(curve: Curve) -> bool:
 
 def _moves(curve: Curve) -> bool:
     return not _is_still(curve)
+
+
+def _cycles_words(curve: Curve) -> str:
+    return cycles(curve).words
 
 
 def _percent(share: Reading) -> Reading:
@@ -123,12 +130,6 @@ def _zero(curve: Curve) -> Reading:
     return Reading(found[0], curve.axis_unit)
 
 
-def _ac_rms(curve: Curve) -> Reading:
-    """As a meter's AC function shows it."""
-    rms, mean = float(time.rms(curve)), float(time.mean(curve))
-    return Reading(float(np.sqrt(max(0.0, rms**2 - mean**2))), curve.unit)
-
-
 def _mean_slope(curve: Curve) -> Reading:
     span = float(curve.grid[-1] - curve.grid[0])
     if not span:
@@ -151,18 +152,21 @@ OVER_TIME = (
     ReadingKind("minimum", "minimum", time.minimum, ending="min", by_itself=_moves,
                 where=lambda curve: curve.lowest[0]),
     ReadingKind("peak_to_peak", "peak to peak", time.peak_to_peak, ending="pp", by_itself=_moves),
-    ReadingKind("mean", "mean", time.mean, ending="mean", by_itself=_moves),
-    ReadingKind("rms", "RMS", time.rms, ending="rms", by_itself=_moves),
-    ReadingKind("ac_rms", "RMS without the mean", _ac_rms, ending="ac"),
-    ReadingKind("period", "period", time.period, "T", by_itself=_moves),
-    ReadingKind("frequency", "frequency", time.frequency, "f", by_itself=_moves),
+    ReadingKind("mean", "mean", time.mean, ending="mean", by_itself=_moves, over=steady_words),
+    ReadingKind("rms", "RMS", time.rms, ending="rms", by_itself=_moves, over=steady_words),
+    ReadingKind("ac_rms", "RMS without the mean", time.ac_rms, ending="ac", over=steady_words),
+    ReadingKind("period", "period", time.period, "T", by_itself=_moves, over=_cycles_words),
+    ReadingKind("frequency", "frequency", time.frequency, "f", by_itself=_moves,
+                over=_cycles_words),
     _MIDPOINT,
     ReadingKind("rise_time", "rise time", time.rise_time, "t_r"),
     ReadingKind("fall_time", "fall time", time.fall_time, "t_f"),
     ReadingKind("overshoot", "overshoot", lambda c: _percent(time.overshoot(c)), "d_os"),
     ReadingKind("settling_time", "settling time", time.settling_time, "t_s"),
-    ReadingKind("duty", "duty cycle", lambda curve: _percent(time.duty(curve)), "D"),
-    ReadingKind("ripple", "ripple factor", lambda curve: _percent(time.ripple(curve)), "r"),
+    ReadingKind("duty", "duty cycle", lambda curve: _percent(time.duty(curve)), "D",
+                over=_cycles_words),
+    ReadingKind("ripple", "ripple factor", lambda curve: _percent(time.ripple(curve)), "r",
+                over=steady_words),
     ReadingKind("integral", "integral", time.integral),
 )  # fmt: skip
 

@@ -5,14 +5,22 @@ Each is a number that keeps its unit. Raises NoReading where the curve does not 
 
 from __future__ import annotations
 
+import contextlib
+
 import numpy as np
 
 from lucidbench.core.readings.curve import Array, Curve, NoReading
+from lucidbench.core.readings.cycles import cycles, steady_part
 from lucidbench.core.readings.reading import DEGREE, Reading, product
 
 RISE = (0.1, 0.9)  # the levels between which a rise is timed (IEEE Std 181)
 FLAT = 1e-9  # of the largest value: a change below this is rounding
 SETTLED_WITHIN = 0.02  # of the whole change, where nothing else is said
+_STATES = 2000  # values of the repeating part among which its levels are looked for
+_WITHIN = 0.02  # of the swing: values that are one level
+_STAYS = (
+    0.2  # of the time, at least, that it is at a level; a sine is at its crest for half of that
+)
 
 
 def value(curve: Curve, abscissa: float) -> Reading:
@@ -65,11 +73,20 @@ def _integral(curve: Curve, power: int) -> float:
 
 
 def mean(curve: Curve) -> Reading:
-    return Reading(_integral(curve, 1) / _span(curve), curve.unit)
+    """Over whole periods, where it repeats."""
+    part = steady_part(curve)
+    return Reading(_integral(part, 1) / _span(part), curve.unit)
 
 
 def rms(curve: Curve) -> Reading:
-    return Reading(np.sqrt(_integral(curve, 2) / _span(curve)), curve.unit)
+    """Over whole periods, where it repeats."""
+    part = steady_part(curve)
+    return Reading(np.sqrt(_integral(part, 2) / _span(part)), curve.unit)
+
+
+def ac_rms(curve: Curve) -> Reading:
+    """Of what swings about the mean, as a meter's AC function shows it."""
+    return Reading(np.sqrt(max(rms(curve) ** 2 - mean(curve) ** 2, 0.0)), curve.unit)
 
 
 def ripple(curve: Curve) -> Reading:
@@ -77,7 +94,7 @@ def ripple(curve: Curve) -> Reading:
     level = mean(curve)
     if not level:
         raise NoReading(f"The mean of {curve.name} is zero, so nothing can be set beside it.")
-    return Reading(np.sqrt(max(rms(curve) ** 2 - level**2, 0.0)) / abs(level))
+    return Reading(ac_rms(curve) / abs(level))
 
 
 def derivative(curve: Curve, abscissa: float) -> Reading:
@@ -93,11 +110,8 @@ def derivative(curve: Curve, abscissa: float) -> Reading:
 
 
 def period(curve: Curve) -> Reading:
-    """Mean distance of rises through the middle, of which it takes two or more."""
-    rises = _rises(curve)
-    if len(rises) < 2:
-        raise NoReading(f"{curve.name} does not pass its middle upwards twice.")
-    return Reading((rises[-1] - rises[0]) / (len(rises) - 1), curve.axis_unit)
+    """Of the cycles in which it repeats; of what rings, from crest to crest."""
+    return Reading(cycles(curve).period, curve.axis_unit)
 
 
 def frequency(curve: Curve) -> Reading:
@@ -106,18 +120,20 @@ def frequency(curve: Curve) -> Reading:
 
 
 def duty(curve: Curve) -> Reading:
-    """Share of a period spent above the middle."""
-    rises = _rises(curve)
-    if len(rises) < 2:
-        raise NoReading(f"{curve.name} does not pass its middle upwards twice.")
-    whole = curve.part(float(rises[0]), float(rises[-1]))
-    falls = crossings(whole, midpoint(curve), -1)
-    starts = rises[: len(falls)]
-    return Reading(np.sum(falls - starts) / (rises[-1] - rises[0]))
+    """Share of its periods spent above the middle."""
+    found = cycles(curve)
+    if found.level is not None:
+        raise NoReading(f"{curve.name} rings out, so that no period is like another.")
+    part = curve.part(found.begin, found.end)
+    middle = midpoint(part)
+    edges = np.concatenate([[found.begin], crossings(part, middle), [found.end]])
+    above = np.asarray(curve.at((edges[1:] + edges[:-1]) / 2)) > middle
+    return Reading(np.diff(edges) @ above / _span(part))
 
 
 def rise_time(curve: Curve, low: float | None = None, high: float | None = None) -> Reading:
-    """From 10 % to 90 % of the way between two levels, the first and last value where not given."""
+    """From 10 % to 90 % of the way between two levels: where they are not given, those between which it
+    goes to and fro, or its first and last."""
     return _transition(curve, low, high, 1)
 
 
@@ -127,9 +143,11 @@ def fall_time(curve: Curve, high: float | None = None, low: float | None = None)
 
 
 def _transition(curve: Curve, low: float | None, high: float | None, way: int) -> Reading:
-    ends = np.asarray(curve.at(curve.grid[[0, -1]]), float)
-    bottom = float(ends[0] if way > 0 else ends[1]) if low is None else low
-    top = float(ends[1] if way > 0 else ends[0]) if high is None else high
+    curve, states = _states(curve)
+    if states is None:
+        states = _ends(curve, None, None)[::way]
+    bottom = states[0] if low is None else low
+    top = states[1] if high is None else high
     if not top - bottom > FLAT * max(abs(top), abs(bottom)):
         raise NoReading(f"{curve.name} does not {'rise' if way > 0 else 'fall'}.")
     first, second = (bottom + share * (top - bottom) for share in (RISE if way > 0 else RISE[::-1]))
@@ -141,8 +159,36 @@ def _transition(curve: Curve, low: float | None, high: float | None, way: int) -
     return Reading(after[0] - start, curve.axis_unit)
 
 
+def _states(curve: Curve) -> tuple[Curve, tuple[float, float] | None]:
+    """The part of a curve in which it goes to and fro, and its two levels there (IEEE Std 181: where it
+    stays the longest, else its extremes); the whole of it and None where it does not."""
+    part = steady_part(curve)
+    if part is curve:
+        return curve, None
+    times = np.linspace(part.grid[0], part.grid[-1], _STATES + 1)[:-1]
+    values = np.asarray(part.at(times), float)
+    low, high = float(minimum(part)), float(maximum(part))
+    return part, (_level(values, low, high), _level(values, high, low))
+
+
+def _level(values: Array, extreme: float, other: float) -> float:
+    """Where values stay on one side of the middle; at the extreme where they stay nowhere."""
+    swing = other - extreme
+    own = np.sort((values - extreme) / swing)
+    own = own[own < 0.5]
+    width = np.searchsorted(own, own + _WITHIN, side="right") - np.arange(len(own))
+    if not len(own) or width.max() < _STAYS * len(values):
+        return extreme
+    k = int(np.argmax(width))
+    return extreme + swing * float(np.median(own[k : k + int(width[k])]))
+
+
 def overshoot(curve: Curve, first: float | None = None, last: float | None = None) -> Reading:
-    """How far it swings beyond its last value, as a share of the whole change; 0 where it does not."""
+    """How far it swings beyond its last level, as a share of the whole change; 0 where it does not."""
+    part, states = _states(curve)
+    if states is not None and first is None and last is None:
+        low, high = states
+        return Reading(max(0.0, (maximum(part) - high) / (high - low)))
     start, end = _ends(curve, first, last)
     beyond = maximum(curve) - end if end > start else end - minimum(curve)
     return Reading(max(0.0, beyond / abs(end - start)))
@@ -154,7 +200,7 @@ def settling_time(
     first: float | None = None,
     last: float | None = None,
 ) -> Reading:
-    """After its start, until it stays within a share of the whole change around its last value."""
+    """After its start, until it stays within a share of the whole change around its last level."""
     start, end = _ends(curve, first, last)
     band = within * abs(end - start)
     leaves = [x for x, _ in curve.roots(lambda v: np.abs(v - end) - band)]
@@ -177,9 +223,9 @@ def phase(first: Curve, second: Curve) -> Reading:
 
 
 def _rises(curve: Curve) -> Array:
-    """The abscissas where it rises through its middle; none where it is flat."""
+    """The abscissas where it rises through its middle, in the part that repeats; none where it is flat."""
     if "rises" not in curve.found:
-        curve.found["rises"] = _look_for_rises(curve)
+        curve.found["rises"] = _look_for_rises(steady_part(curve))
     return np.asarray(curve.found["rises"])
 
 
@@ -195,9 +241,14 @@ def _span(curve: Curve) -> float:
 
 
 def _ends(curve: Curve, first: float | None, last: float | None) -> tuple[float, float]:
+    """The first and the last level; the last of what still rings is the one that it comes to."""
     ends = np.asarray(curve.at(curve.grid[[0, -1]]), float)
     start = float(ends[0]) if first is None else first
     end = float(ends[1]) if last is None else last
+    if last is None:
+        with contextlib.suppress(NoReading):
+            level = cycles(curve).level
+            end = end if level is None else level
     if abs(end - start) <= FLAT * max(abs(start), abs(end)):
         raise NoReading(f"{curve.name} ends where it begins, so there is no change to measure by.")
     return start, end

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from lucidbench.core.document.exercise import Column, Record
 from lucidbench.core.errors import LucidError
 from lucidbench.core.readings.curve import Curve
+from lucidbench.core.units.uncertain import COVERAGE
 
 Array = npt.NDArray[np.float64]
 _OF = re.compile(r"(abs|dB|arg)\((.*)\)", re.DOTALL)
@@ -41,7 +42,8 @@ class BenchCurve:
     @property
     def curve(self) -> Curve:
         """Straight between its points; over a logarithmic axis by logarithms. Beyond them it is NaN."""
-        return Curve(self.formula, self.unit, self.axis_unit, self.x, self.at)
+        noise = float(np.sqrt(np.mean(self.errors**2))) / COVERAGE if len(self.errors) else 0.0
+        return Curve(self.formula, self.unit, self.axis_unit, self.x, self.at, noise=noise)
 
     def at(self, x: Array) -> npt.NDArray[Any]:
         return between(self, self.values, np.asarray(x, float))

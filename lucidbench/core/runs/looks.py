@@ -19,7 +19,7 @@ class SettingLook(BaseModel):
 
 class FigureLook(BaseModel):
     """A figure read off a curve, by the key of the reading; `at` is where it stands, on the axis;
-    `symbol` a name for it."""
+    `symbol` a name for it; `over` in words which part of the curve it is of."""
 
     key: str
     label: str
@@ -29,6 +29,7 @@ class FigureLook(BaseModel):
     unit: str
     symbol: str
     at: float | None = None
+    over: str = ""
     uncertainty: float | None = None  # expanded (k = 2), of what was measured
     spread: str | None = None  # the same, written out
 

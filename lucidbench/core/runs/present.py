@@ -258,7 +258,7 @@ def _figure(
     return FigureLook(
         key=kind.key, label=kind.label, text=engineering(float(figure), figure.unit),
         exact=engineering(float(figure), figure.unit, 9), value=float(figure), unit=figure.unit,
-        symbol=symbol_of(kind, figure.unit), at=at,
+        symbol=symbol_of(kind, figure.unit), at=at, over=kind.over(curve) if kind.over else "",
     )  # fmt: skip
 
 

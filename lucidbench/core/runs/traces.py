@@ -13,6 +13,7 @@ import numpy.typing as npt
 from lucidbench.core.analyses import Transient
 from lucidbench.core.analyses.dc_sweep import DcSweep
 from lucidbench.core.analyses.frequency import FrequencySweep
+from lucidbench.core.analyses.settled import driving_periods
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Formula, Known, names_in, parse
 from lucidbench.core.formula.functions import RECORDED
@@ -46,7 +47,8 @@ def shown_formula(text: str) -> Formula:
 
 @dataclass(frozen=True)
 class Traces:
-    """`at(names, x)` gives the named traces at abscissas x; `grid` has a point in every piece."""
+    """`at(names, x)` gives the named traces at abscissas x; `grid` has a point in every piece. `driven` and
+    `repeats` are as curves have them."""
 
     axis: str  # "t", "f" or the swept name
     unit: str
@@ -55,6 +57,8 @@ class Traces:
     dimensions: Mapping[str, Dimension]
     at: Samples
     recorded: Mapping[str, BenchCurve] = field(default_factory=dict)  # by formula, beside it
+    driven: tuple[float, ...] = ()
+    repeats: float | None = None
 
     def curve(self, formula: Formula, text: str, values: Mapping[str, Known]) -> Curve:
         """What a formula of traces and part values does over the axis. Raises FormulaError."""
@@ -70,7 +74,7 @@ class Traces:
             result = evaluate_over(formula, {**plain, **measured, **self.at(wanted, x)})
             return result if result.shape == x.shape else np.broadcast_to(result, x.shape)
 
-        return Curve(text, unit, self.unit, self.grid, at)
+        return Curve(text, unit, self.unit, self.grid, at, self.driven, self.repeats)
 
     def _with_records(self, formula: Formula) -> tuple[Formula, dict[str, BenchCurve]]:
         """`bench(V_out)` is what the record beside it says of V_out. Raises FormulaError without one."""
@@ -115,13 +119,18 @@ def _with_powers(
     return found
 
 
-def over_time(run: Transient, start: float, stop: float, offset: float = 0.0) -> Traces:
-    """A run between two times [s], counted from `offset`."""
+def over_time(
+    run: Transient, start: float, stop: float, offset: float = 0.0, repeats: float | None = None
+) -> Traces:
+    """A run between two times [s], counted from `offset`; with the period that it is settled into."""
     grid = points_within(run, start + offset, stop + offset) - offset
     dimensions = dimensions_of(run.circuit)
     own = {"t": TIME} if "t" not in dimensions else {}
     at = partial(_at_times, run, offset, set(own))
-    return Traces("t", "s", False, grid, dimensions | own, at)
+    return Traces(
+        "t", "s", False, grid, dimensions | own, at,
+        driven=driving_periods(run.circuit), repeats=repeats,
+    )  # fmt: skip
 
 
 def _at_times(

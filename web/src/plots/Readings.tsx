@@ -162,6 +162,21 @@ function Figures({ curve, onMark, onTake }: FiguresProps) {
           </dd>
         </div>
       ))}
+      <OverWhat curve={curve} />
     </dl>
   );
+}
+
+/** Over which part of the curve figures are taken, for those that are not of all of it. */
+function OverWhat({ curve }: { curve: CurveLook }) {
+  const parts = [...new Set(curve.readings.map(({ over }) => over))].filter(Boolean);
+  return parts.map((over) => {
+    const of = curve.readings.filter((figure) => figure.over === over);
+    return (
+      <div key={over} className="text-[13px] text-soft">
+        <dt className="inline">{of.map(({ label }) => label).join(", ")}:</dt>{" "}
+        <dd className="inline">{over}</dd>
+      </div>
+    );
+  });
 }

@@ -84,7 +84,8 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
         periods = int(np.ceil(stop / state.period - 1e-9))
         if periods > 1:
             state = settled(circuit, periods, watch=watch)
-        return Solution(over_time(state.run, start, stop, state.begin), notes=state.run.notes)
+        traces = over_time(state.run, start, stop, state.begin, state.period)
+        return Solution(traces, notes=state.run.notes)
     run = transient(circuit, TransientSettings(stop, start, from_given=begin == "given"), watch)
     return Solution(over_time(run, start, stop), notes=run.notes)
 
