@@ -105,6 +105,45 @@ def test_first_order_low_pass_as_everyone_knows_it() -> None:
         read.unity_gain_frequency(over)
 
 
+@pytest.mark.parametrize("seed", range(100))
+def test_a_cutoff_refers_to_the_limit_wherever_the_sweep_begins(seed: int) -> None:
+    # First order: f = 1/(2πRC) of the level at DC, or at the high end; any circuits text.
+    random = np.random.default_rng(seed)
+    corner, passes_low = 10 ** random.uniform(1, 7), random.random() < 0.5
+    capacitor = f"{1 / (2 * math.pi * corner * 1e3)!r}"
+    parts = (
+        ["R1 in out 1k", f"C1 out 0 {capacitor}"]
+        if passes_low
+        else ["R1 out 0 1k", f"C1 in out {capacitor}"]
+    )
+    inner, outer = random.uniform(1.05, 3), random.uniform(5, 1e3)
+    low, high = (corner / inner, corner * outer) if passes_low else (corner / outer, corner * inner)
+    sweep = frequency_sweep(circuit("V1 in 0 AC 3", *parts), decades(low, high * 1.001, 50))
+    found = read.band(readings.frequency_curve(sweep, "V_out", "V_in"))
+    assert found.reference == pytest.approx(1, rel=1e-6)
+    assert (found.upper if passes_low else found.lower) == pytest.approx(corner, rel=1e-6)
+    assert (found.lower if passes_low else found.upper) is None
+
+
+@pytest.mark.parametrize("quality", [0.8, 5, 300, 3000, 1e5])
+@pytest.mark.parametrize("shift", [1.0, 1.013, 1.03])
+def test_a_band_is_found_however_narrow(quality: float, shift: float) -> None:
+    # Series resonance, across its resistance: f0 = 1/(2π·sqrt(LC)), B = f0/Q; any circuits text.
+    f0, resistance = 1 / (2 * math.pi * math.sqrt(1e-9)), math.sqrt(10e-3 / 100e-9) / quality
+    parts = circuit("V1 a 0 AC 1", "L1 a b 10m", "C1 b c 100n", f"R1 c 0 {resistance!r}")
+    over = frequency_sweep(parts, decades(100 * shift, 1e6, 50))
+    found = read.band(readings.frequency_curve(over, "V_c", "V_a"))
+    assert found.width == pytest.approx(f0 / quality, rel=1e-6)
+    assert found.quality == pytest.approx(quality, rel=1e-6)
+
+
+def test_what_rises_without_end_has_no_cutoff() -> None:
+    parts = circuit("V1 a 0 AC 1", "C1 a 0 100n", "R1 a 0 1k")
+    over = readings.frequency_curve(frequency_sweep(parts, decades(1e4, 1e6, 10)), "I_C1")
+    with pytest.raises(readings.NoReading, match="rises without end"):
+        read.band(over)
+
+
 def test_loop_gain_margins() -> None:
     # Three equal RC sections behind a gain of 4: the phase is -180° at sqrt(3)·w0, where the sections
     # pass 1/8 of it, so the gain margin is 2 (Barkhausen's condition; any text on feedback).

@@ -5,15 +5,17 @@ Each is a number that keeps its unit. Raises NoReading where the curve does not 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import cast
 
 import numpy as np
 
-from lucidbench.core.readings.curve import Curve, NoReading
+from lucidbench.core.readings.curve import Array, Curve, NoReading
 from lucidbench.core.readings.reading import DECIBEL, DEGREE, Reading
 from lucidbench.core.units import engineering
 
+_DECADES_BEYOND, _A_DECADE = 8, 4  # looked at beyond an end of the sweep, and points in each
+_LEVEL = 1e-6  # of its size: what changes less over a decade has come to its limit
 HALF_POWER = 20 * np.log10(np.sqrt(0.5))  # [dB]: what "-3 dB" stands for, -3.0103
 
 
@@ -49,7 +51,8 @@ def peak(curve: Curve) -> Peak:
 
 @dataclass(frozen=True)
 class Band:
-    """Where a curve is within `level` dB of its reference. None: it is so up to that end of the sweep."""
+    """Where a curve is within `level` dB of its reference. None: it is so up to that end of the sweep.
+    The centre may lie beyond the sweep."""
 
     reference: Reading  # magnitude
     level: Reading
@@ -72,7 +75,7 @@ class Band:
 
 
 def band(curve: Curve, level: float = HALF_POWER, reference: float | None = None) -> Band:
-    """Both sides of the band around the peak, `level` dB from the peak or from `reference`."""
+    """Both sides of the band around the largest magnitude there is, `level` dB from that or `reference`."""
     key = f"band {level} {reference}"
     if key not in curve.found:
         curve.found[key] = _band(curve, level, reference)
@@ -80,10 +83,11 @@ def band(curve: Curve, level: float = HALF_POWER, reference: float | None = None
 
 
 def _band(curve: Curve, level: float, reference: float | None) -> Band:
-    top = peak(curve)
+    top = extremum(curve)
     size = top.magnitude if reference is None else reference
     limit = size * 10 ** (level / 20)
-    edges = [x for x, _ in curve.roots(lambda v: np.abs(v) - limit)]
+    near = replace(curve, grid=np.unique(np.concatenate([curve.grid, _around(curve, top)])))
+    edges = [x for x, _ in near.roots(lambda v: np.abs(v) - limit)]
     if not edges:
         raise NoReading(f"{curve.name} stays on one side of {level:.4g} dB throughout the sweep.")
     below = [x for x in edges if x < top.frequency]
@@ -93,6 +97,48 @@ def _band(curve: Curve, level: float, reference: float | None) -> Band:
         for x in (max(below, default=0.0), min(above, default=0.0))
     )
     return Band(Reading(size, curve.unit), Reading(level, DECIBEL), lower, upper, top.frequency)
+
+
+def extremum(curve: Curve) -> Peak:
+    """Where its magnitude is largest: of a curve that is largest at an end of the sweep, beyond that end,
+    or the limit that it comes to there. Raises NoReading where it rises without end."""
+    if "extremum" not in curve.found:
+        curve.found["extremum"] = _extremum(curve)
+    return cast(Peak, curve.found["extremum"])
+
+
+def _extremum(curve: Curve) -> Peak:
+    within = peak(curve)
+    ends = (float(curve.grid[0]), float(curve.grid[-1]))
+    if within.frequency not in ends or ends[0] <= 0:
+        return within
+    is_low = within.frequency == ends[0]
+    steps = np.arange(_DECADES_BEYOND * _A_DECADE + 1) / _A_DECADE
+    beyond = within.frequency * 10 ** (-steps if is_low else steps)
+    with np.errstate(all="ignore"):
+        sizes = np.abs(np.asarray(curve.at(beyond), complex))
+    known = len(sizes) if np.all(np.isfinite(sizes)) else int(np.argmin(np.isfinite(sizes)))
+    if known < len(sizes):  # of what was measured nothing is known there
+        return within
+    if np.ptp(sizes[-1 - _A_DECADE :]) <= _LEVEL * sizes[-1] and sizes[-1] >= sizes.max() * (
+        1 - _LEVEL
+    ):
+        return Peak(Reading(beyond[-1], curve.axis_unit), Reading(sizes[-1], curve.unit))
+    if np.argmax(sizes) == len(sizes) - 1:
+        end = "low" if is_low else "high"
+        raise NoReading(f"{curve.name} rises without end towards {end} frequencies.")
+    return peak(replace(curve, grid=np.sort(beyond)))
+
+
+def _around(curve: Curve, top: Peak) -> Array:
+    """Frequencies closer and closer to a crest within the sweep, whose sides may lie between two points."""
+    at = float(top.frequency)
+    k = int(np.searchsorted(curve.grid, at))
+    if not 0 < k < len(curve.grid):
+        return curve.grid[:0]
+    low, high = float(curve.grid[max(k - 2, 0)]), float(curve.grid[min(k + 1, len(curve.grid) - 1)])
+    shares = np.geomspace(1e-6, 1.0, 25)[:-1]
+    return np.concatenate([at - (at - low) * shares, [at], at + (high - at) * shares])
 
 
 def unity_gain_frequency(curve: Curve) -> Reading:

@@ -41,8 +41,9 @@ def _propose(circuit: Circuit) -> Mapping[str, Proposal]:
         lowest, highest = frequency / 10, frequency * 10
         because = f"the frequency of {name} with room on either side"
     if rates:
-        # A lone resonance or corner is seen best from near; several want room around them.
-        room = 10.0 if rates[-1] < 3 * rates[0] else 30.0
+        # A lone resonance is seen best from near; corners want room around them, to be read from a level.
+        rings = modes is not None and any(mode.quality > 1 for mode in modes.modes)
+        room = 10.0 if rings and rates[-1] < 3 * rates[0] else 30.0
         lowest, highest = rates[0] / room, rates[-1] * room
         because = "the natural frequencies with room on either side"
         if highest / lowest > 1e12:
