@@ -6,7 +6,7 @@ import pytest
 
 from lucidbench.core.document.exercise import Exercise, Run
 from lucidbench.core.evaluate import evaluation_of
-from lucidbench.core.netlist import read_netlist
+from lucidbench.core.netlist import Element, read_netlist
 from lucidbench.core.runs import ANALYSES, RunLook, carry_out, offered
 from tests.core.test_runs import exercise
 
@@ -27,6 +27,18 @@ def proposed(text: str, analysis: str) -> dict[str, tuple[object, str]]:
     circuit = read_netlist(text).circuit
     told = ANALYSES[analysis].proposals(circuit)
     return {key: (p.text or p.number, p.because) for key, p in told.items()}
+
+
+def test_phasors_are_at_the_frequency_of_a_source_or_at_which_a_part_is_given() -> None:
+    frequency = {"resistance": 3.0, "reactance": 4.0, "frequency": 2e3}
+    load = Element("Z1", "impedance", ("out", "0"), frequency)
+    at = {}
+    for source in ("AC 5", "SIN(0 5 700)"):
+        plain = read_netlist(f"an impedance\nV1 in 0 {source}\nR1 in out 1k\nC1 out 0 1u").circuit
+        proposals = ANALYSES["phasor"].proposals(plain.with_element(load))
+        at[source] = proposals["frequency"].number, proposals["frequency"].because
+    assert at["AC 5"] == (2e3, "where Z1 is given")
+    assert at["SIN(0 5 700)"] == (pytest.approx(700), "the frequency of V1")
 
 
 def test_a_run_in_time_lasts_as_long_as_there_is_something_to_see() -> None:

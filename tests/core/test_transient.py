@@ -20,9 +20,11 @@ from lucidbench.core.analyses import (
 from lucidbench.core.analyses.fourier import harmonics, largest_output
 from lucidbench.core.analyses.settled import oscillation, settled
 from lucidbench.core.devices.temperature import thermal_voltage
+from lucidbench.core.devices.waves import given_waveform, wave_parameters
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import Circuit
+from lucidbench.core.netlist import Circuit, Element
+from lucidbench.core.units import parse_value
 from tests.core.circuits import circuit
 from tests.depth import examples
 
@@ -392,3 +394,21 @@ def test_a_linear_circuit_that_nothing_drives_at_rest_starts_from_zero() -> None
     assert (
         transient(lasting, TransientSettings(0.04, from_given=True)).trace("I_L1", times).max() > 3
     )
+
+
+@pytest.mark.parametrize(
+    "form", ["pulse", "square", "triangle", "sawtooth", "exponential", "piecewise", "samples"]
+)
+def test_a_run_begins_at_the_operating_point_that_is_drawn(form: str) -> None:
+    """A source has one value at rest, in the operating point and in the run from it."""
+    values = {p.key: parse_value(p.default, p.unit).number for p in wave_parameters("V")
+              if form in p.forms and p.default and p.reads == "quantity"}  # fmt: skip
+    texts = {p.key: p.default for p in wave_parameters("V") if p.reads == "points"}
+    own, wave = given_waveform(form, {**values, "low": -1.0, "high": 4.0}, texts)
+    source = Element("V1", "voltage_source", ("a", "0"), {"voltage": own["dc"]}, waveform=wave)
+    parts = circuit("R1 a b 1k", "C1 b 0 1u").with_element(source)
+    at_rest = operating_point(parts).values["V_b"]
+    run = transient(parts, TransientSettings(1e-3))
+    assert run.trace("V_b", np.zeros(1))[0] == pytest.approx(at_rest, abs=1e-7)
+    if form != "pulse":  # which jumps at once
+        assert run.trace("V_a", np.zeros(1))[0] == pytest.approx(own["dc"], abs=1e-7)

@@ -25,7 +25,7 @@ from lucidbench.core.analyses.run import (
 )
 from lucidbench.core.analyses.trajectory import Transient, TransientSettings
 from lucidbench.core.collection import collection_paused
-from lucidbench.core.devices.waveforms import Sine
+from lucidbench.core.devices.waveforms import JUST_BEFORE, Sine
 from lucidbench.core.equations.breakpoints import breakpoints
 from lucidbench.core.equations.compiled import CompiledSystem, compile_system, evaluated
 from lucidbench.core.equations.system import (
@@ -43,7 +43,6 @@ KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
 _MOST_GROWTH = 80.0  # of an exponent, in a sine that grows
 MOST_PERIODS = 200_000  # of a source within one run
 _RATHER = " Or let the run begin from starting values, for which nothing has to rest."
-_JUST_BEFORE = -1e-300  # [s]: sources that jump at zero have not jumped yet
 
 
 @collection_paused()
@@ -140,7 +139,7 @@ def _start(
     tables = prepared.tables
     n = system.size
     b = np.zeros(n)
-    drive(tables, _JUST_BEFORE, b)
+    drive(tables, JUST_BEFORE, b)
     held = {_node(system, node): volts for node, volts in settings.node_voltages.items()}
     if settings.from_given:
         x = np.zeros(n)
@@ -161,7 +160,7 @@ def _start(
             assemble(holding(system.circuit, settings.node_voltages)), moving=True
         )
         b_bound = np.zeros(bound.system.size)
-        drive(bound.tables, _JUST_BEFORE, b_bound)
+        drive(bound.tables, JUST_BEFORE, b_bound)
         x, _ = settle(_at_rest(bound), b_bound)
         x = np.ascontiguousarray(x[:n])
         _, q, _ = evaluated(tables, x)

@@ -19,6 +19,7 @@ from lucidbench.core.errors import LucidError
 
 Array = npt.NDArray[np.float64]
 MOST_CORNERS = 1_000_000
+JUST_BEFORE = -1e-300  # [s]: what jumps at zero has not jumped yet
 
 
 class Shape(IntEnum):
@@ -47,6 +48,11 @@ class Waveform(ABC):
     @abstractmethod
     def scaled(self, factor: float) -> Waveform:
         """The same, so many times as large."""
+
+    @property
+    def at_rest(self) -> float:
+        """Its value at the operating point, from which a run begins: before it jumps at zero."""
+        return float(self.value(np.array([JUST_BEFORE]))[0])
 
     @property
     def period(self) -> float | None:

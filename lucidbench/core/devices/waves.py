@@ -48,8 +48,8 @@ def wave_parameters(unit: str) -> tuple[Parameter, ...]:
     p = Parameter
     return (
         p("amplitude", "Amplitude", unit, f"1 {unit}", "From the middle to the peak.", forms=("sine",)),
-        p("low", "Low", unit, f"0 {unit}", "The level it begins at, and its value at DC.", forms=_BETWEEN_LEVELS),
-        p("high", "High", unit, f"5 {unit}", "The other level.", forms=_BETWEEN_LEVELS),
+        p("low", "Low", unit, f"0 {unit}", "The lower level. All but a square begin at it; that is their value at DC.", forms=_BETWEEN_LEVELS),
+        p("high", "High", unit, f"5 {unit}", "The other level. A square begins at it; that is its value at DC.", forms=_BETWEEN_LEVELS),
         p("frequency", "Frequency", "Hz", "1 kHz", "Repetitions a second.", positive=True,
           forms=("sine", *_REPEATED)),
         p("offset", "Offset", unit, f"0 {unit}", "The middle it swings about, and its value at DC.", forms=("sine",)),
@@ -107,8 +107,8 @@ def given_waveform(
     """(values of the source itself, what it does in time). Raises LucidError where it cannot be.
 
     `values` are the understood numbers of the form's parameters, `texts` what is no number. The value
-    at DC is the offset of a sine and the level a pulse begins at; a sine is its own phasor where none
-    is given.
+    at DC is the offset of a sine, and of all else what it begins at; a sine is its own phasor where none is
+    given.
     """
     own = {key: v for key, v in values.items() if key not in _OWN_KEYS}
     if form in ("", "constant"):
@@ -123,7 +123,6 @@ def given_waveform(
         waveform = Sine(
             v["offset"], v["amplitude"], v["frequency"], v["delay"], v["damping"], math.radians(phase)
         )  # fmt: skip
-        at_rest = v["offset"]
         if not own.get("magnitude"):
             own["magnitude"] = abs(v["amplitude"])
             own["phase"] = phase + (180.0 if v["amplitude"] < 0 else 0.0)
@@ -132,28 +131,22 @@ def given_waveform(
             v["low"], v["high"], v["delay"], v["rise"], v["fall"], v["width"],
             values.get("period", math.inf),
         )  # fmt: skip
-        at_rest = v["low"]
     elif form == "square":
         waveform = square(v["low"], v["high"], v["frequency"], v["duty"], v["delay"])
-        at_rest = v["low"]
     elif form in ("triangle", "sawtooth"):
         shape = triangle if form == "triangle" else sawtooth
         waveform = shape(v["low"], v["high"], v["frequency"], v["delay"])
-        at_rest = v["low"]
     elif form == "exponential":
         begins = v["delay"]
         waveform = Exponential(
             v["low"], v["high"], begins, v["rise_constant"], v["fall_delay"], v["fall_constant"]
         )
-        at_rest = v["low"]
     elif form == "piecewise":
         numbers = read_points(texts.get("points", ""))
         if len(numbers) % 2:
             raise LucidError("Points are pairs of a time and a value; one number is left over.")
         waveform = piecewise_linear(list(zip(numbers[::2], numbers[1::2], strict=True)))
-        at_rest = waveform.values[0]
     else:
         waveform = samples(read_points(texts.get("samples", "")), v["interval"])
-        at_rest = waveform.values[0]
-    own["dc"] = at_rest
+    own["dc"] = v["offset"] if form == "sine" else waveform.at_rest
     return own, waveform

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -15,20 +16,32 @@ from lucidbench.core.units.engineering import engineering, phasor
 _KINDS = {"V": ("voltage", "V"), "I": ("current", "A"), "P": ("power", "W")}
 
 
-def drawn_figures(result: Result, at: float | None = None) -> list[QuantityLook]:
+@dataclass(frozen=True)
+class DrawnLook:
+    """`at` says of which frequency, or of which place of an axis, they are."""
+
+    quantities: list[QuantityLook]
+    at: str
+
+
+def drawn_figures(result: Result, at: float | None = None) -> DrawnLook:
     """Every voltage, current and power: the phasors of a run at one frequency, or what a run over an axis
     comes to `at` a place of it. Of a family the first member's. None where it has no such figures."""
     if not result.members:
-        return []
-    solution = result.members[0].solution
-    named: Mapping[str, complex] = solution.figures
-    traces = solution.traces
+        return DrawnLook([], "")
+    member = result.members[0]
+    named: Mapping[str, complex] = member.solution.figures
+    words, traces = member.solution.figures_at, member.solution.traces
     if not named and traces is not None and at is not None:
         names = [name for name in traces.dimensions if name[:2] in ("V_", "I_", "P_")]
         place = np.array([np.clip(at, traces.grid[0], traces.grid[-1])])
         found = traces.at(names, place)
         named = {name: np.asarray(found[name])[0] for name in names}
-    return [_look(name, value) for name, value in named.items() if np.isfinite(abs(value))]
+        words = f"{traces.axis} = {engineering(float(place[0]), traces.unit)}"
+    if member.role != "alone":
+        words = f"{words}, {member.label}"
+    looks = [_look(name, value) for name, value in named.items() if np.isfinite(abs(value))]
+    return DrawnLook(looks, words)
 
 
 def _look(name: str, value: complex) -> QuantityLook:

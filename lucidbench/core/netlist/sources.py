@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-import numpy as np
-
 from lucidbench.core.devices.waveforms import (
     Exponential,
     Sine,
@@ -64,7 +62,7 @@ def read_source(
         else:
             raise NetlistError(line, f"{name}: “{words[k]}” after the value is not understood")
     if "dc" not in values:
-        values["dc"] = float(waveform.value(np.array([0.0]))[0]) if waveform else 0.0
+        values["dc"] = waveform.at_rest if waveform else 0.0
     return values, waveform
 
 

@@ -28,7 +28,8 @@ from lucidbench.core.runs.traces import Traces
 class Solution:
     """What an analysis gives for one circuit: `traces` to draw formulas of, or tables and pictures.
 
-    `figures` can stand on the drawing; a power is the mean one, real.
+    `figures` can stand on the drawing, phasors by name at one frequency, a power the mean one; `figures_at`
+    says at which.
     """
 
     traces: Traces | None = None
@@ -38,9 +39,8 @@ class Solution:
     roots: tuple[RootLook, ...] = ()
     formulas: tuple[FormulaLook, ...] = ()
     notes: tuple[str, ...] = ()
-    figures: Mapping[str, complex] = field(
-        default_factory=dict
-    )  # phasors by name, of one frequency
+    figures: Mapping[str, complex] = field(default_factory=dict)
+    figures_at: str = ""
 
 
 Solve = Callable[[Circuit, ResolvedSettings, Watch], Solution]

@@ -11,19 +11,30 @@ from lucidbench.core.runs.kinds.base import AnalysisKind, Solution, driven, freq
 from lucidbench.core.runs.kinds.rates import modes_of, waves_of
 from lucidbench.core.runs.pictures import from_origin, summed
 from lucidbench.core.runs.settings import FAMILY, Proposal, ResolvedSettings, Setting
+from lucidbench.core.units import engineering
 
 TOLD = [("peak", "peak values"), ("RMS", "RMS values")]
 
 
 def _propose(circuit: Circuit) -> Mapping[str, Proposal]:
+    number, because = _frequency(circuit)
+    return {"frequency": Proposal(number, because)}
+
+
+def _frequency(circuit: Circuit) -> tuple[float, str]:
+    """What says at which frequency [Hz] phasors are, and why: a source, a part that is given at one."""
     for name, wave in waves_of(circuit):
         if wave.period:
-            return {"frequency": Proposal(1 / wave.period, f"the frequency of {name}")}
+            return 1 / wave.period, f"the frequency of {name}"
+    for element in circuit:
+        given = element.values.get("frequency")
+        if element.device.description.plain_at_one_frequency and given:
+            return given, f"where {element.name} is given"
     modes = modes_of(circuit)
     rates = [m.frequency for m in modes.modes if m.s != 0] if modes else []
     if rates:
-        return {"frequency": Proposal(rates[0], "the slowest natural frequency")}
-    return {"frequency": Proposal(1e3, "nothing in the circuit says which")}
+        return rates[0], "the slowest natural frequency"
+    return 1e3, "nothing in the circuit says which"
 
 
 def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Solution:
@@ -33,6 +44,7 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
     here = at_peak.rms if told_as == "RMS" else at_peak
     key = settings.texts.get("sum")
     one = summed(here, key) if key else None
+    at = engineering(settings.numbers["frequency"], "Hz")
     return Solution(
         tables=tuple(tables.at_one_frequency(here, told_as)),
         phasors=(one,) if one else tuple(from_origin(here)),
@@ -41,6 +53,7 @@ def _solve(circuit: Circuit, settings: ResolvedSettings, watch: Watch) -> Soluti
             **{name: v for name, v in here.values.items() if name[:2] != "S_"},
             **{f"P_{name}": s.real for name, s in here.powers.items()},
         },
+        figures_at=f"{at}, RMS" if told_as == "RMS" else at,
     )
 
 

@@ -10,8 +10,7 @@ from pydantic import BaseModel, Field
 from lucidbench.core.analyses import Watch
 from lucidbench.core.document.exercise import Exercise, Marker, Run
 from lucidbench.core.errors import DocumentError
-from lucidbench.core.evaluate.drawn import drawn_figures
-from lucidbench.core.evaluate.shapes import QuantityLook
+from lucidbench.core.evaluate.drawn import DrawnLook, drawn_figures
 from lucidbench.core.readings.markers import Jump
 from lucidbench.core.runs import (
     SECONDS,
@@ -63,7 +62,7 @@ class FiguresAsked(RunAsked):
 
 
 @in_process
-def figures(asked: FiguresAsked, given: Given) -> list[QuantityLook]:
+def figures(asked: FiguresAsked, given: Given) -> DrawnLook:
     """Every voltage, current and power. Raises DocumentError where the run gives nothing."""
     chosen = _run_of(given.document, asked.run)
     result = solve(given.document, chosen, Watch(SECONDS, given.tell), asked.case)

@@ -16,14 +16,17 @@ export interface FiguresOf {
 interface Figures {
   of: FiguresOf | null;
   quantities: QuantityLook[] | null;
+  /** At which frequency, or where on an axis: "1 kHz". */
+  at: string;
   /** Why there are none. */
   problem: string | null;
 }
 
-export const useFigures = create<Figures>()(() => ({ of: null, quantities: null, problem: null }));
+const NONE: Figures = { of: null, quantities: null, at: "", problem: null };
 
-export const showFiguresOf = (of: FiguresOf | null): void =>
-  useFigures.setState({ of, quantities: null, problem: null });
+export const useFigures = create<Figures>()(() => NONE);
+
+export const showFiguresOf = (of: FiguresOf | null): void => useFigures.setState({ ...NONE, of });
 
 /** What may be chosen, with the words for it. */
 export function sourcesIn(runs: Run[]): { of: FiguresOf; words: string }[] {
@@ -58,8 +61,8 @@ export function FiguresFollow(): null {
   });
   const isOfIt = answer?.question.run === asked?.run && answer?.question.at === asked?.at;
   useEffect(() => {
-    if (isRefused) useFigures.setState({ quantities: null, problem: trouble });
-    else if (answer && isOfIt) useFigures.setState({ quantities: answer.told, problem: null });
+    if (isRefused) useFigures.setState({ quantities: null, at: "", problem: trouble });
+    else if (answer && isOfIt) useFigures.setState({ ...answer.told, problem: null });
   }, [answer, isOfIt, isRefused, trouble]);
   return null;
 }

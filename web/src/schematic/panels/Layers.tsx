@@ -58,22 +58,30 @@ function showPhasors(): void {
 function FiguresSource() {
   const runs = useExercise((state) => state.document.runs);
   const of = useFigures((state) => state.of);
+  const at = useFigures((state) => state.at);
   const sources = sourcesIn(runs);
   if (!sources.length) return null;
   return (
-    <select
-      aria-label="Figures on the drawing are of"
-      value={JSON.stringify(of)}
-      onChange={(event) => showFiguresOf(JSON.parse(event.target.value) as FiguresOf | null)}
-      className="h-8 field-sizing-content max-w-36 rounded-md bg-transparent px-1 text-simulated hover:bg-ruling"
-    >
-      <option value="null">Operating point</option>
-      {sources.map(({ of, words }) => (
-        <option key={JSON.stringify(of)} value={JSON.stringify(of)}>
-          {words}
-        </option>
-      ))}
-    </select>
+    <>
+      <select
+        aria-label="Figures on the drawing are of"
+        value={JSON.stringify(of)}
+        onChange={(event) => showFiguresOf(JSON.parse(event.target.value) as FiguresOf | null)}
+        className="h-8 field-sizing-content max-w-36 rounded-md bg-transparent px-1 text-simulated hover:bg-ruling"
+      >
+        <option value="null">Operating point</option>
+        {sources.map(({ of, words }) => (
+          <option key={JSON.stringify(of)} value={JSON.stringify(of)}>
+            {words}
+          </option>
+        ))}
+      </select>
+      {at && (
+        <output aria-label="Figures are at" className="figure px-1 text-simulated">
+          {at}
+        </output>
+      )}
+    </>
   );
 }
 

@@ -117,7 +117,7 @@ describe("figures on the drawing", () => {
   it("follow the circuit, and are said to be missing where the run has none, with the reason", async () => {
     const quantities = lookOf("time-signal-filter").quantities.slice(0, 2);
     open("time-signal-filter");
-    onTheLine({ figures: { status: 200, answer: quantities } });
+    onTheLine({ figures: { status: 200, answer: { quantities, at: "1 kHz" } } });
     const { user } = show(
       <>
         <FiguresBar />
@@ -127,6 +127,7 @@ describe("figures on the drawing", () => {
     await user.click(screen.getByRole("button", { name: "Show phasors" }));
     await waitFor(() => expect(useFigures.getState().quantities).toEqual(quantities));
     expect(askedFor("figures").at(-1)).toMatchObject({ run: useFigures.getState().of?.run });
+    expect(screen.getByRole("status", { name: "Figures are at" })).toHaveTextContent("1 kHz");
     onTheLine({ figures: refusal(422, "There is no ground.") });
     act(() =>
       useExercise.getState().edit((draft) => {
