@@ -86,17 +86,34 @@ def test_between_two_curves_stand_lag_and_ratio() -> None:
     late = angle / (2 * math.pi * F)
     assert found["d_t"][1] == pytest.approx(late, rel=3e-4)
     assert found["f"][1] == pytest.approx(1 / late, rel=3e-4)
-    assert found["phi"] == ("V_out lags V_in", pytest.approx(-math.degrees(angle), rel=3e-4))
+    assert found["phi"][1] == pytest.approx(-math.degrees(angle), rel=3e-4)
     assert found["A"][1] == pytest.approx(math.cos(angle), rel=1e-5)
     assert found["A_dB"][1] == pytest.approx(20 * math.log10(math.cos(angle)), rel=1e-5)
     # Without a source that repeats, of the curve's own period; and never more than half a turn.
     assert figures(first, second)["phi"][1] == pytest.approx(found["phi"][1], rel=1e-5)
     late_by = Mark(second.curve, second.at + 0.7 / F)
     turned = figures(first, late_by, 1 / F)["phi"]
-    assert turned == ("V_out leads V_in", pytest.approx(108 - math.degrees(angle), rel=1e-4))
+    assert turned[1] == pytest.approx(108 - math.degrees(angle), rel=1e-4)
     phasors = figures(Mark(swept("V_in"), F), Mark(swept("V_out"), F))
-    assert phasors["phi"] == ("V_out lags V_in", pytest.approx(-math.degrees(angle), rel=1e-9))
+    assert phasors["phi"][1] == pytest.approx(-math.degrees(angle), rel=1e-9)
     assert phasors["A"][1] == pytest.approx(math.cos(angle), rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("kind", "other"), [("peak", "trough"), ("trough", "peak"), ("crossing", "crossing")]
+)
+def test_a_crest_beside_a_trough_is_half_a_turn_away(kind: Jump, other: Jump) -> None:
+    """An inverting stage with a corner: 180° less arctan(f/f_c); any circuits textbook."""
+    angle = math.degrees(math.atan(F / CORNER))
+    rise = Mark(timed("V_in"), next_place(timed("V_in"), kind, 1e-3))
+    fall = Mark(timed("-V_out"), next_place(timed("-V_out"), other, rise.at))
+    assert figures(rise, fall, 1 / F)["phi"][1] == pytest.approx(180 - angle, rel=3e-4)
+    alike = Mark(timed("-V_in"), rise.at)
+    words, turn = figures(rise, alike, 1 / F)["phi"]
+    assert turn == pytest.approx(180)
+    assert "reverse" in words
+    reversed_ = figures(Mark(swept("V_in"), F), Mark(swept("-V_in"), F))["phi"]
+    assert reversed_ == (words, pytest.approx(180))
 
 
 def test_the_figures_at_markers_are_of_the_run_that_is_drawn() -> None:

@@ -12,12 +12,15 @@ from typing import Literal
 import numpy as np
 
 from lucidbench.core.readings import frequency, time
-from lucidbench.core.readings.curve import Curve, NoReading
+from lucidbench.core.readings.curve import Array, Curve, NoReading
 from lucidbench.core.readings.reading import DECIBEL, DEGREE, Reading, product
 from lucidbench.core.units import engineering
 
 Jump = Literal["crossing", "peak", "trough", "half_power", "unity"]
 _SAME = 1e-9  # of the axis: places nearer to one another are one
+_AT_A_TURN = 1 / 16  # of a period: a marker so near a crest is meant to be at it
+_BESIDE = 1e-3  # of a period: where it is looked at whether a curve rises
+_IN_PHASE = 0.05  # degrees
 
 
 @dataclass(frozen=True)
@@ -80,8 +83,8 @@ def between(a: Mark, b: Mark, source_period: float | None) -> Iterator[tuple[str
         yield from _shift(a, b, source_period)
     first, second = a.value, b.value
     if unit == "Hz" and first and second and a.curve.name != b.curve.name:
-        turn = np.degrees(np.angle(second / first))
-        yield "phi", lead(b.curve.name, a.curve.name, turn), Reading(turn, DEGREE)
+        turn = float(np.degrees(np.angle(second / first)))
+        yield "phi", _phase_words(b, a, turn), Reading(turn, DEGREE)
     if a.curve.unit == b.curve.unit and abs(first) and np.isfinite(abs(second)):
         ratio = second / first
         plain = abs(ratio) if np.iscomplexobj(a.curve.values) else ratio.real
@@ -96,15 +99,41 @@ def _shift(a: Mark, b: Mark, source_period: float | None) -> Iterator[tuple[str,
     except NoReading:
         return
     angle = -360.0 * (b.at - a.at) / whole
-    turned = angle - 360.0 * np.ceil((angle - 180.0) / 360.0)
     if a.curve.name == b.curve.name:
         yield "phi", f"of a period of {engineering(whole, 's')}", Reading(-angle, DEGREE)
-    else:
-        yield "phi", lead(b.curve.name, a.curve.name, turned), Reading(float(turned), DEGREE)
+        return
+    if _are_opposite(a, b, whole):
+        angle += 180.0
+    turned = float(angle - 360.0 * np.ceil((angle - 180.0) / 360.0))
+    yield "phi", _phase_words(b, a, turned), Reading(turned, DEGREE)
 
 
-def lead(second: str, first: str, angle: float) -> str:
-    """In words, which of two leads."""
-    if not angle:
-        return f"{second} is in phase with {first}"
-    return f"{second} {'leads' if angle > 0 else 'lags'} {first}"
+def _are_opposite(a: Mark, b: Mark, period: float) -> bool:
+    """Whether one stands at a crest and the other at a trough, or one on a rise and the other on a fall:
+    then half a period more lies between them than their places say."""
+    (is_turn, first), (is_other_turn, second) = (_standing(mark, period) for mark in (a, b))
+    return is_turn == is_other_turn and first * second < 0
+
+
+def _standing(mark: Mark, period: float) -> tuple[bool, float]:
+    """(whether a marker stands at a crest or trough, which of the two or whether on a rise or a fall)."""
+    begin, end = float(mark.curve.grid[0]), float(mark.curve.grid[-1])
+
+    def around(share: float) -> Array:
+        return np.clip([mark.at - share * period, mark.at + share * period], begin, end)
+
+    near = mark.curve.part(*around(_AT_A_TURN))
+    way = next((way for _, way in near.turns(np.asarray)), 0)
+    if way:
+        return True, float(way)
+    before, after = np.asarray(mark.curve.at(around(_BESIDE)), float)
+    return False, float(after - before)
+
+
+def _phase_words(second: Mark, first: Mark, angle: float) -> str:
+    of, to = second.curve.name, first.curve.name
+    if abs(angle) < _IN_PHASE:
+        return f"{of} is in phase with {to}"
+    if 180.0 - abs(angle) < _IN_PHASE:
+        return f"{of} is the reverse of {to}"
+    return f"phase of {of} to {to}, below zero where it lags"
