@@ -217,10 +217,8 @@ def pulse(
 def square(
     low: float, high: float, frequency: float, duty: float = 0.5, delay: float = 0.0
 ) -> Pieces:
-    """A square wave, `high` for the share `duty` of each period."""
-    period = 1 / frequency
-    on = duty * period
-    return Pieces((0.0, on, on, period), (high, high, low, low), delay, period)
+    """A square wave, `high` for the share `duty` of each period; before the first it is `low`."""
+    return pulse(low, high, delay, width=duty / frequency, period=1 / frequency)
 
 
 def triangle(low: float, high: float, frequency: float, delay: float = 0.0) -> Pieces:

@@ -48,8 +48,8 @@ def wave_parameters(unit: str) -> tuple[Parameter, ...]:
     p = Parameter
     return (
         p("amplitude", "Amplitude", unit, f"1 {unit}", "From the middle to the peak.", forms=("sine",)),
-        p("low", "Low", unit, f"0 {unit}", "The lower level. All but a square begin at it; that is their value at DC.", forms=_BETWEEN_LEVELS),
-        p("high", "High", unit, f"5 {unit}", "The other level. A square begins at it; that is its value at DC.", forms=_BETWEEN_LEVELS),
+        p("low", "Low", unit, f"0 {unit}", "The level it begins at, and its value at DC.", forms=_BETWEEN_LEVELS),
+        p("high", "High", unit, f"5 {unit}", "The other level.", forms=_BETWEEN_LEVELS),
         p("frequency", "Frequency", "Hz", "1 kHz", "Repetitions a second.", positive=True,
           forms=("sine", *_REPEATED)),
         p("offset", "Offset", unit, f"0 {unit}", "The middle it swings about, and its value at DC.", forms=("sine",)),

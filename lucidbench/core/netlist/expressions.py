@@ -11,6 +11,7 @@ import math
 import re
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from decimal import Decimal
 
 from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.formula.parser import Dialect, parse_sum
@@ -21,19 +22,21 @@ LONGEST = 2_000  # characters
 DEEPEST = 20  # brackets within brackets; the law's stack holds a few more
 MOST_CONTROLS = 8
 SUFFIXES = (
-    ("meg", 1e6),
-    ("mil", 25.4e-6),
-    ("t", 1e12),
-    ("g", 1e9),
-    ("k", 1e3),
-    ("m", 1e-3),
-    ("u", 1e-6),
-    ("µ", 1e-6),
-    ("μ", 1e-6),
-    ("n", 1e-9),
-    ("p", 1e-12),
-    ("f", 1e-15),
+    ("meg", "1e6"),
+    ("mil", "25.4e-6"),
+    ("t", "1e12"),
+    ("g", "1e9"),
+    ("k", "1e3"),
+    ("m", "1e-3"),
+    ("u", "1e-6"),
+    ("µ", "1e-6"),
+    ("μ", "1e-6"),
+    ("n", "1e-9"),
+    ("p", "1e-12"),
+    ("f", "1e-15"),
 )
+# Of which one is written, by the power of ten it stands for.
+_WRITTEN = {12: "T", 9: "G", 6: "Meg", 3: "k", 0: "", -3: "m", -6: "u", -9: "n", -12: "p", -15: "f"}
 NUMBER = re.compile(r"(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d{1,3})?", re.IGNORECASE)
 VALUE = re.compile(rf"([+-]?{NUMBER.pattern})([a-zµμΩ]*)", re.IGNORECASE)
 _TOKEN = re.compile(
@@ -92,7 +95,18 @@ def scaled(number: str, letters: str) -> float:
     lowered = letters.lower()
     if lowered == "e":
         raise ExpressionError(f"“{number}{letters}” lacks the digits of its exponent")
-    return float(number) * next((f for s, f in SUFFIXES if lowered.startswith(s)), 1.0)
+    factor = next((f for s, f in SUFFIXES if lowered.startswith(s)), "")
+    # By decimals: 10u is the same number as 1e-05.
+    return float(Decimal(number) * Decimal(factor)) if factor else float(number)
+
+
+def spelled(value: float) -> str:
+    """A number as `scaled` reads it again to the last digit, with a suffix where one is usual: "10u"."""
+    exact = Decimal(repr(value))
+    power = 3 * math.floor(exact.adjusted() / 3) if exact else 0
+    if not exact.is_finite() or power not in _WRITTEN:
+        return repr(value)
+    return f"{exact.scaleb(-power).normalize():f}{_WRITTEN[power]}"
 
 
 def parse_expression(text: str) -> list[Op]:

@@ -13,7 +13,7 @@ from lucidbench.core.devices.temperature import CELSIUS_ZERO
 from lucidbench.core.devices.waveforms import Exponential, Pieces, Sine, Waveform
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist.circuit import Circuit, Element
-from lucidbench.core.netlist.expressions import write_program
+from lucidbench.core.netlist.expressions import spelled, write_program
 from lucidbench.core.netlist.models import ELEMENT_KEYS, MODEL_TYPES
 
 _CONTROLLED = ("E", "F", "G", "H")  # letters
@@ -163,9 +163,6 @@ def _as_pulse(points: list[tuple[float, float]]) -> tuple[float, float, float, f
     times, values = [t for t, _ in points], [v for _, v in points]
     if len(points) == 5 and values[0] == values[3] == values[4] and values[1] == values[2]:
         return values[0], values[1], times[1], times[2] - times[1], times[3] - times[2]
-    if len(points) == 4 and values[0] == values[1] and values[2] == values[3]:
-        # begins high: a pulse without rise, whose low is told first
-        return values[2], values[0], 0.0, times[1], times[2] - times[1]
     if len(points) == 3 and values[0] == values[2]:
         return values[0], values[1], times[1], 0.0, times[2] - times[1]
     if len(points) == 2:
@@ -174,4 +171,4 @@ def _as_pulse(points: list[tuple[float, float]]) -> tuple[float, float, float, f
 
 
 def _number(value: float | None) -> str:
-    return repr(float(value if value is not None else 0.0))
+    return spelled(float(value if value is not None else 0.0))

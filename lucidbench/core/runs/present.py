@@ -35,6 +35,7 @@ from lucidbench.core.runs.traces import dimensions_of, shown_formula
 from lucidbench.core.units import engineering
 
 MOST_SHOWN_AT_FIRST = 3
+_ROUNDING = {"dB": 1e-9, "°": 1e-9, "%": 1e-9}  # of ratios and angles: what is less is rounding
 _UNREADABLE = (NoReading, ValueError, CircuitError)  # what a curve with nothing to read off raises
 
 
@@ -252,8 +253,8 @@ def _figure(
     kind: ReadingKind, figure: Reading, at: float | None, curve: Curve, largest: float
 ) -> FigureLook:
     # An integral of what swings is known less well than the points of the curve are.
-    nothing = (1e-9 if kind.key == "mean" else 1e-12) * largest
-    if figure.unit == curve.unit and abs(figure) <= nothing:
+    nothing = (1e-9 if kind.key == "mean" else 1e-12) * largest if figure.unit == curve.unit else 0.0
+    if abs(figure) <= max(nothing, _ROUNDING.get(figure.unit, 0.0)):
         figure = Reading(0.0, figure.unit)
     return FigureLook(
         key=kind.key, label=kind.label, text=engineering(float(figure), figure.unit),
