@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 
 from lucidbench.core.document.exercise import Exercise, Run
@@ -180,3 +182,17 @@ def test_a_result_keeps_to_the_circuit_it_was_solved_for() -> None:
     assert [mark.fingerprint for mark in evaluation_of(changed).runs] == [
         solve(document, run).fingerprint
     ]
+
+
+def test_a_run_of_what_tips_over_lasts_some_periods_and_one_of_a_rectifier_no_solid_bar() -> None:
+    # An astable pair: T = 2·R·C·ln 2, any electronics text (less where a supply is not large beside 0.7 V).
+    pair = "\n".join(
+        ("a pair", "VCC vcc 0 9", "RC1 vcc c1 1k", "RC2 vcc c2 1k", "RB1 vcc b1 47k", "RB2 vcc b2 47k",
+         "C1 c1 b2 10n", "C2 c2 b1 10n", "Q1 c1 b1 0 q", "Q2 c2 b2 0 q", ".model q NPN(BF=100)")
+    )  # fmt: skip
+    period = 2 * 47e3 * 10e-9 * math.log(2)
+    assert 4 < proposed(pair, "transient")["stop"][0] / period < 8  # type: ignore[operator]
+    rectifier = "\n".join(
+        ("a rectifier", "V1 a 0 SIN(0 10 50)", "D1 a o d", "C1 o 0 470u", "R1 o 0 1k", ".model d D")
+    )
+    assert proposed(rectifier, "transient")["stop"][0] == pytest.approx(0.1)

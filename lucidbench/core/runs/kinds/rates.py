@@ -6,9 +6,12 @@ from collections.abc import Mapping
 
 from lucidbench.core.analyses import NaturalFrequencies, natural_frequencies
 from lucidbench.core.devices.waveforms import Waveform
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.runs.settings import Proposal
+
+_CHARGES = 1.6  # times five time constants: of a period that lasts 1.4 of them, the best part of six
 
 
 def waves_of(circuit: Circuit) -> list[tuple[str, Waveform]]:
@@ -21,6 +24,17 @@ def modes_of(circuit: Circuit) -> NaturalFrequencies | None:
         return natural_frequencies(circuit)
     except LucidError:
         return None
+
+
+def relaxation_span(circuit: Circuit, modes: NaturalFrequencies) -> float | None:
+    """Some periods [s] of a circuit that tips over and over: its capacitors charge through the resistors
+    while its transistors and amplifiers wait at an end. None where it swings as a resonance does."""
+    if not any(mode.s.real > abs(mode.s.imag) for mode in modes.modes):
+        return None
+    tipping = {share.element.name for share in assemble(circuit).shares if share.stamps.laws}
+    waiting = modes_of(circuit.without(tipping))
+    charged = waiting.run_for if waiting else None
+    return charged and _CHARGES * charged
 
 
 def source_period(circuit: Circuit) -> float | None:

@@ -15,7 +15,7 @@ from lucidbench.core.netlist.requests import Request, TransientRequest
 from lucidbench.core.readings.registry import OVER_TIME
 from lucidbench.core.runs.answers import Answer
 from lucidbench.core.runs.kinds.base import AnalysisKind, Solution, beginning_near
-from lucidbench.core.runs.kinds.rates import counted, modes_of, waves_of
+from lucidbench.core.runs.kinds.rates import counted, modes_of, relaxation_span, waves_of
 from lucidbench.core.runs.looks import SettingLook
 from lucidbench.core.runs.settings import FAMILY, NEAR, Proposal, ResolvedSettings, Setting
 from lucidbench.core.runs.traces import over_time
@@ -23,7 +23,7 @@ from lucidbench.core.units import engineering
 
 PERIODS = 5
 DEFAULT_SPAN = 10e-3  # [s], where nothing says how long
-SLOW = 200  # periods: what takes longer to fade is not waited for
+MOST_PERIODS = 12  # more are a solid bar; what takes longer to fade is not waited for
 BEGINS = [
     ("point", "operating point"),
     ("given", "starting values"),
@@ -32,28 +32,34 @@ BEGINS = [
 
 
 def _propose(circuit: Circuit) -> Mapping[str, Proposal]:
+    stop, because = _span(circuit)
+    begin = {"start": Proposal(0.0, ""), "begin": Proposal(None, "", "point")}
+    return {"stop": Proposal(stop, because), **begin}
+
+
+def _span(circuit: Circuit) -> tuple[float, str]:
+    """How long there is something to see [s], and what says so."""
     periods = [(w.period, name) for name, w in waves_of(circuit) if w.period]
     modes = modes_of(circuit)
     own = modes.run_for if modes else None
     swings = modes is not None and not modes.stable
+    if modes and swings and not periods:
+        own = max((span for span in (own, relaxation_span(circuit, modes)) if span), default=None)
     slowest = (
         "what the circuit needs to swing by itself"
         if swings
         else "five of the slowest time constant"
     )
-    begin = {"start": Proposal(0.0, ""), "begin": Proposal(None, "", "point")}
     if periods:
         period, name = max(periods)
         span = PERIODS * period
-        if own and span < own < SLOW * period:
+        if own and span < own <= MOST_PERIODS * period:
             whole = math.ceil(own / period) * period
-            return {"stop": Proposal(whole, f"{slowest}, {engineering(whole, 's', 3)}"), **begin}
-        because = f"{counted(PERIODS)} periods of {name}, {engineering(span, 's', 3)}"
-        return {"stop": Proposal(span, because), **begin}
+            return whole, f"{slowest}, {engineering(whole, 's', 3)}"
+        return span, f"{counted(PERIODS)} periods of {name}, {engineering(span, 's', 3)}"
     if own:
-        because = f"{slowest}, {engineering(own, 's', 3)}"
-        return {"stop": Proposal(_round_up(own), because), **begin}
-    return {"stop": Proposal(DEFAULT_SPAN, "nothing in the circuit says how long"), **begin}
+        return _round_up(own), f"{slowest}, {engineering(own, 's', 3)}"
+    return DEFAULT_SPAN, "nothing in the circuit says how long"
 
 
 def _round_up(value: float) -> float:
