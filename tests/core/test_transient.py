@@ -23,7 +23,7 @@ from lucidbench.core.devices.temperature import thermal_voltage
 from lucidbench.core.devices.waves import given_waveform, wave_parameters
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import Circuit, Element
+from lucidbench.core.netlist import Circuit, Element, read_netlist, write_netlist
 from lucidbench.core.units import parse_value
 from tests.core.circuits import circuit
 from tests.depth import examples
@@ -262,6 +262,72 @@ def test_distortion_of_a_clipped_sine() -> None:
     found = largest_output(clipper, "V1", "V_b", 0.01, 2.0)
     assert 0.70 < found.amplitude < 0.76
     assert found.distortion == pytest.approx(0.01, rel=0.05)
+
+
+CLASS_B = (
+    "VP p 0 12", "VN n 0 -12", "V1 in 0 SIN(0 1 1k)", "RS in b 1k", "Q1 p b out qn", "Q2 n b out qp",
+    "RL out 0 100", ".model qn NPN(BF=100 IS=1e-14)", ".model qp PNP(BF=100 IS=1e-14)",
+)  # fmt: skip
+
+
+def test_the_largest_output_of_a_stage_that_distorts_small_signals_most() -> None:
+    """Crossover distortion falls with amplitude, clipping rises: any text on power stages."""
+    stage = circuit(*CLASS_B)
+    found = [largest_output(stage, "V1", "V_out", 0.05, highest) for highest in (16.5, 20, 70)]
+    assert len({one.amplitude for one in found[1:]}) == 1
+    for one in found:
+        assert one.amplitude == pytest.approx(found[1].amplitude, rel=1e-3)
+        assert one.distortion == pytest.approx(0.05, rel=0.02)
+        assert 11.3 < one.output < 13
+    # What leaks through where both are off is hardly distorted, and no output.
+    with pytest.raises(RunRefused, match="at any amplitude"):
+        largest_output(stage, "V1", "V_out", 0.001, 20)
+
+
+@pytest.mark.parametrize("feedback", ["20.2k", "21k", "30k"])
+def test_an_oscillation_is_told_once_it_has_grown(feedback: str) -> None:
+    """A Wien bridge with a gain above three grows until its amplifier stops at ±10 V."""
+    bridge = circuit(
+        "R1 a p 10k", "C1 out a 15.9154943n", "R2 p 0 10k", "C2 p 0 15.9154943n", f"RF out m {feedback}",
+        "RG m 0 10k", "Y1 p m out opamp form=limited highest=10 lowest=-10 slew_rate=100meg "
+        "gain_bandwidth=1000meg output_resistance=0",
+    )  # fmt: skip
+    assert oscillation(bridge, "out", 1e-3).traces()["V_out"].max() == pytest.approx(10, rel=1e-4)
+
+
+def test_a_settled_circuit_is_one_whose_switches_have_been_worked() -> None:
+    switched = circuit(
+        "V1 a 0 SIN(0 1 1k)", "R1 a b 1k", "C1 b 0 1u",
+        "Y1 b 0 timed_switch closes_at=2.3m on_resistance=1k",
+    )  # fmt: skip
+    state = settled(switched)
+    expected = abs(0.5 / (1 + 2j * math.pi * 1e3 * 500 * 1e-6))  # R ∥ R with C: any circuits text
+    assert state.traces()["V_b"].max() == pytest.approx(expected, rel=DIGITS)
+    of_time = circuit("V1 a 0 SIN(0 1 1k)", "B1 b 0 V={V(a)*time}", "R1 b c 1k", "C1 c 0 1u")
+    with pytest.raises(RunRefused, match="formula of the time"):
+        settled(of_time)
+
+
+def test_a_switch_begins_as_it_is_told() -> None:
+    """Closed, open and closed again by the clock; and within its hysteresis as ON or OFF says."""
+    clocked = circuit(
+        "V1 a 0 1", "R1 a b 1k", "Y1 b 0 timed_switch opens_at=1m closes_at=3m on_resistance=1"
+    )
+    run = transient(clocked, TransientSettings(5e-3))
+    closed = 1 / 1001
+    at = run.trace("V_b", np.array([0.5e-3, 2e-3, 4e-3]))
+    assert at == pytest.approx([closed, 1, closed], rel=1e-5)
+    for state, control, expected in (
+        ("ON", 0.5, closed),
+        ("OFF", 0.5, 1),
+        ("", 0.5, 1),
+        ("ON", 0.1, 1),
+    ):
+        told = circuit("V1 a 0 1", "R1 a b 1k", f"VC c 0 {control}", f"S1 b 0 c 0 m {state}",
+                       ".model m SW(VT=0.5 VH=0.2 RON=1)")  # fmt: skip
+        assert operating_point(told).values["V_b"] == pytest.approx(expected, rel=1e-6)
+        again = read_netlist(write_netlist(told)).circuit
+        assert operating_point(again).values["V_b"] == pytest.approx(expected, rel=1e-6)
 
 
 @pytest.mark.parametrize(

@@ -68,6 +68,12 @@ def harmonics(state: PeriodicSteadyState, trace: str, count: int = 20) -> Harmon
     return Harmonics(1 / state.period, found)
 
 
+_DECADES = 5  # over which amplitudes are looked at from the highest down
+_A_DECADE = 8  # of them
+_LEAKS = 0.01  # of the largest gain: what passes so little does not work
+_IN_A_DIP = 12  # amplitudes between two of them
+
+
 @dataclass(frozen=True)
 class LargestOutput:
     """The source amplitude at which the distortion just reaches the limit, and the output there."""
@@ -86,9 +92,10 @@ def largest_output(
     count: int = 10,
     watch: Watch | None = None,
 ) -> LargestOutput:
-    """Search the amplitude of a sine source, up to `highest`, for a distortion of `limit` (0.01: 1 %).
+    """The largest amplitude of a sine source, up to `highest`, with a distortion of `limit` (0.01: 1 %).
 
-    Raises CircuitError, RunRefused.
+    Distortion need not rise with amplitude: crossover makes most of it at small ones. Raises CircuitError,
+    RunRefused.
     """
     watch = watch or Watch(seconds=300.0)
     element = circuit.element(source)
@@ -100,26 +107,53 @@ def largest_output(
         changed = replace(element, waveform=replace(wave, amplitude=amplitude))
         return harmonics(settled(circuit.with_element(changed), watch=watch), trace, count)
 
-    top = at(highest)
-    if top.distortion <= limit:
-        return LargestOutput(highest, float(abs(top.phasors[1])), top.distortion)
-    amplitude = _bisect(lambda a: at(a).distortion - limit, highest, watch)
+    gains: list[float] = []
+
+    def distortion(amplitude: float) -> float:
+        try:
+            found = at(amplitude)
+        except CircuitError:  # driven so far that it has no solution
+            return np.inf
+        gains.append(float(abs(found.phasors[1])) / amplitude)
+        # Where its transistors are off what leaks through is undistorted, and no output.
+        return found.distortion if gains[-1] >= _LEAKS * max(gains) else np.inf
+
+    amplitude = highest
+    if distortion(highest) > limit:
+        amplitude = _largest(distortion, limit, highest, watch)
     found = at(amplitude)
     return LargestOutput(amplitude, float(abs(found.phasors[1])), found.distortion)
 
 
-def _bisect(excess: Callable[[float], float], highest: float, watch: Watch) -> float:
-    """The largest amplitude without excess, to one part in two thousand."""
-    low, high = 0.0, highest
-    for step in range(60):
-        watch.check(step / 60, "search")
-        half = (low + high) / 2 if low else high / 4
-        if half < 1e-6 * highest:
-            raise RunRefused("The output is distorted more than that at any amplitude.")
-        if excess(half) > 0:
-            high = half
-        else:
-            low = half
-        if low and high - low < 5e-4 * high:
-            break
+def _largest(
+    distortion: Callable[[float], float], limit: float, highest: float, watch: Watch
+) -> float:
+    """The largest amplitude below `highest` that is within the limit, to one part in two thousand.
+
+    Looked for from above over amplitudes that do not depend on `highest`, then between the two between
+    which the limit is passed. Raises RunRefused where there is none.
+    """
+    steps = np.arange(int(np.floor(_A_DECADE * np.log10(highest) - 1e-9)), -(10**6), -1)
+    tried = [(highest, np.inf)]
+    for k, step in enumerate(steps[: _DECADES * _A_DECADE]):
+        watch.check(k / (_DECADES * _A_DECADE), "search")
+        amplitude = float(10 ** (step / _A_DECADE))
+        tried.append((amplitude, distortion(amplitude)))
+        if tried[-1][1] <= limit:
+            return _between(distortion, limit, amplitude, tried[-2][0])
+    lowest = min(range(1, len(tried)), key=lambda k: tried[k][1])
+    if lowest < len(tried) - 1:  # a dip that may be deeper between two of them
+        above, below = tried[lowest - 1][0], tried[lowest + 1][0]
+        for amplitude in np.geomspace(below, above, _IN_A_DIP + 2)[-2:0:-1].tolist():
+            if distortion(amplitude) <= limit:
+                return _between(distortion, limit, amplitude, above)
+            above = amplitude
+    raise RunRefused("The output is distorted more than that at any amplitude.")
+
+
+def _between(distortion: Callable[[float], float], limit: float, low: float, high: float) -> float:
+    """The amplitude at which distortion passes the limit, between one within it and one beyond."""
+    while high - low >= 5e-4 * high:
+        half = (low + high) / 2
+        low, high = (low, half) if distortion(half) > limit else (half, high)
     return low

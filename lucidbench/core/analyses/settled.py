@@ -18,8 +18,9 @@ from lucidbench.core.analyses.run import RunRefused, Watch
 from lucidbench.core.analyses.trajectory import Transient, TransientSettings
 from lucidbench.core.analyses.transient import run_from, transient
 from lucidbench.core.devices.waveforms import Exponential, Pieces, Sine, Waveform
+from lucidbench.core.equations.breakpoints import depends_on_time
 from lucidbench.core.equations.compiled import evaluated
-from lucidbench.core.equations.system import Array
+from lucidbench.core.equations.system import Array, assemble
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
 
@@ -29,6 +30,7 @@ _CLOSED = 1e-6  # of the largest charge: how far the end of the period may be fr
 _AS_STEPS_ALLOW = 1e-5  # the same, once the error of the steps is all that is left of it
 _PERTURBED = 1e-4  # of a charge's size: the step of the shooting's differences
 _MOST_MULTIPLE = 1000  # of the longest source period, as the common one
+_LOOKED_AT, _AS_LARGE = 2000, 1e-3  # points of a cycle, and by which share its size may differ
 _LONGEST_WAIT = 2000  # periods an oscillator is waited for
 
 
@@ -104,9 +106,23 @@ def _stands_still(wave: Waveform) -> bool:
 
 
 def _begins(circuit: Circuit, period: float) -> float:
-    """A whole number of periods by which every source has begun to repeat [s]."""
-    delays = [w.delay for e in circuit if isinstance(w := e.waveform, (Sine, Pieces))]
-    return period * int(np.ceil(max(delays, default=0.0) / period - 1e-9))
+    """A whole number of periods by which every source has begun to repeat, and every switch that goes by the
+    clock was worked [s]. Raises RunRefused where a formula of time drives the circuit."""
+    system = assemble(circuit)
+    if depends_on_time(system):
+        raise RunRefused(
+            "A formula of the time drives the circuit, of which nothing says that it repeats; give it as a "
+            "source with a period, or look at it in a transient."
+        )
+    once = [w for _, w in system.waveforms if isinstance(w, Pieces) and not w.repeats]
+    late = [w.delay for _, w in system.waveforms if isinstance(w, (Sine, Pieces))]
+    late += [
+        w.delay + t
+        for w in once
+        for t, v in zip(w.times, w.values, strict=True)
+        if v != w.values[-1]
+    ]
+    return period * int(np.ceil(max(late, default=0.0) / period - 1e-9))
 
 
 def settled(
@@ -191,7 +207,7 @@ def oscillation(
         rises = _rises(run, node)
         if len(rises) >= 4:
             lengths = np.diff(rises)
-            if np.ptp(lengths[-3:]) <= 1e-4 * lengths[-1]:
+            if np.ptp(lengths[-3:]) <= 1e-4 * lengths[-1] and _keeps_its_size(run, node, rises):
                 return PeriodicSteadyState(run, float(lengths[-1]), float(rises[-2]))
         if span >= _LONGEST_WAIT * expected:
             raise RunRefused(
@@ -199,6 +215,13 @@ def oscillation(
                 + ("; it stands still." if len(rises) < 2 else ".")
             )
         span *= 4
+
+
+def _keeps_its_size(run: Transient, node: str, rises: Array) -> bool:
+    """Whether the first and the last cycle of a run are as large as one another."""
+    cycles = (np.linspace(*ends, _LOOKED_AT) for ends in (rises[:2], rises[-2:]))
+    first, last = (float(np.ptp(run.trace(f"V_{node}", times))) for times in cycles)
+    return abs(last - first) <= _AS_LARGE * last
 
 
 def _rises(run: Transient, node: str) -> Array:

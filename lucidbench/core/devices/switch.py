@@ -37,14 +37,20 @@ class VoltageSwitch(Device):
             Parameter("threshold", "Threshold", "V", "0", "Control voltage in the middle."),
             Parameter("hysteresis", "Hysteresis", "V", "0", "To either side of it.", minimum=0.0),
             *_RESISTANCES,
+            Parameter(
+                "begins_closed", "Begins closed", "", "0",
+                "1 where it is closed at first, though its control is between the two; else 0.",
+                minimum=0.0, maximum=1.0, optional=True, aside=True,
+            ),
         ),
-    )
+    )  # fmt: skip
 
     def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
         middle, half = self.value(given, "threshold"), self.value(given, "hysteresis")
+        begins = given.values.get("begins_closed", 0.0)
         into.use(
             Law.SWITCH,
-            (middle + half, middle - half, *conductances(self, given), 0.0),
+            (middle + half, middle - half, *conductances(self, given), round(begins)),
             ((0, 1), (2, 3)),
             ((0, 1),),
         )
@@ -54,7 +60,7 @@ class VoltageSwitch(Device):
 
 
 class TimedSwitch(Device):
-    """Closes at one time and opens at another; either may be left out."""
+    """Closes at one time and opens at another, whichever comes first; either may be left out."""
 
     description = Description(
         kind="timed_switch",
@@ -63,7 +69,7 @@ class TimedSwitch(Device):
         prefix="S",
         words=("timed switch", "clock switch"),
         parameters=(
-            Parameter("closes_at", "Closes at", "s", "", "Empty: closed from the start.", minimum=0.0, optional=True, symbol="on"),
+            Parameter("closes_at", "Closes at", "s", "", "Empty, or later than it opens: closed from the start.", minimum=0.0, optional=True, symbol="on"),
             Parameter("opens_at", "Opens at", "s", "", "Empty: never.", minimum=0.0, optional=True, symbol="off"),
             *_RESISTANCES,
         ),
@@ -75,12 +81,12 @@ class TimedSwitch(Device):
     def stamp(self, given: Given, setting: Setting, into: Stamps) -> None:
         command = 2
         points: list[tuple[float, float]] = []
-        closed = "closes_at" not in given.values
-        at_start = 1.0 if closed else 0.0
-        if "opens_at" in given.values:
-            points.append((given.values["opens_at"], 0.0))
-        if not closed:
-            points.append((given.values["closes_at"], 1.0))
+        closes, opens = given.values.get("closes_at"), given.values.get("opens_at")
+        at_start = 1.0 if closes is None or (opens is not None and opens < closes) else 0.0
+        if opens is not None:
+            points.append((opens, 0.0))
+        if closes is not None:
+            points.append((closes, 1.0))
         times, levels, level = [0.0], [at_start], at_start
         for when, new in sorted(points):
             times += [when, when]

@@ -325,8 +325,10 @@ class _Reader:
         pins = {"D": 2, "Q": 3, "M": 4, "J": 3, "S": 4}[letter]
         plain = words[: words.index("=") - 1] if "=" in words else words
         keys = words[len(plain) :]
+        begins: dict[str, float] = {}
         if letter == "S" and plain and plain[-1].lower() in ("on", "off") and len(plain) > pins + 1:
-            plain = plain[:-1]  # a starting state: the one its control asks for is found anyway
+            begins = {"begins_closed": 1.0} if plain[-1].lower() == "on" else {}
+            plain = plain[:-1]
         extra = 1 if letter == "Q" and len(plain) == pins + 2 else 0  # a substrate node
         if len(plain) != pins + extra + 1:
             raise NetlistError(
@@ -337,7 +339,7 @@ class _Reader:
         kind, values = self.model(statement, plain[-1], letter, scope)
         if keys:
             values |= self.keyed_values(statement, keys, ELEMENT_KEYS.get(letter, {}), scope)
-        return Element(full, kind, self.nodes(statement, plain[:pins], scope), values)
+        return Element(full, kind, self.nodes(statement, plain[:pins], scope), {**values, **begins})
 
     def model(
         self, statement: Statement, name: str, letter: str, scope: _Scope

@@ -105,7 +105,8 @@ def _line(element: Element, names: dict[str, str], models: list[str]) -> str:
             if key in values or key in model.defaults
         ]
         models.append(f".model m_{name} {type_name.upper()}({' '.join(told)})")
-        return " ".join([*head, f"m_{name}"])
+        begins = ["ON"] if values.get("begins_closed", 0.0) > 0.5 else []
+        return " ".join([*head, f"m_{name}", *begins])
     if letter == "Y":
         keys = [f"{key}={_number(value)}" for key, value in values.items()]
         form = [f"form={element.form}"] if element.form else []

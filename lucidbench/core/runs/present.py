@@ -253,7 +253,9 @@ def _figure(
     kind: ReadingKind, figure: Reading, at: float | None, curve: Curve, largest: float
 ) -> FigureLook:
     # An integral of what swings is known less well than the points of the curve are.
-    nothing = (1e-9 if kind.key == "mean" else 1e-12) * largest if figure.unit == curve.unit else 0.0
+    nothing = (
+        (1e-9 if kind.key == "mean" else 1e-12) * largest if figure.unit == curve.unit else 0.0
+    )
     if abs(figure) <= max(nothing, _ROUNDING.get(figure.unit, 0.0)):
         figure = Reading(0.0, figure.unit)
     return FigureLook(

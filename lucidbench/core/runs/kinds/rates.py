@@ -11,7 +11,9 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.runs.settings import Proposal
 
-_CHARGES = 1.6  # times five time constants: of a period that lasts 1.4 of them, the best part of six
+_CHARGES = (
+    1.6  # times five time constants: of a period that lasts 1.4 of them, the best part of six
+)
 
 
 def waves_of(circuit: Circuit) -> list[tuple[str, Waveform]]:
