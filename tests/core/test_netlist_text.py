@@ -306,6 +306,18 @@ def test_solve_for_people(tmp_path: Path, capsys: pytest.CaptureFixture[str]) ->
     assert analysis["traces"]["I_R1"] == pytest.approx(np.array([[0, 1], [-1, 0], [-2, -1]]) * 1e-3)
 
 
+@pytest.mark.parametrize(
+    ("first", "is_said"),
+    [("R1 a 0 1k", True), ("V1 a 0 SIN(0 1 1k)", True), ("D1 a b d", True), ("Q1 a b 0 q", True),
+     ("C9 b 0 1u IC=2", True), ("Low pass with 10k", False), ("Common emitter stage", False),
+     ("R1 x y 1k", False), ("", False), ("* R1 a 0 1k", False)],
+)  # fmt: skip
+def test_a_first_line_that_is_an_element_is_said_to_be_the_title(first: str, is_said: bool) -> None:
+    models = ".model d D\n.model q NPN\n"
+    read = read_netlist(f"{first}\nV9 b 0 5\nR9 b a 1k\nR8 a 0 1k\n{models}")
+    assert any("is taken as the title" in note for note in read.notes) == is_said
+
+
 def test_solve_of_a_drawing_is_solve_of_its_text(capsys: pytest.CaptureFixture[str]) -> None:
     example = Path(__file__).parents[2] / "examples" / "battery-sense.json"
     assert lucid(["solve", str(example)]) == 0

@@ -528,8 +528,11 @@ def read_netlist(text: str) -> Netlist:
     )
     circuit = replace(circuit, temperature=temperature, near=near)
     notes = list(reader.notes)
-    if _looks_like_element(title):
-        notes.append(f"line 1, “{title}”, is taken as the title, not as an element")
+    if _is_an_element(text, circuit):
+        notes.append(
+            f"line 1, “{title}”, is taken as the title, as the first line always is, though it reads as an "
+            f"element; put a title above it"
+        )
     return Netlist(
         circuit, tuple(requests) or (OperatingPointRequest(1),), reader.lines, tuple(notes)
     )
@@ -544,11 +547,14 @@ def _near(word: str, known: Mapping[str, object]) -> str:
     return f"; did you mean {match[0]}?" if match else ""
 
 
-def _looks_like_element(title: str) -> bool:
-    words = title.split()
-    return (
-        len(words) == 4
-        and words[0][0].upper() in BY_LETTER
-        and bool(_NAME.fullmatch(words[0]))
-        and bool(VALUE.fullmatch(words[3]))
-    )
+def _is_an_element(text: str, circuit: Circuit) -> bool:
+    """Whether the first line reads as an element that hangs on the circuit below it."""
+    first = text.split(maxsplit=1)[:1]
+    if not first or first[0][0].upper() not in BY_LETTER or not _NAME.fullmatch(first[0]):
+        return False
+    try:
+        longer = read_netlist(f"*\n{text}").circuit
+    except NetlistError:
+        return False
+    nodes = {n for e in longer if e.name not in circuit.by_name for n in e.nodes}
+    return bool(nodes & {GROUND_NODE, *circuit.nodes})
