@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 import weakref
 from dataclasses import replace
 
@@ -258,3 +259,47 @@ def test_a_latch_is_told_to_balance_and_rests_where_it_is_sent() -> None:
 def test_what_cannot_be_names_the_part(lines: tuple[str, ...], says: str) -> None:
     with pytest.raises(CircuitError, match=says):
         operating_point(circuit(*lines))
+
+
+@pytest.mark.parametrize(
+    ("volts", "formula", "says"),
+    [
+        (-5, "sqrt(V(a))", "sqrt) of −5"),
+        (0, "ln(V(a))", "ln) of 0"),
+        (-1, "log10(V(a))", "log10) of −1"),
+        (0, "1/V(a)", "1 divided by 0"),
+        (-4, "V(a)^0.5", "power of −4"),
+    ],
+)
+def test_a_formula_without_a_value_is_refused(volts: float, formula: str, says: str) -> None:
+    parts = circuit(f"V1 a 0 {volts}", "R1 a 0 1k", f"B1 b 0 V={{{formula}}}", "R2 b 0 1k")
+    with pytest.raises(CircuitError, match=re.escape(says)) as refused:
+        operating_point(parts)
+    assert refused.value.elements == ("B1",)
+
+
+def test_a_formula_may_leave_its_range_on_the_way_to_a_solution() -> None:
+    # x + 1k·1m·sqrt(x) = 4 V, a quadratic in sqrt(x): no published source is needed.
+    parts = circuit("V1 a 0 4", "R1 a b 1k", "B1 b 0 I={1m*sqrt(V(b))}")
+    assert operating_point(parts).values["V_b"] == pytest.approx(((17**0.5 - 1) / 2) ** 2)
+    moving = circuit("V1 a 0 SIN(0 1 1k)", "B1 b 0 V={sqrt(V(a)+0.5)}", "R1 b c 1k", "C1 c 0 1u")
+    with pytest.raises(CircuitError, match=r"sqrt\) of .* at 583\.3"):
+        transient(moving, TransientSettings(1e-3))
+    with pytest.raises(CircuitError, match=re.escape("sqrt) of −0.5")):
+        dc_sweep(
+            circuit("V1 a 0 1", "B1 b 0 V={sqrt(V(a))}", "R1 b 0 1"), "V1", np.linspace(1, -1, 5)
+        )
+
+
+@pytest.mark.parametrize("small", [1e-12, 1e-9, 1e-6, 1e-3])
+def test_currents_through_next_to_nothing_are_exact(small: float) -> None:
+    # Ohm's law; the voltage across it is far below the last digit of those at its ends.
+    ladder = circuit(
+        "V1 a 0 1k", f"R1 a b {small!r}", "R2 b 0 1MEG", f"R3 b c {small!r}", "R4 c 0 2MEG"
+    )
+    values = operating_point(ladder).values
+    beyond = 2e6 + small
+    whole = 1e3 / (small + 1e6 * beyond / (1e6 + beyond))
+    assert values["I_R1"] == pytest.approx(whole, rel=1e-11)
+    assert values["I_V1"] == pytest.approx(-whole, rel=1e-11)
+    assert values["I_R3"] == pytest.approx(whole * 1e6 / (1e6 + beyond), rel=1e-11)

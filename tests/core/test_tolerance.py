@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from lucidbench.core.analyses import operating_point
+from lucidbench.core.analyses import frequency_sweep, operating_point
 from lucidbench.core.document.exercise import Build
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.tolerance import (
@@ -17,6 +18,7 @@ from lucidbench.core.tolerance import (
     operating_point_uncertainty,
     spreads_of,
     worst_case,
+    worst_case_of,
 )
 from lucidbench.instruments.build import physical_build
 from tests.core.circuits import circuit
@@ -110,3 +112,17 @@ def test_what_is_stated_is_never_more_than_all_builds_come_to() -> None:
     assert expanded([1.0, 1e-3]) == pytest.approx(1.001)
     assert expanded(np.ones((100, 2))) == pytest.approx(20 / 3**0.5)
     assert expanded([]) == 0.0
+
+
+def test_a_worst_case_is_found_where_a_figure_has_its_crest() -> None:
+    """Power is largest into a matched load, a series circuit's current at resonance: any circuits text."""
+    matched = circuit("V1 a 0 10", "RS a b 100 tol=10%", "RL b 0 100 tol=10%")
+    found = worst_case_of(matched, lambda c: operating_point(c).values["P_RL"])
+    # Over the square: P = 100·RL/(RS + RL)², largest at both 90 Ω, least at 110 Ω and 90 Ω.
+    assert (found.lowest, found.highest) == pytest.approx((100 * 90 / 200**2, 100 / (4 * 90)))
+    f0 = 1 / (2 * math.pi * math.sqrt(1e-9))
+    ring = circuit("V1 a 0 AC 1", "L1 a b 10m tol=10%", "C1 b c 100n tol=5%", "R1 c 0 50")
+    found = worst_case_of(ring, lambda c: abs(frequency_sweep(c, [f0]).voltage("c")[0]))
+    reactance = math.sqrt(10e-3 / 100e-9) * (0.9 - 1 / 0.95)
+    assert found.highest == pytest.approx(1.0)
+    assert found.lowest == pytest.approx(50 / math.hypot(50, reactance))

@@ -17,6 +17,7 @@ from lucidbench.core.analyses.operating_point import (
 from lucidbench.core.analyses.run import Cost, RunRefused, Watch, refuse_numbers, refuse_points
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.temperature import CELSIUS_ZERO, temperature_fault
+from lucidbench.core.equations.formulas import formula_parts, refuse_undefined
 from lucidbench.core.equations.system import Array, System, stamped
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, value_fault
@@ -133,9 +134,12 @@ def _points(circuit: Circuit, subject: str, values: Array) -> Iterator[Operating
     yield first
     solve = _solver_over_source(first, subject)
     before = first
+    has_formulas = bool(formula_parts(first.system))
     for value in values[1:]:
         if solve is not None:
             before = solve(float(value), before)
+            if has_formulas:
+                refuse_undefined(before.system, before.x)
         else:
             here = changed(circuit, subject, float(value))
             same_size = len(before.x) == before.system.size

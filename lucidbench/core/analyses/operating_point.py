@@ -25,6 +25,7 @@ from lucidbench.core.equations.compiled import (
     places_of,
 )
 from lucidbench.core.equations.currents import pin_currents, pins_of
+from lucidbench.core.equations.formulas import formula_parts, refuse_undefined
 from lucidbench.core.equations.system import (
     Array,
     System,
@@ -50,7 +51,7 @@ if TYPE_CHECKING:
 # Differences and results below this share of the largest beside them are rounding, given as zero.
 _DUST = 64 * 2.0**-53
 _DIGITLESS = (
-    1e-9  # of the voltages beside it: what a difference is told by less exactly than by its sum
+    1e-6  # of the voltages beside it: what a difference is told by less exactly than by its sum
 )
 _LEAST = 1e-200  # [A]: below it products lose their digits
 # Far below the charge of an electron in a second: what a junction's equation leaves where nothing drives
@@ -105,10 +106,14 @@ class OperatingPoint:
         one, other = volts[first], volts[first + 1]
         alike = np.abs(one - other) <= _DUST * np.maximum(np.abs(one), np.abs(other))
         across = np.where(alike, 0.0, one - other)
+        unsure = pins.bare[pairs] & (np.abs(one - other) < _DIGITLESS * np.abs(one))
+        unsure |= pins.bare[pairs] & alike
         for pin in first[alike & pins.bare[pairs]]:
             flow[pin : pin + 2] = 0.0
-        unsure = pins.bare[pairs] & ~alike & (np.abs(one - other) < _DIGITLESS * np.abs(one))
-        self._told_by_others(flow, first[unsure])
+        if np.any(unsure):
+            beside = np.isin(pins.nodes, pins.nodes[[*first[unsure], *(first[unsure] + 1)]])
+            near = pins.solved[pairs] & (beside[first] | beside[first + 1])
+            self._told_by_others(flow, first[unsure | near])
         flow[np.abs(flow) <= dust] = 0.0
         owner = np.repeat(np.arange(len(count)), count)
         with np.errstate(over="ignore"):
@@ -122,21 +127,39 @@ class OperatingPoint:
         return flow, powers
 
     def _told_by_others(self, flow: Array, doubtful: npt.NDArray[np.intp]) -> None:
-        """Set the currents through resistances next to nothing by what else flows at their nodes.
+        """Set the currents through resistances next to nothing, and through the sources and coils beside
+        them, by what else flows at their nodes, as far as that is known, one after the other.
 
         `doubtful` are the first of the two pins of each: of the difference of their voltages, which is
         rounding beside the voltages themselves, hardly a digit is left.
         """
         nodes = pins_of(self.system).nodes
-        unsure = np.concatenate([doubtful, doubtful + 1])
-        for pin in doubtful:
-            for here, there in ((pin, pin + 1), (pin + 1, pin)):
-                others = np.flatnonzero(nodes == nodes[here])
-                others = others[others != here]
-                if nodes[here] >= 0 and not np.isin(others, unsure).any():
-                    flow[here] = -float(np.sum(flow[others]))
-                    flow[there] = -flow[here]
-                    break
+        left = {pin for pin in doubtful.tolist() if nodes[pin] != nodes[pin + 1]}
+        sure = np.ones(len(nodes), bool)
+        sure[[pin + k for pin in left for k in (0, 1)]] = False
+        rows = nodes[sure] % (self.system.size + 1)  # ground's row, -1, is the last one
+        total = summed(rows, flow[sure], self.system.size + 1)
+        size = summed(rows, np.abs(flow[sure]), self.system.size + 1)
+        at: dict[int, set[int]] = {}  # by node, those in doubt
+        for pin in left:
+            for k in (0, 1):
+                at.setdefault(int(nodes[pin + k]), set()).add(pin)
+        ready = [node for node, pins in at.items() if node >= 0 and len(pins) == 1]
+        while ready:
+            node = ready.pop()
+            if len(at[node]) != 1:  # told from its other end meanwhile
+                continue
+            (pin,) = at[node]
+            here = pin if nodes[pin] == node else pin + 1
+            into = -total[node] if abs(total[node]) > _DUST * size[node] else 0.0
+            flow[here], flow[2 * pin + 1 - here] = into, -into
+            for end in (pin, pin + 1):
+                row = int(nodes[end])
+                at[row].discard(pin)
+                total[row] += flow[end]
+                size[row] += abs(flow[end])
+                if row >= 0 and len(at[row]) == 1:
+                    ready.append(row)
 
     @cached_property
     def figures(self) -> list[float]:
@@ -191,8 +214,28 @@ def operating_point(
     prepared = compile_system(system)
     if near is None:
         near = beginning(prepared, prepared.tables.constant)
-    x, iterations = settle(prepared, prepared.tables.constant, near)
+    try:
+        x, iterations = settle(prepared, prepared.tables.constant, near)
+    except CircuitError:
+        _refuse_formulas_amid(system)
+        raise
+    refuse_undefined(system, x)
     return read_solution(system, x, prepared, iterations)
+
+
+def _refuse_formulas_amid(system: System) -> None:
+    """Raise CircuitError where a formula has no value at what the rest of the circuit does by itself."""
+    parts = formula_parts(system)
+    if not parts:
+        return
+    x = np.zeros(system.size)
+    try:
+        alone = operating_point(system.circuit.without(parts))
+    except CircuitError:
+        return
+    for node, volts in alone.node_voltages.items():
+        x[system.row(node)] = volts
+    refuse_undefined(system, x)
 
 
 def beginning(prepared: CompiledSystem, b: Array) -> Array | None:

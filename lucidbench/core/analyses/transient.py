@@ -28,6 +28,7 @@ from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.waveforms import JUST_BEFORE, Sine
 from lucidbench.core.equations.breakpoints import breakpoints
 from lucidbench.core.equations.compiled import CompiledSystem, compile_system, evaluated
+from lucidbench.core.equations.formulas import refuse_undefined
 from lucidbench.core.equations.system import (
     Array,
     System,
@@ -88,6 +89,7 @@ def _finished(system: System, run: Integration, notes: list[str], began: float) 
     from lucidbench.core.kernels import integrate
 
     ends, lengths, stages = run.records()
+    refuse_undefined(system, stages[:, 2], ends)
     state = run.state
     cost = Cost(
         time.monotonic() - began,

@@ -41,11 +41,11 @@ def _programs_of_time(system: System) -> Iterator[tuple[float, ...]]:
     from lucidbench.core.devices.laws.expression import TIME
 
     for _, use in laws(system):
-        if use.law == Law.EXPRESSION and any(op == TIME for op, _ in _operations(use.parameters)):
+        if use.law == Law.EXPRESSION and any(op == TIME for op, _ in operations(use.parameters)):
             yield use.parameters
 
 
-def _operations(program: tuple[float, ...]) -> Iterator[tuple[int, float]]:
+def operations(program: tuple[float, ...]) -> Iterator[tuple[int, float]]:
     """(operation, its number where it has one)."""
     from lucidbench.core.devices.laws.expression import CONSTANT, CONTROL
 
@@ -96,7 +96,7 @@ def _sides(program: tuple[float, ...], t: Array) -> list[Array | None]:
     sides: list[Array | None] = []
     stack: list[Array | None] = []  # None: more than time decides it
     with np.errstate(all="ignore"):
-        for op, number in _operations(program):
+        for op, number in operations(program):
             if op == e.CONSTANT:
                 stack.append(np.full(len(t), number))
             elif op == e.CONTROL:

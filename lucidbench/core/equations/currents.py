@@ -33,8 +33,9 @@ class Pins:
     Those of element k begin at `first[k]`; `nodes` are their rows. Of `flows`, each number times the
     unknown of its column flows into the pin of its row; beside the unknowns, column n stands for
     nothing and n + 1 for one. What laws add is (pin, branch, sign). The currents that are `told` are
-    those into these pins; `bare` elements only conduct. `names` are those of every voltage, told
-    current and power; the first `volts` are of voltages. Undetermined ones are left out.
+    those into these pins; `bare` elements only conduct, of `solved` ones the current is an unknown.
+    `names` are those of every voltage, told current and power; the first `volts` are of voltages.
+    Undetermined ones are left out.
     """
 
     first: Places
@@ -43,6 +44,7 @@ class Pins:
     laws: tuple[tuple[int, int, float], ...]
     told: Places
     bare: npt.NDArray[np.bool_]
+    solved: npt.NDArray[np.bool_]
     names: tuple[str, ...]
     volts: int
 
@@ -86,6 +88,7 @@ def _pins(system: System) -> Pins:
         tuple(laws),
         np.array(told, np.intp),
         np.array(bare, bool),
+        np.array([("", "A") in s.element.device.own(s.element) for s in shares], bool),
         tuple(names),
         volts,
     )
