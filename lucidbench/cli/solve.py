@@ -15,6 +15,7 @@ import numpy as np
 
 from lucidbench.cli.files import is_document, text_of
 from lucidbench.core.analyses.run import DEFAULT_SECONDS, RunRefused, Watch
+from lucidbench.core.analyses.unrest import unrest_of
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.errors import CircuitError, LucidError, NetlistError
 from lucidbench.core.netlist import Netlist, read_netlist
@@ -34,6 +35,8 @@ def run(options: argparse.Namespace) -> int:
         watch = Watch(seconds=options.limit_seconds or DEFAULT_SECONDS)
         answers = [_analyse(netlist, request, watch) for request in netlist.requests]
         notes += [note for each in answers for note in each.notes]
+        unrest = unrest_of(netlist.circuit)
+        notes += [unrest[0]] if unrest else []
         if options.show:
             answers = [_shown(each, options.show) for each in answers]
         if options.plot:

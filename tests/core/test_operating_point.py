@@ -20,6 +20,7 @@ from lucidbench.core.analyses import (
     transient,
 )
 from lucidbench.core.analyses.equilibria import resting_points
+from lucidbench.core.analyses.unrest import unrest_of
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import (
     GROUND_NODE,
@@ -303,3 +304,36 @@ def test_currents_through_next_to_nothing_are_exact(small: float) -> None:
     assert values["I_R1"] == pytest.approx(whole, rel=1e-11)
     assert values["I_V1"] == pytest.approx(-whole, rel=1e-11)
     assert values["I_R3"] == pytest.approx(whole * 1e6 / (1e6 + beyond), rel=1e-11)
+
+
+INVERTING = ("V1 in 0 1", "R1 in m 1k", "R2 m out 10k")
+WIEN = ("R1 a p 10k", "C1 out a 16n", "R2 p 0 10k", "C2 p 0 16n", "RG m 0 10k")
+
+
+@pytest.mark.parametrize(
+    ("lines", "says", "parts"),
+    [
+        ((*INVERTING, "Y1 0 m out opamp"), None, ()),
+        ((*INVERTING, "Y1 m 0 out opamp"), "feedback of Y1 is positive", ("Y1",)),
+        ((*INVERTING, "Y1 m 0 out opamp form=one_pole"), "feedback of Y1 is positive", ("Y1",)),
+        (("V1 in 0 1", "Y1 in out out opamp"), None, ()),
+        (("V1 in 0 1", "Y1 out in out opamp", "R1 out 0 1k"), "feedback of Y1 is positive", ("Y1",)),
+        ((*WIEN, "RF out m 19k", "Y1 p m out opamp"), None, ()),
+        ((*WIEN, "RF out m 21k", "Y1 p m out opamp"), "swings by itself", ()),
+        # A current source (Howland) and an integrator: as much, and no, positive feedback.
+        (("V1 in 0 1", "R1 in p 10k", "R2 p out 10k", "R3 m 0 10k", "R4 m out 10k", "RL p 0 1k",
+          "Y1 p m out opamp"), None, ()),
+        (("V1 in 0 1", "R1 in m 1k", "C1 m out 1u", "Y1 0 m out opamp"), None, ()),
+        (("V1 a 0 1", "R1 a b 1k", "L1 b c 1m", "C1 c 0 1u"), None, ()),
+    ],
+)  # fmt: skip
+def test_what_would_not_stay_at_its_operating_point_is_said(
+    lines: tuple[str, ...], says: str | None, parts: tuple[str, ...]
+) -> None:
+    found = unrest_of(circuit(*lines))
+    if says is None:
+        assert found is None
+    else:
+        assert found is not None
+        assert says in found[0]
+        assert found[1] == parts

@@ -219,8 +219,9 @@ def oscillation(
 
 def _keeps_its_size(run: Transient, node: str, rises: Array) -> bool:
     """Whether the first and the last cycle of a run are as large as one another."""
-    cycles = (np.linspace(*ends, _LOOKED_AT) for ends in (rises[:2], rises[-2:]))
-    first, last = (float(np.ptp(run.trace(f"V_{node}", times))) for times in cycles)
+    cycles = ((rises[0], rises[1]), (rises[-2], rises[-1]))
+    looks = [run.trace(f"V_{node}", np.linspace(*ends, num=_LOOKED_AT)) for ends in cycles]
+    first, last = (float(np.ptp(look)) for look in looks)
     return abs(last - first) <= _AS_LARGE * last
 
 

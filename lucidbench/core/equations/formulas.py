@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 import numpy as np
+import numpy.typing as npt
 
 from lucidbench.core.devices.base import GROUND_ROW, Law
 from lucidbench.core.equations.breakpoints import operations
@@ -110,7 +111,7 @@ def _undefined(
                 stack.append(one[op](a))
 
 
-def _first(is_bad: Array, argument: Array, words: str) -> Iterator[_Undefined]:
+def _first(is_bad: npt.NDArray[np.bool_], argument: Array, words: str) -> Iterator[_Undefined]:
     if np.any(is_bad):
         k = int(np.argmax(is_bad))
         yield _Undefined(k, float(argument[k]), words)

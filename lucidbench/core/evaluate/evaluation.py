@@ -16,6 +16,7 @@ from lucidbench.core.analyses import (
 )
 from lucidbench.core.analyses.equilibria import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
+from lucidbench.core.analyses.unrest import unrest_of
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.drawn import drawing_of
@@ -225,17 +226,22 @@ def _solve(
 
 
 def _balancing(point: OperatingPoint | None, whole: Reading) -> Iterator[Finding]:
-    """That the drawn figures are of a point on which the circuit only balances."""
+    """That the drawn figures are of a point on which the circuit only balances, or would not stay."""
     if point is None or point.system.size > _MOST_BALANCED:
         return
     others = resting_points(point)
+    elements = whole.circuit.elements
     if others:
+        code, concerned = "balances", {s.element.name for s in point.system.shares if s.stamps.laws}
         sentence = balance_sentence(point, others, "“Initial guess” in a run chooses")
-        elements = whole.circuit.elements
-        bending = {s.element.name for s in point.system.shares if s.stamps.laws}
-        parts = [part for part, at in whole.places.items() if elements[at].name in bending]
-        place = Place(parts=parts)
-        yield Finding(code="balances", severity="doubt", sentence=sentence, place=place)
+    else:
+        unrest = unrest_of(point.circuit)
+        if unrest is None:
+            return
+        code, (sentence, names) = "unrest", unrest
+        concerned = set(names)
+    parts = [part for part, at in whole.places.items() if elements[at].name in concerned]
+    yield Finding(code=code, severity="doubt", sentence=sentence, place=Place(parts=parts))
 
 
 def _grounded(circuit: Circuit) -> Circuit:

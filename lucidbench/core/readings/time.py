@@ -128,7 +128,7 @@ def duty(curve: Curve) -> Reading:
     middle = midpoint(part)
     edges = np.concatenate([[found.begin], crossings(part, middle), [found.end]])
     above = np.asarray(curve.at((edges[1:] + edges[:-1]) / 2)) > middle
-    return Reading(np.diff(edges) @ above / _span(part))
+    return Reading(float(np.diff(edges) @ above) / _span(part))
 
 
 def rise_time(curve: Curve, low: float | None = None, high: float | None = None) -> Reading:
@@ -145,13 +145,14 @@ def fall_time(curve: Curve, high: float | None = None, low: float | None = None)
 def _transition(curve: Curve, low: float | None, high: float | None, way: int) -> Reading:
     curve, states = _states(curve)
     if states is None:
-        states = _ends(curve, None, None)[::way]
+        first, last = _ends(curve, None, None)
+        states = (first, last) if way > 0 else (last, first)
     bottom = states[0] if low is None else low
     top = states[1] if high is None else high
     if not top - bottom > FLAT * max(abs(top), abs(bottom)):
         raise NoReading(f"{curve.name} does not {'rise' if way > 0 else 'fall'}.")
-    first, second = (bottom + share * (top - bottom) for share in (RISE if way > 0 else RISE[::-1]))
-    begins, finishes = crossings(curve, first, way), crossings(curve, second, way)
+    levels = [bottom + share * (top - bottom) for share in (RISE if way > 0 else RISE[::-1])]
+    begins, finishes = (crossings(curve, level, way) for level in levels)
     after = finishes[finishes > begins[0]] if len(begins) else finishes[:0]
     if not len(after):
         raise NoReading(f"{curve.name} has no whole {'rise' if way > 0 else 'fall'}.")

@@ -106,8 +106,8 @@ def _climbed(height: Callable[[Places], float], corner: Places) -> Places:
         before = best
         for k in range(len(places)):
             along = {place: height(_with(places, k, place)) for place in (-1.0, 0.0, 1.0)}
-            low, middle, high = along.values()
-            bend = low - 2 * middle + high
+            low, between, high = along.values()
+            bend = low - 2 * between + high
             if bend < 0 and abs(low - high) < -2 * bend:  # the top of the parabola lies between
                 top = 0.5 * (low - high) / bend
                 along[top] = height(_with(places, k, top))

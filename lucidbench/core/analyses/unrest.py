@@ -1,0 +1,91 @@
+"""Whether a circuit would stay at its operating point: it may swing by itself, or an amplifier feed back to
+the wrong input.
+
+An ideal amplifier's equation is the same whichever way its inputs are: that it takes time to follow tells
+them apart. With a pole of its own it leaves a point of positive feedback along a real exponential.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from lucidbench.core.analyses.frequency import frequency_sweep
+from lucidbench.core.analyses.natural import Mode, natural_frequencies
+from lucidbench.core.analyses.operating_point import operating_point
+from lucidbench.core.errors import LucidError
+from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
+from lucidbench.core.units import engineering
+
+_MOST = 60  # unknowns: in a larger circuit the question would cost an edit too much
+_GROWS = 1e-6  # of its size: what grows more slowly may be rounding
+_OF_FASTEST = 1e-8  # of the fastest rate beside it: the same
+_POLE = {"gain": 2e5, "gain_bandwidth": 1e6, "input_resistance": 1e12, "output_resistance": 0.0}
+_SLOW = 1e-3  # [Hz]: at which a loop is looked at as at DC
+
+
+def unrest_of(circuit: Circuit) -> tuple[str, tuple[str, ...]] | None:
+    """(a sentence, the parts concerned) of a circuit that would leave its operating point; None where it
+    stays, or that cannot be told. Raises nothing."""
+    try:
+        if len(circuit.nodes) > _MOST or not circuit.elements:
+            return None
+        backwards = _fed_to_the_wrong_input(circuit)
+        if backwards:
+            return _backwards_words(backwards), backwards
+        growing = _growing(natural_frequencies(circuit).modes)
+    except LucidError:
+        return None
+    if not growing:
+        return None
+    fastest = max(growing, key=lambda mode: mode.s.real)
+    after = f"growing by e in {engineering(1 / fastest.s.real, 's', 3)}"
+    if fastest.is_pair:
+        at = engineering(fastest.ringing_frequency, "Hz", 3)
+        return f"The circuit swings by itself: it leaves this operating point at {at}, {after}.", ()
+    return f"The circuit does not stay at this operating point: it leaves it, {after}.", ()
+
+
+def _backwards_words(names: tuple[str, ...]) -> str:
+    one = len(names) == 1
+    it, its, inputs = ("it", "its", "its inputs") if one else ("they", "their", "their inputs")
+    return (
+        f"The feedback of {' and '.join(names)} is positive: {it} would not stay at this operating point, "
+        f"but go to an end of {its} output. Exchange {inputs}, unless that is meant."
+    )
+
+
+def _growing(modes: tuple[Mode, ...]) -> list[Mode]:
+    fastest = max((abs(mode.s) for mode in modes), default=0.0)
+    return [m for m in modes if m.s.real > max(_GROWS * abs(m.s), _OF_FASTEST * fastest)]
+
+
+def _fed_to_the_wrong_input(circuit: Circuit) -> tuple[str, ...]:
+    """The amplifiers whose output reaches their + input more than the other, where one of them runs off."""
+    amplifiers = [e for e in circuit if e.device.description.amplifies]
+    if not amplifiers:
+        return ()
+    real = circuit
+    for element in amplifiers:
+        if not element.form:
+            values = {**element.values, **_POLE}
+            real = real.with_element(replace(element, form="one_pole", values=values))
+    if not any(not mode.is_pair for mode in _growing(natural_frequencies(real).modes)):
+        return ()
+    return tuple(e.name for e in amplifiers if _loop(real, e) > 0)
+
+
+def _loop(circuit: Circuit, amplifier: Element) -> float:
+    """How much its + input rises above the other with its output, at DC, all else as it is."""
+    plus, minus, out = amplifier.nodes[:3]
+    held = operating_point(circuit).voltages[out]
+    driven = Element(
+        amplifier.name, "voltage_source", (out, GROUND_NODE), {"voltage": held, "magnitude": 1.0}
+    )
+    silent = [
+        replace(e, values={**e.values, "magnitude": 0.0}) if e.imposes else e for e in circuit
+    ]
+    loop = replace(circuit, elements=tuple(silent)).with_element(driven)
+    sweep = frequency_sweep(loop, np.array([_SLOW]))
+    return float(np.real(sweep.voltage(plus, minus)[0]))
