@@ -503,7 +503,7 @@ def test_a_lead_read_between_two_curves(stranger: Stranger) -> None:
     for curve in ("V_in", "V_out"):
         row = readings.filter(has=page.get_by_role("button", name=f"Show {curve}", exact=True))
         hand.click(row.get_by_role("button", name=re.compile("mark it$")).first)
-    expect(page.get_by_label("Between the markers")).to_contain_text("Vout leads Vin")
+    expect(page.get_by_label("Between the markers")).to_contain_text("phase of Vout to Vin")
     angle = math.degrees(math.atan(1 / (2 * math.pi * 1e3 * 1210 * 100e-9)))
     turned = hand.angle_between()
     assert turned == pytest.approx(angle, abs=0.05)

@@ -184,5 +184,5 @@ def test_slope_of_the_lamp_curve() -> None:
 def test_ripple_of_the_charger() -> None:
     # ΔV ≈ I·T/C less what the diode conducts, any power-supply text; so below it, and not far.
     simple = 15.3 / 330 * 20e-3 / 470e-6
-    told = run_of(demo("charger"), "transient", "V_out", start="700 ms")  # the charging is past
+    told = run_of(demo("charger"), "transient", "V_out", start="700 ms", stop="800 ms")  # charged
     assert 0.7 * simple < reading(told, "V_out", "peak to peak") < simple

@@ -24,6 +24,8 @@ from lucidbench.core.devices.waves import given_waveform, wave_parameters
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, read_netlist, write_netlist
+from lucidbench.core.readings import time_curve
+from lucidbench.core.readings.time import crossings, maximum, period
 from lucidbench.core.units import parse_value
 from tests.core.circuits import circuit
 from tests.depth import examples
@@ -478,3 +480,30 @@ def test_a_run_begins_at_the_operating_point_that_is_drawn(form: str) -> None:
     assert run.trace("V_b", np.zeros(1))[0] == pytest.approx(at_rest, abs=1e-7)
     if form not in ("pulse", "square"):  # which jump at once
         assert run.trace("V_a", np.zeros(1))[0] == pytest.approx(own["dc"], abs=1e-7)
+
+
+@pytest.mark.parametrize("relative", [1e-5, 1e-6, 1e-7])
+@pytest.mark.parametrize("comparator", ["slew_rate=1e9 gain_bandwidth=1e8 gain=1e5",
+                                        "slew_rate=1000meg gain_bandwidth=1000meg"])  # fmt: skip
+def test_a_comparator_tips_over_where_it_does(comparator: str, relative: float) -> None:
+    """A triangle generator: between ±10 V·R3/R2, with a period of 4·R1·C1·R3/R2; any text on op-amps."""
+    generator = circuit(
+        "R2 sq p 20k", "R3 tri p 10k", "R1 sq m 10k", "C1 m tri 100n", "Y2 0 m tri opamp",
+        f"Y1 p 0 sq opamp form=limited highest=10 lowest=-10 output_resistance=0 {comparator}",
+    )  # fmt: skip
+    run = transient(generator, TransientSettings(20e-3, start=8e-3, relative=relative))
+    triangle = time_curve(run, "V_tri")
+    assert period(triangle) == pytest.approx(2e-3, rel=4e-4)
+    assert maximum(triangle) == pytest.approx(5, rel=4e-4)
+
+
+@pytest.mark.parametrize("ramp", [1e-3, 0.1, 10])
+def test_a_trigger_tips_over_at_its_thresholds_however_slow_the_ramp(ramp: float) -> None:
+    trigger = circuit(
+        f"V1 in 0 PWL(0 -8 {ramp} 8 {2 * ramp} -8)", "R2 sq p 20k", "R3 in p 10k",
+        "Y1 p 0 sq opamp form=limited highest=10 lowest=-10 output_resistance=0 "
+        "slew_rate=1e9 gain_bandwidth=1e8 gain=1e5",
+    )  # fmt: skip
+    run = transient(trigger, TransientSettings(2 * ramp))
+    at = crossings(time_curve(run, "V_sq"), 0.0)
+    assert run.trace("V_in", at) == pytest.approx([5, -5], rel=4e-4)

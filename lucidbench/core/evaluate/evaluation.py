@@ -236,7 +236,7 @@ def _balancing(point: OperatingPoint | None, whole: Reading) -> Iterator[Finding
         sentence = balance_sentence(point, others, "“Initial guess” in a run chooses")
     else:
         unrest = unrest_of(point.circuit)
-        if unrest is None:
+        if unrest is None or not (unrest[1] or point.system.is_linear):
             return
         code, (sentence, names) = "unrest", unrest
         concerned = set(names)

@@ -41,6 +41,8 @@ HELD = (0.95, 1.3)  # a next step within these of this one is as long, to use it
 NEAR_END = 0.9  # of a step: where a crossing is told exactly enough
 AIM = 1.02  # times the way to a crossing: a step taken again, to have it near its end
 MOST_AIMS = 4
+# The same where a control may bend within the step, which its polynomial does not follow.
+NEAR_BENT, AIM_BENT, MOST_BENT = 0.999, 1.0005, 12
 BEYOND_ALL = 1e60  # [V] or [A]: a run that has come to this grows without end
 MOST_EVENTS = 2000  # on end, each within MICRO_STEP of an interval after the one before
 
@@ -178,11 +180,13 @@ def try_step(tables, plan, state, point, bounds, work):
             if norm < 1.0:
                 keep_stages(tables, x, state, work)
                 share = state[SHARE]
-                near = share >= NEAR_END or h * share < 1e3 * ULP * abs(t)
-                if not near and aims < MOST_AIMS:
+                near = h * share < 1e3 * ULP * abs(t) or share >= (
+                    NEAR_END if straight else NEAR_BENT
+                )
+                if not near and aims < (MOST_AIMS if straight else MOST_BENT):
                     # The step again, to end just beyond: between its stages it is less exact.
                     state[LONGEST] = max(state[LONGEST], h)
-                    state[STEP] = h * share * AIM
+                    state[STEP] = h * share * (AIM if straight else AIM_BENT)
                     aims += 1
                     continue
                 if straight and HELD[0] <= change < HELD[1]:

@@ -107,27 +107,34 @@ def extremum(curve: Curve) -> Peak:
     return cast(Peak, curve.found["extremum"])
 
 
-def _extremum(curve: Curve) -> Peak:
-    within = peak(curve)
+def beyond(curve: Curve) -> Array:
+    """Frequencies at which it is looked at beyond the end of the sweep at which it is largest, the end first;
+    none where it is largest within."""
+    at = float(peak(curve).frequency)
     ends = (float(curve.grid[0]), float(curve.grid[-1]))
-    if within.frequency not in ends or ends[0] <= 0:
-        return within
-    is_low = within.frequency == ends[0]
+    if at not in ends or ends[0] <= 0:
+        return curve.grid[:0]
     steps = np.arange(_DECADES_BEYOND * _A_DECADE + 1) / _A_DECADE
-    beyond = within.frequency * 10 ** (-steps if is_low else steps)
+    return np.asarray(at * 10 ** (-steps if at == ends[0] else steps))
+
+
+def _extremum(curve: Curve) -> Peak:
+    within, looked_at = peak(curve), beyond(curve)
+    if not len(looked_at):
+        return within
     with np.errstate(all="ignore"):
-        sizes = np.abs(np.asarray(curve.at(beyond), complex))
+        sizes = np.abs(np.asarray(curve.at(looked_at), complex))
     known = len(sizes) if np.all(np.isfinite(sizes)) else int(np.argmin(np.isfinite(sizes)))
     if known < len(sizes):  # of what was measured nothing is known there
         return within
     if np.ptp(sizes[-1 - _A_DECADE :]) <= _LEVEL * sizes[-1] and sizes[-1] >= sizes.max() * (
         1 - _LEVEL
     ):
-        return Peak(Reading(beyond[-1], curve.axis_unit), Reading(sizes[-1], curve.unit))
+        return Peak(Reading(looked_at[-1], curve.axis_unit), Reading(sizes[-1], curve.unit))
     if np.argmax(sizes) == len(sizes) - 1:
-        end = "low" if is_low else "high"
+        end = "low" if looked_at[-1] < looked_at[0] else "high"
         raise NoReading(f"{curve.name} rises without end towards {end} frequencies.")
-    return peak(replace(curve, grid=np.sort(beyond)))
+    return peak(replace(curve, grid=np.sort(looked_at)))
 
 
 def _around(curve: Curve, top: Peak) -> Array:

@@ -28,6 +28,7 @@ from lucidbench.core.equations.system import ComplexArray
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.readings.curve import Array, Curve
 from lucidbench.core.readings.curves_of import frequency_curve, time_curve
+from lucidbench.core.readings.frequency import beyond
 
 _MOVED = 1e-4  # of a value: how far the curve is moved either way
 _FINE = 1e-8  # of the largest magnitude: how well a curve over frequency is known between points
@@ -134,7 +135,7 @@ def _effects(
 
 def _nodes(curve: Curve) -> Array:
     """Frequencies [Hz] close enough that a smooth curve through them is the curve itself."""
-    nodes = np.unique(curve.grid)
+    nodes = np.unique(np.concatenate([curve.grid, beyond(curve)]))
     if len(nodes) < 2:
         return nodes
     for _ in range(_MOST_HALVINGS):
@@ -155,13 +156,14 @@ def _middles(nodes: Array) -> Array:
 
 
 def _through(nodes: Array, phasors: ComplexArray) -> Callable[[Any], Any]:
-    """A smooth curve through phasors at `nodes`, over the logarithm of frequency where it has one."""
+    """A smooth curve through phasors at `nodes`, over the logarithm of frequency where it has one; not a
+    number beyond them."""
     from scipy.interpolate import CubicSpline
 
     if len(nodes) < 2:
         return lambda at: np.full(np.shape(at), phasors[0])
     scale = np.log if nodes[0] > 0 else np.asarray
-    spline = CubicSpline(scale(nodes), phasors)
+    spline = CubicSpline(scale(nodes), phasors, extrapolate=False)
     return lambda at: spline(scale(at))
 
 
