@@ -36,7 +36,7 @@ def run(options: argparse.Namespace) -> int:
         answers = [_analyse(netlist, request, watch) for request in netlist.requests]
         notes += [note for each in answers for note in each.notes]
         unrest = unrest_of(netlist.circuit)
-        notes += [unrest[0]] if unrest else []
+        notes += [unrest.sentence] if unrest else []
         if options.show:
             answers = [_shown(each, options.show) for each in answers]
         if options.plot:

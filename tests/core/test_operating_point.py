@@ -335,5 +335,6 @@ def test_what_would_not_stay_at_its_operating_point_is_said(
         assert found is None
     else:
         assert found is not None
-        assert says in found[0]
-        assert found[1] == parts
+        assert says in found.sentence
+        assert found.parts == parts
+        assert found.is_to_be_said

@@ -7,13 +7,14 @@ them apart. With a pole of its own it leaves a point of positive feedback along 
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from lucidbench.core.analyses.frequency import frequency_sweep
 from lucidbench.core.analyses.natural import Mode, natural_frequencies
 from lucidbench.core.analyses.operating_point import operating_point
+from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units import engineering
@@ -25,15 +26,24 @@ _POLE = {"gain": 2e5, "gain_bandwidth": 1e6, "input_resistance": 1e12, "output_r
 _SLOW = 1e-3  # [Hz]: at which a loop is looked at as at DC
 
 
-def unrest_of(circuit: Circuit) -> tuple[str, tuple[str, ...]] | None:
-    """(a sentence, the parts concerned) of a circuit that would leave its operating point; None where it
-    stays, or that cannot be told. Raises nothing."""
+@dataclass(frozen=True)
+class Unrest:
+    """Why a circuit would leave its operating point, in a sentence, and the parts concerned. What tips over
+    and over by its transistors does so by intent, and a run of it shows: that need not be said."""
+
+    sentence: str
+    parts: tuple[str, ...]
+    is_to_be_said: bool
+
+
+def unrest_of(circuit: Circuit) -> Unrest | None:
+    """None where a circuit stays at its operating point, or that cannot be told. Raises nothing."""
     try:
         if len(circuit.nodes) > _MOST or not circuit.elements:
             return None
         backwards = _fed_to_the_wrong_input(circuit)
         if backwards:
-            return _backwards_words(backwards), backwards
+            return Unrest(_backwards_words(backwards), backwards, True)
         growing = _growing(natural_frequencies(circuit).modes)
     except LucidError:
         return None
@@ -43,8 +53,10 @@ def unrest_of(circuit: Circuit) -> tuple[str, tuple[str, ...]] | None:
     after = f"growing by e in {engineering(1 / fastest.s.real, 's', 3)}"
     if fastest.is_pair:
         at = engineering(fastest.ringing_frequency, "Hz", 3)
-        return f"The circuit swings by itself: it leaves this operating point at {at}, {after}.", ()
-    return f"The circuit does not stay at this operating point: it leaves it, {after}.", ()
+        sentence = f"The circuit swings by itself: it leaves this operating point at {at}, {after}."
+    else:
+        sentence = f"The circuit does not stay at this operating point: it leaves it, {after}."
+    return Unrest(sentence, (), assemble(circuit).is_linear)
 
 
 def _backwards_words(names: tuple[str, ...]) -> str:

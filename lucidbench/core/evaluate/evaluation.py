@@ -236,10 +236,9 @@ def _balancing(point: OperatingPoint | None, whole: Reading) -> Iterator[Finding
         sentence = balance_sentence(point, others, "“Initial guess” in a run chooses")
     else:
         unrest = unrest_of(point.circuit)
-        if unrest is None or not (unrest[1] or point.system.is_linear):
+        if unrest is None or not unrest.is_to_be_said:
             return
-        code, (sentence, names) = "unrest", unrest
-        concerned = set(names)
+        code, sentence, concerned = "unrest", unrest.sentence, set(unrest.parts)
     parts = [part for part, at in whole.places.items() if elements[at].name in concerned]
     yield Finding(code=code, severity="doubt", sentence=sentence, place=Place(parts=parts))
 

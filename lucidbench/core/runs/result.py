@@ -162,7 +162,7 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = 
         except LucidError as error:
             problem, members = str(error), []
     unrest = unrest_of(circuit) if problem is None else None
-    remarks += [unrest[0]] if unrest else []
+    remarks += [unrest.sentence] if unrest and unrest.is_to_be_said else []
     seconds = time.thread_time() - began
     result = Result(
         run, analysis, circuit, settings, mark, values, labels, tuple(members), problem, seconds,

@@ -258,6 +258,17 @@ describe("a curve denser than pixels", () => {
     ]);
   });
 
+  it("goes straight through columns that have no point of their own", () => {
+    const sparse = columnsOf([0, 0.5, 4, 4.5], [0, 8, 0, 4], 0, 3, Math.floor);
+    expect(sparse.map(({ at, least, most }) => [at, least, most])).toEqual([
+      [0, 0, 8],
+      [1, 6, 8],
+      [2, 4, 6],
+      [3, 2, 4],
+      [4, 0, 4],
+    ]);
+  });
+
   it("is open where there is a gap", () => {
     expect(columns([0, 1, 2, 3, null, null, 7, 8, 9, 9])).toEqual([
       [0, 0, 2],

@@ -69,8 +69,8 @@ function columnOn({ scales, bbox: { left, width } }: uPlot): (x: number) => numb
   return (x) => Math.round(left + (along(x) - first) * factor);
 }
 
-/** What a curve reaches from within each column; each begins where the one before ended, unless there is
- * a gap, so that nothing is open between them. */
+/** What a curve reaches from within each column; each begins where the one before ended, and those that it
+ * passes without a point have their piece of the straight line, so that nothing is open but a gap. */
 export function columnsOf(
   x: ArrayLike<number>,
   y: ArrayLike<number | null | undefined>,
@@ -81,16 +81,28 @@ export function columnsOf(
   const columns: Column[] = [];
   let column: Column | undefined;
   let last: number | null = null;
+  const begin = (at: number, value: number) => {
+    column = { at, least: value, most: value };
+    columns.push(column);
+    return column;
+  };
+  const reach = (into: Column, value: number) => {
+    into.least = Math.min(into.least, value);
+    into.most = Math.max(into.most, value);
+  };
   for (let i = from; i <= to; i++) {
     const value = y[i] ?? null;
     if (value !== null) {
       const at = columnOf(x[i] as number);
-      if (column?.at !== at) {
-        column = { at, least: last ?? value, most: last ?? value };
-        columns.push(column);
+      if (column && last !== null) {
+        const [start, first] = [last, column.at];
+        for (let between = first + 1; between < at; between++) {
+          const passed: number = start + ((value - start) * (between - first)) / (at - first);
+          reach(begin(between, last), passed);
+          last = passed;
+        }
       }
-      column.least = Math.min(column.least, value);
-      column.most = Math.max(column.most, value);
+      reach(column?.at === at ? column : begin(at, last ?? value), value);
     }
     last = value;
   }
