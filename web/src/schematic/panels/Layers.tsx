@@ -60,6 +60,8 @@ function FiguresSource() {
   const of = useFigures((state) => state.of);
   const at = useFigures((state) => state.at);
   const sources = sourcesIn(runs);
+  // A run may bear it in its name: "Phasors at 50 Hz".
+  const isNamed = runs.some(({ id, name }) => id === of?.run && name.includes(plainly(at)));
   if (!sources.length) return null;
   return (
     <>
@@ -76,7 +78,7 @@ function FiguresSource() {
           </option>
         ))}
       </select>
-      {at && (
+      {at && !isNamed && (
         <output aria-label="Figures are at" className="figure px-1 text-simulated">
           {at}
         </output>
@@ -84,6 +86,8 @@ function FiguresSource() {
     </>
   );
 }
+
+const plainly = (text: string) => text.replaceAll("\u00a0", " ");
 
 function LayerSwitches() {
   const layers = useEditorStore((state) => state.layers);
