@@ -19,6 +19,7 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units import engineering
 
+_PASSIVE = "RCLKVI"  # by their letters
 _MOST = 60  # unknowns: in a larger circuit the question would cost an edit too much
 _GROWS = 1e-6  # of its size: what grows more slowly may be rounding
 _OF_FASTEST = 1e-8  # of the fastest rate beside it: the same
@@ -39,7 +40,7 @@ class Unrest:
 def unrest_of(circuit: Circuit) -> Unrest | None:
     """None where a circuit stays at its operating point, or that cannot be told. Raises nothing."""
     try:
-        if len(circuit.nodes) > _MOST or not circuit.elements:
+        if len(circuit.nodes) > _MOST or not any(map(_may_give, circuit)):
             return None
         backwards = _fed_to_the_wrong_input(circuit)
         if backwards:
@@ -57,6 +58,12 @@ def unrest_of(circuit: Circuit) -> Unrest | None:
     else:
         sentence = f"The circuit does not stay at this operating point: it leaves it, {after}."
     return Unrest(sentence, (), assemble(circuit).is_linear)
+
+
+def _may_give(element: Element) -> bool:
+    """Whether a part may give more at one place than it takes at another: what only stores and takes rests."""
+    device = element.device
+    return device.description.amplifies or device.letter not in _PASSIVE
 
 
 def _backwards_words(names: tuple[str, ...]) -> str:
