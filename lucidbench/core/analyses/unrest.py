@@ -61,7 +61,7 @@ def unrest_of(circuit: Circuit) -> Unrest | None:
 
 
 def _may_give(element: Element) -> bool:
-    """Whether a part may give more at one place than it takes at another: what only stores and takes rests."""
+    """Whether a part may give more than it takes; what only stores and takes comes to rest."""
     device = element.device
     return device.description.amplifies or device.letter not in _PASSIVE
 
