@@ -108,6 +108,15 @@ def test_suffixes_without_regard_to_case(suffix: str, factor: float) -> None:
         ("B1 a 0 V={1e400*V(b)}", "“1e400” is too large a number"),
         ("R1 a 0 1e", "“1e” lacks the digits of its exponent"),
         ("V1 a 0 SIN(0 1,5 1k)", "“1,5” has a comma where a decimal point is wanted"),
+        (".tran 1m 10,5m", "“10,5m” has a comma where"),
+        (".dc V1 0 1,5 0.1", "“1,5” has a comma where"),
+        (".ac dec 10 1 1,5meg", "“1,5meg” has a comma where"),
+        (".temp 27,5", "“27,5” has a comma where"),
+        ("R9 a 0 4,7k", "“4,7k” has a comma where"),
+        ("C9 a 0 1u IC=-2,5", "“-2,5” has a comma where"),
+        (".model q NPN(BF=1,5)", "“1,5” has a comma where"),
+        (".param x=1,5", "“1,5” has a comma where"),
+        (".ic V(a)=1,5", "“1,5” has a comma where"),
         (".param pi=3", "pi has its own meaning here"),
         (".temp 20\n.temp 30", "line 4: the temperature is already told in line 3"),
         (".dc temp -300 0 50", "-300 °C is no temperature"),
@@ -380,3 +389,19 @@ def test_what_is_asked_for_must_be_there(
     assert "there is no V_q in the result; there are V_a, I_V1" in capsys.readouterr().err
     assert lucid(["solve", str(file), "--plot", str(tmp_path / "p.svg")]) == BAD_INPUT
     assert "an operating point has values only" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [("R9 a 0 1M", "milliohms"), ("R9 a 0 4.7Mohm", "milliohms"), ("C9 a 0 1F", "femtofarads"),
+     ("R9 a 0 1Meg", ""), ("R9 a 0 10m", ""), ("C9 a 0 10pF", ""), ("L9 a 0 1M", "")],
+)  # fmt: skip
+def test_a_suffix_that_is_likely_meant_otherwise_gets_a_note(line: str, says: str) -> None:
+    notes = read_netlist(f"t\nV1 a 0 1\nR1 a 0 1k\n{line}\n").notes
+    assert bool(notes) == bool(says)
+    assert says in " ".join(notes)
+
+
+def test_a_pulse_may_be_longer_than_its_period_by_rounding() -> None:
+    typed = "V1 a 0 PULSE(0 1 0 0.111111m 0.222222m 0.333334m 0.666666m)"
+    assert read_netlist(f"t\n{typed}\nR1 a 0 1k\n").circuit.element("V1").waveform is not None

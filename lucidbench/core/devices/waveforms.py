@@ -19,6 +19,7 @@ from lucidbench.core.errors import LucidError
 
 Array = npt.NDArray[np.float64]
 MOST_CORNERS = 1_000_000
+_TYPED = 1e-5  # of a pulse's period: what times that were typed rounded may exceed it by
 JUST_BEFORE = -1e-300  # [s]: what jumps at zero has not jumped yet
 
 
@@ -203,7 +204,7 @@ def pulse(
     if math.isinf(width):
         return Pieces((0.0, rise), (low, high), delay)
     busy = rise + width + fall
-    if busy > period * (1 + 1e-9):
+    if busy > period * (1 + _TYPED):
         raise LucidError(
             f"A pulse's rise, width and fall take {busy:g} s together, longer than its period of "
             f"{period:g} s."

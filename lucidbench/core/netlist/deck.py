@@ -9,19 +9,16 @@ from lucidbench.core.errors import NetlistError
 
 LARGEST_TEXT = 4_000_000  # characters
 DEEPEST_SUBCIRCUITS = 20
+_DECIMAL_COMMA = re.compile(r"[-+]?[\d.]*\d,\d[\w.]*")
 RESERVED = ("pi", "time")  # what no parameter may be called
 
 
 @dataclass(frozen=True)
 class Statement:
-    """One logical line: the number it begins on, and its words. "{…}" is one word.
-
-    `decimal_comma` is a number with a comma within it, where blanks part the others: "1,5".
-    """
+    """One logical line: the number it begins on, and its words. "{…}" is one word."""
 
     line: int
     words: tuple[str, ...]
-    decimal_comma: str = ""
 
 
 @dataclass
@@ -115,17 +112,27 @@ def _statements(body: list[str]) -> list[Statement]:
         line = " ".join(parts)
         words = tuple(_words(number, line))
         if words:
-            found.append(Statement(number, words, _decimal_comma(line)))
+            _refuse_decimal_commas(number, words, line)
+            found.append(Statement(number, words))
     return found
 
 
-def _decimal_comma(line: str) -> str:
-    """A comma between two digits in a bracketed list whose other members blanks part, as it is written."""
-    for inside in re.findall(r"\(([^(){}]*)\)", line):
-        tight = re.search(r"[\w.]*\d,\d[\w.]*", inside)
-        if tight and re.search(r"[^\s,]\s+[^\s,]", inside):
-            return tight[0]
-    return ""
+def _refuse_decimal_commas(number: int, words: tuple[str, ...], line: str) -> None:
+    """Commas part the pairs of a piecewise linear source and what stands in brackets, where blanks part
+    nothing else; a tight one anywhere else is meant for a decimal point."""
+    if any(word.lower() == "pwl" for word in words):
+        return
+    bare = re.sub(r"\{[^{}]*\}|'[^']*'", " ", line)
+    places = [re.sub(r"\([^()]*\)", " ", bare)]
+    for inside in re.findall(r"\(([^()]*)\)", bare):
+        if "=" in inside or re.search(r"[^\s,]\s+[^\s,]", inside):
+            places.append(inside)
+    for place in places:
+        tight = _DECIMAL_COMMA.search(place)
+        if tight:
+            raise NetlistError(
+                number, f"{words[0]}: “{tight[0]}” has a comma where a decimal point is wanted"
+            )
 
 
 def _words(number: int, line: str) -> list[str]:

@@ -49,11 +49,6 @@ def read_source(
             if waveform is not None:
                 raise NetlistError(line, f"{name}: one waveform is enough, and two are given")
             inside, k = _bracketed(statement, words, k + 1)
-            if word != "pwl" and statement.decimal_comma:
-                raise NetlistError(
-                    line,
-                    f"{name}: “{statement.decimal_comma}” has a comma where a decimal point is wanted",
-                )
             numbers = [number(w) for w in inside]
             try:
                 waveform = _waveform(word, numbers)

@@ -176,6 +176,7 @@ class _Reader:
         values: dict[str, float] = {}
         if len(rest) == 1 or rest[1] != "=":
             values[device.description.parameters[0].key] = self.number(rest[0], scope, statement)
+            self.notes |= dict.fromkeys(_of_a_likely_slip(letter, name, rest[0]))
             rest = rest[1:]
         rest, spreads = self.spreads(statement, rest, device)
         values |= self.keyed_values(statement, rest, ELEMENT_KEYS[letter], scope)
@@ -545,6 +546,17 @@ def _unknown(name: str) -> float:
 def _near(word: str, known: Mapping[str, object]) -> str:
     match = get_close_matches(word.lower(), known, n=1)
     return f"; did you mean {match[0]}?" if match else ""
+
+
+def _of_a_likely_slip(letter: str, name: str, word: str) -> list[str]:
+    """What suffixes are read as, where another size is likely meant."""
+    if letter == "R" and re.fullmatch(r"[\d.]+M(ohms?|Ω)?", word):
+        return [f"{name}: “{word}” is read as milliohms, as the trade has it; Meg is mega"]
+    if letter == "C" and re.fullmatch(r"[\d.]+F", word):
+        return [
+            f"{name}: “{word}” is read as femtofarads, as the trade has it; leave the F out for farads"
+        ]
+    return []
 
 
 def _is_an_element(text: str, circuit: Circuit) -> bool:
