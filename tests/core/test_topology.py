@@ -7,7 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from lucidbench.core.analyses import operating_point
 from lucidbench.core.equations.system import assemble
+from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, Element, FaultKind, topology_faults
 from tests.core.circuits import circuit
 from tests.depth import examples
@@ -75,3 +77,28 @@ def test_several_faults_are_all_told() -> None:
         FaultKind.VOLTAGE_LOOP,
         FaultKind.CURRENT_CUT,
     ]
+
+
+@pytest.mark.parametrize(
+    ("lines", "node", "volts"),
+    [
+        (("I1 0 a 1m", "G1 a 0 a 0 1m"), "a", 1.0),  # as a resistor of 1 kΩ
+        (("V1 in 0 2", "G1 0 out in out 1m", "C1 out 0 1n"), "out", 2.0),  # a follower
+        (("V1 in 0 3", "G1 0 bp in lp 1m", "C1 bp 0 1n", "G2 0 lp bp 0 1m", "C2 lp 0 1n"), "lp", 3.0),
+        (("I1 0 a 1m", "G1 0 b a 0 1m", "G2 a 0 b 0 1m", "R1 b 0 1k"), "b", 1.0),  # a gyrator
+        (("I1 0 a 1m", "B1 a 0 I={2m*V(a)}"), "a", 0.5),
+    ],
+)  # fmt: skip
+def test_what_a_controlled_source_senses_holds_the_voltage_that_it_feeds(
+    lines: tuple[str, ...], node: str, volts: float
+) -> None:
+    assert operating_point(circuit(*lines)).voltages[node] == pytest.approx(volts, rel=1e-9)
+
+
+def test_a_controlled_source_that_senses_elsewhere_holds_nothing() -> None:
+    for lines in (
+        ("V1 in 0 1", "G1 0 a in 0 1m"),
+        ("V1 in 0 1", "I1 0 a 1m", "G1 a b a 0 1m", "G2 b 0 a 0 1m"),
+    ):
+        with pytest.raises(CircuitError, match="no way back"):
+            operating_point(circuit(*lines))

@@ -215,13 +215,52 @@ def _voltage_loops(circuit: Circuit, tied: list[_Tied]) -> Iterable[Fault]:
         yield Fault(FaultKind.VOLTAGE_LOOP, sentence, members, (tie.a, tie.b))
 
 
+def _held_by_sensing(circuit: Circuit, islands: list[set[str]]) -> set[int]:
+    """Which of the islands have their voltages fixed by what controlled sources that feed them sense: as many
+    equations of currents as voltages that stand in them, each its own (a matching)."""
+    of = {node: k for k, island in enumerate(islands) for node in island}
+    elsewhere = {node for node in circuit.nodes if node not in of}
+    senses: dict[str, set[int]] = {}
+    through: set[str] = set()  # what senses nodes that are held
+    felt: set[int] = set()  # the islands whose voltages such nodes follow
+    feeds: dict[int, set[str]] = defaultdict(set)
+    for element in circuit:
+        ties = element.device.ties(element)
+        leads = {pin for a, b, how in ties if how is not Tie.NOT_AT_ALL for pin in (a, b)}
+        sensed = {node for pin, node in enumerate(element.nodes) if pin not in leads}
+        senses[element.name] = {of[node] for node in sensed if node in of}
+        if sensed & elsewhere:
+            through.add(element.name)
+        if {element.nodes[pin] for pin in leads if pin != GROUND_ROW} & elsewhere:
+            felt |= senses[element.name]
+        for pin in {pin for a, b, how in ties if how is Tie.BY_CURRENT for pin in (a, b)}:
+            if pin != GROUND_ROW and element.nodes[pin] in of:
+                feeds[of[element.nodes[pin]]].add(element.name)
+    owner: dict[int, int] = {}  # of each voltage the island whose currents fix it
+
+    def fixes(island: int, tried: set[int]) -> bool:
+        direct = {v for element in feeds[island] for v in senses[element]}
+        for voltage in (direct | (felt if feeds[island] & through else set())) - tried:
+            tried.add(voltage)
+            if voltage not in owner or fixes(owner[voltage], tried):
+                owner[voltage] = island
+                return True
+        return False
+
+    return {k for k in range(len(islands)) if fixes(k, set())}
+
+
 def _held_by_nothing(
     circuit: Circuit, tied: list[_Tied], floating: set[str], moving: bool
 ) -> list[Fault]:
     """Parts of the circuit whose voltage nothing fixes at DC: only capacitors or current sources
     join them to the rest."""
     faults = []
-    for island in _apart_at_rest(circuit, tied):
+    islands = _apart_at_rest(circuit, tied)
+    sensed = _held_by_sensing(circuit, islands)
+    for number, island in enumerate(islands):
+        if number in sensed:
+            continue
         if island & floating or (not moving and _matters_to_none(circuit, tied, island)):
             continue
         across = [t for t in tied if (t.a in island) != (t.b in island)]
