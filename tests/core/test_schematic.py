@@ -104,6 +104,15 @@ def test_crossing_wires_join_only_at_a_junction_or_an_end() -> None:
     tee = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (5, 0), (5, 5))])
     assert len(wiring(tee).nets) == 1
     assert wiring(tee).joints == [(5, 0)]
+    # Laid over the other for a while, it parts from it at its corner; and there the dot stands.
+    along = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (3, 0), (7, 0), (7, 5))])
+    assert len(wiring(along).nets) == 1
+    assert wiring(along).joints == [(7, 0)]
+    # A corner on a wire of another node, and a wire laid over another to its very end, are none.
+    touching = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (4, -5), (4, 0), (9, 5))])
+    assert (len(wiring(touching).nets), wiring(touching).joints) == (2, [])
+    twice = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (3, 0), (10, 0))])
+    assert (len(wiring(twice).nets), wiring(twice).joints) == (1, [])
 
 
 @examples(60)

@@ -7,9 +7,10 @@ bear the same name.
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_left, bisect_right
 from collections import Counter, defaultdict
-from collections.abc import Hashable
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import chain, pairwise
@@ -140,14 +141,18 @@ class _Meeting:
         junctions: tuple[Point, ...],
     ) -> None:
         self.pins, self.wires, self.labels = pins, wires, labels
-        self.ends = [end for wire in wires for end in (wire.points[0], wire.points[-1])]
-        self.wires_at: dict[Point, list[int]] = {
-            point: []
-            for point in chain(
-                self.ends, (pin.at for pin in pins), (label.at for label in labels), junctions
-            )
-        }
+        ends = (end for wire in wires for end in (wire.points[0], wire.points[-1]))
+        self.joining: dict[Point, None] = dict.fromkeys(
+            chain(ends, (pin.at for pin in pins), (label.at for label in labels), junctions)
+        )
+        corners = (point for wire in wires for point in wire.points[1:-1])
+        # At corners wires are not joined, but where they are joined elsewhere they may part there.
+        self.wires_at: dict[Point, list[int]] = {p: [] for p in chain(self.joining, corners)}
         self._meet()
+        self.groups = Groups[Hashable]()
+        for point in self.joining:
+            for index in self.wires_at[point]:
+                self.groups.join(point, index)
 
     def _meet(self) -> None:
         """Find the wires at each point, by their index; one that turns there comes twice."""
@@ -171,10 +176,7 @@ class _Meeting:
                             wires.append(index)
 
     def nets(self) -> list[Net]:
-        sets = Groups[Hashable]()
-        for point, wires in self.wires_at.items():
-            for index in wires:
-                sets.join(point, index)
+        sets = self.groups
         drawn: dict[Hashable, Net] = defaultdict(Net)
         for pin in self.pins:
             drawn[sets.head(pin.at)].pins.append(pin)
@@ -185,19 +187,29 @@ class _Meeting:
         return _named(_merged(list(drawn.values())))
 
     def joints(self) -> list[Point]:
-        ends = Counter(chain(self.ends, (pin.at for pin in self.pins)))
-        wires = self.wires
+        """Where three ways or more lead on from a point: wires laid over one another go one way."""
+        at_pin = Counter(pin.at for pin in self.pins)
         found = []
         for point, there in self.wires_at.items():
-            count = ends[point]
-            if count < 3:
-                passing = {
-                    i for i in there if point not in (wires[i].points[0], wires[i].points[-1])
-                }
-                count += 2 * len(passing)
-            if count >= 3:
+            wires = set(there)
+            if len(wires) + at_pin[point] < 2:
+                continue
+            if len({self.groups.head(index) for index in wires}) > 1:
+                continue  # a corner that lies on a wire of another node
+            ways = {way for index in wires for way in _ways(self.wires[index], point)}
+            if len(ways) + at_pin[point] >= 3:
                 found.append(point)
         return sorted(found)
+
+
+def _ways(wire: WirePlace, point: Point) -> Iterator[tuple[float, float]]:
+    """The directions in which a wire leads on from a point on it."""
+    for start, end in pairwise(wire.points):
+        if on_segment(point, start, end):
+            for x, y in (start, end):
+                length = math.hypot(x - point[0], y - point[1])
+                if length:
+                    yield round((x - point[0]) / length, 6), round((y - point[1]) / length, 6)
 
 
 def _between(sorted_places: list[int], a: int, b: int) -> list[int]:
