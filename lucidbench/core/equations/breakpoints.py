@@ -6,7 +6,7 @@ depend on time alone they are known beforehand: looked for on a fine grid, then 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -38,23 +38,11 @@ def depends_on_time(system: System) -> bool:
 
 
 def _programs_of_time(system: System) -> Iterator[tuple[float, ...]]:
-    from lucidbench.core.devices.laws.expression import TIME
+    from lucidbench.core.equations.programs import speaks_of_time
 
     for _, use in laws(system):
-        if use.law == Law.EXPRESSION and any(op == TIME for op, _ in operations(use.parameters)):
+        if use.law == Law.EXPRESSION and speaks_of_time(use.parameters):
             yield use.parameters
-
-
-def operations(program: tuple[float, ...]) -> Iterator[tuple[int, float]]:
-    """(operation, its number where it has one)."""
-    from lucidbench.core.devices.laws.expression import CONSTANT, CONTROL
-
-    k = 0
-    while k < len(program):
-        op = int(program[k])
-        takes = op in (CONSTANT, CONTROL)
-        yield op, program[k + 1] if takes else 0.0
-        k += 2 if takes else 1
 
 
 def _bends(program: tuple[float, ...], stop: float, step: float | None) -> Array:
@@ -81,36 +69,13 @@ def _bends(program: tuple[float, ...], stop: float, step: float | None) -> Array
 def _sides(program: tuple[float, ...], t: Array) -> list[Array | None]:
     """By how much the first side of each min and max lies above the second at `t`, and what each abs is
     of; None where that depends on more than time."""
-    from lucidbench.core.devices.laws import expression as e
+    from lucidbench.core.devices.laws.expression import ABS, MAXIMUM, MINIMUM
+    from lucidbench.core.equations.programs import steps
 
-    plain: dict[int, Callable[[Array], Array]] = {
-        e.SQRT: lambda a: np.sqrt(np.maximum(a, 0)), e.EXP: lambda a: np.exp(np.minimum(a, 80)),
-        e.LN: lambda a: np.log(np.maximum(a, 1e-300)), e.LG: lambda a: np.log10(np.maximum(a, 1e-300)),
-        e.SIN: np.sin, e.COS: np.cos, e.TAN: np.tan, e.ATAN: np.arctan, e.TANH: np.tanh,
-        e.NEGATE: np.negative, e.ABS: np.abs,
-    }  # fmt: skip
-    joined: dict[int, Callable[[Array, Array], Array]] = {
-        e.ADD: np.add, e.SUBTRACT: np.subtract, e.MULTIPLY: np.multiply, e.DIVIDE: np.divide,
-        e.POWER: np.power, e.MINIMUM: np.minimum, e.MAXIMUM: np.maximum,
-    }  # fmt: skip
     sides: list[Array | None] = []
-    stack: list[Array | None] = []  # None: more than time decides it
-    with np.errstate(all="ignore"):
-        for op, number in operations(program):
-            if op == e.CONSTANT:
-                stack.append(np.full(len(t), number))
-            elif op == e.CONTROL:
-                stack.append(None)
-            elif op == e.TIME:
-                stack.append(t)
-            elif op in joined:
-                b, a = stack.pop(), stack.pop()
-                if op in (e.MINIMUM, e.MAXIMUM):
-                    sides.append(None if a is None or b is None else a - b)
-                stack.append(None if a is None or b is None else joined[op](a, b))
-            else:
-                a = stack.pop()
-                if op == e.ABS:
-                    sides.append(a)
-                stack.append(None if a is None else np.asarray(plain[op](a)))
+    for operation, first, second in steps(program, t):
+        if operation in (MINIMUM, MAXIMUM):
+            sides.append(None if first is None or second is None else first - second)
+        elif operation == ABS:
+            sides.append(first)
     return sides

@@ -5,14 +5,13 @@ While a solution is looked for they are kept finite, as a guess may lie anywhere
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.devices.base import GROUND_ROW, Law
-from lucidbench.core.equations.breakpoints import operations
 from lucidbench.core.equations.system import Array, System, laws
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.units import engineering
@@ -67,48 +66,20 @@ def _undefined(
 ) -> Iterator[_Undefined]:
     """Of each operation in turn the first point, if any, at which it has no value."""
     from lucidbench.core.devices.laws import expression as e
+    from lucidbench.core.equations.programs import steps
 
-    one: dict[int, Callable[[Array], Array]] = {
-        e.SQRT: lambda a: np.sqrt(np.maximum(a, 0)), e.EXP: lambda a: np.exp(np.minimum(a, 700)),
-        e.LN: lambda a: np.log(np.maximum(a, _LEAST)), e.LG: lambda a: np.log10(np.maximum(a, _LEAST)),
-        e.SIN: np.sin, e.COS: np.cos, e.TAN: np.tan, e.ATAN: np.arctan, e.TANH: np.tanh,
-        e.NEGATE: np.negative, e.ABS: np.abs,
-    }  # fmt: skip
-    two: dict[int, Callable[[Array, Array], Array]] = {
-        e.ADD: np.add, e.SUBTRACT: np.subtract, e.MULTIPLY: np.multiply, e.DIVIDE: np.divide,
-        e.POWER: np.power, e.MINIMUM: np.minimum, e.MAXIMUM: np.maximum,
-    }  # fmt: skip
-    words = {
-        e.SQRT: "the square root (sqrt) of {}",
-        e.LN: "the logarithm (ln) of {}",
-        e.LG: "the logarithm (log10) of {}",
-    }
-    stack: list[Array] = []
-    with np.errstate(all="ignore"):
-        for op, number in operations(program):
-            if op == e.CONSTANT:
-                stack.append(np.full(len(times), number))
-            elif op == e.CONTROL:
-                stack.append(controls[int(number)])
-            elif op == e.TIME:
-                stack.append(times)
-            elif op in two:
-                b, a = stack.pop(), stack.pop()
-                if op == e.DIVIDE:
-                    yield from _first(np.abs(b) <= _LEAST, a, "{} divided by 0")
-                if op == e.POWER:
-                    yield from _first(
-                        (a < -_ROUNDING) & (b != np.floor(b)), a, "a fractional power of {}"
-                    )
-                    yield from _first((a == 0) & (b < 0), a, "a negative power of {}")
-                stack.append(two[op](a, b))
-            else:
-                a = stack.pop()
-                if op == e.SQRT:
-                    yield from _first(a < -_ROUNDING, a, words[op])
-                elif op in words:
-                    yield from _first(a <= _LEAST, a, words[op])
-                stack.append(one[op](a))
+    logarithms = {e.LN: "the logarithm (ln) of {}", e.LG: "the logarithm (log10) of {}"}
+    for operation, a, b in steps(program, times, controls):
+        assert a is not None
+        if operation == e.DIVIDE and b is not None:
+            yield from _first(np.abs(b) <= _LEAST, a, "{} divided by 0")
+        elif operation == e.POWER and b is not None:
+            yield from _first((a < -_ROUNDING) & (b != np.floor(b)), a, "a fractional power of {}")
+            yield from _first((a == 0) & (b < 0), a, "a negative power of {}")
+        elif operation == e.SQRT:
+            yield from _first(a < -_ROUNDING, a, "the square root (sqrt) of {}")
+        elif operation in logarithms:
+            yield from _first(a <= _LEAST, a, logarithms[operation])
 
 
 def _first(is_bad: npt.NDArray[np.bool_], argument: Array, words: str) -> Iterator[_Undefined]:
