@@ -15,6 +15,8 @@ import { type Pane, shownAs, type Trace } from "./drawing/panes";
 import type { Takeable } from "./taking";
 import type { Markers } from "./useMarkers";
 
+const ROUNDING = 1e-12; // of a figure
+
 const LAID_OUT = 120; // ms after which plots have their new height, and the figures came
 const DIGITS = 5; // of a place on the axis
 
@@ -287,6 +289,10 @@ const measuredIn = (dots: Map<string, Dots[]>): Dots[] =>
   [...dots.values()].flat().filter((of, k, all) => all.findIndex((o) => o.name === of.name) === k);
 
 /** A row for the axis, then one for each curve: as the server told it, till then as it is drawn. */
+/** What two figures differ by; 0 where that is their rounding. */
+const apart = (a: number, b: number): number =>
+  Math.abs(b - a) <= ROUNDING * Math.max(Math.abs(a), Math.abs(b)) ? 0 : b - a;
+
 export function rowsOf(
   look: RunLook,
   panes: Pane[],
@@ -297,7 +303,7 @@ export function rowsOf(
   const current = told && isOf(told.marks, marks) ? told : null;
   const withDifference = (values: (number | null)[]) => {
     const [a, b] = values;
-    return values.length < 2 ? values : [...values, a == null || b == null ? null : b - a];
+    return values.length < 2 ? values : [...values, a == null || b == null ? null : apart(a, b)];
   };
   const letter = { s: "t", Hz: "f" }[look.axis_unit] ?? "x";
   const rowOf = (name: string, unit: string, values: (number | null)[], symbol: string): Row => ({
