@@ -133,11 +133,12 @@ def _largest(
     Looked for from above over amplitudes that do not depend on `highest`, then between the two between
     which the limit is passed. Raises RunRefused where there is none.
     """
-    steps = np.arange(int(np.floor(_A_DECADE * np.log10(highest) - 1e-9)), -(10**6), -1)
+    count = _DECADES * _A_DECADE
+    top = int(np.floor(_A_DECADE * np.log10(highest) - 1e-9))
     tried = [(highest, np.inf)]
-    for k, step in enumerate(steps[: _DECADES * _A_DECADE]):
-        watch.check(k / (_DECADES * _A_DECADE), "search")
-        amplitude = float(10 ** (step / _A_DECADE))
+    for k in range(count):
+        watch.check(k / count, "search")
+        amplitude = float(10 ** ((top - k) / _A_DECADE))
         tried.append((amplitude, distortion(amplitude)))
         if tried[-1][1] <= limit:
             return _between(distortion, limit, amplitude, tried[-2][0])

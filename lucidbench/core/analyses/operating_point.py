@@ -224,7 +224,7 @@ def operating_point(
 
 
 def _refuse_formulas_amid(system: System) -> None:
-    """Raise CircuitError where a formula has no value at what the rest of the circuit does by itself."""
+    """Raise CircuitError where the rest of the circuit, solved alone, leaves a formula without a value."""
     parts = formula_parts(system)
     if not parts:
         return

@@ -51,17 +51,31 @@ def unrest_of(circuit: Circuit) -> Unrest | None:
     if not growing:
         return None
     fastest = max(growing, key=lambda mode: mode.s.real)
-    after = f"growing by e in {engineering(1 / fastest.s.real, 's', 3)}"
+    after = f"a factor of e every {engineering(1 / fastest.s.real, 's', 3)}"
     if fastest.is_pair:
         at = engineering(fastest.ringing_frequency, "Hz", 3)
-        sentence = f"The circuit swings by itself: it leaves this operating point at {at}, {after}."
+        sentence = (
+            f"The circuit swings by itself at {at}: about this operating point it grows by {after}."
+        )
     else:
-        sentence = f"The circuit does not stay at this operating point: it leaves it, {after}."
+        sentence = f"The circuit does not stay at this operating point: it moves away by {after}."
     return Unrest(sentence, (), assemble(circuit).is_linear)
 
 
+def unrest_to_say(circuit: Circuit) -> Unrest | None:
+    """The same, where it is to be said; looked for only where it could be."""
+    amplifies = any(element.device.description.amplifies for element in circuit)
+    try:
+        if not (amplifies or assemble(circuit).is_linear):
+            return None
+    except LucidError:
+        return None
+    found = unrest_of(circuit)
+    return found if found and found.is_to_be_said else None
+
+
 def _may_give(element: Element) -> bool:
-    """Whether a part may give more than it takes; what only stores and takes comes to rest."""
+    """Whether a part can supply power to a signal, as passive ones cannot."""
     device = element.device
     return device.description.amplifies or device.letter not in _PASSIVE
 

@@ -16,7 +16,7 @@ from lucidbench.core.analyses import (
 )
 from lucidbench.core.analyses.equilibria import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
-from lucidbench.core.analyses.unrest import unrest_of
+from lucidbench.core.analyses.unrest import unrest_to_say
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.drawn import drawing_of
@@ -235,17 +235,12 @@ def _balancing(point: OperatingPoint | None, whole: Reading) -> Iterator[Finding
         code, concerned = "balances", {s.element.name for s in point.system.shares if s.stamps.laws}
         sentence = balance_sentence(point, others, "“Initial guess” in a run chooses")
     else:
-        unrest = unrest_of(point.circuit) if _could_be_told(point) else None
-        if unrest is None or not unrest.is_to_be_said:
+        unrest = unrest_to_say(point.circuit)
+        if unrest is None:
             return
         code, sentence, concerned = "unrest", unrest.sentence, set(unrest.parts)
     parts = [part for part, at in whole.places.items() if elements[at].name in concerned]
     yield Finding(code=code, severity="doubt", sentence=sentence, place=Place(parts=parts))
-
-
-def _could_be_told(point: OperatingPoint) -> bool:
-    amplifies = any(element.device.description.amplifies for element in point.circuit)
-    return amplifies or point.system.is_linear
 
 
 def _grounded(circuit: Circuit) -> Circuit:

@@ -560,7 +560,7 @@ def _of_a_likely_slip(letter: str, name: str, word: str) -> list[str]:
 
 
 def _is_an_element(text: str, circuit: Circuit) -> bool:
-    """Whether the first line reads as an element that hangs on the circuit below it."""
+    """Whether the first line reads as an element connected to the circuit below it."""
     first = text.split(maxsplit=1)[:1]
     if not first or first[0][0].upper() not in BY_LETTER or not _NAME.fullmatch(first[0]):
         return False

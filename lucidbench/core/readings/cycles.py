@@ -33,7 +33,7 @@ _EVEN = 0.2  # of their ratio: and each swing is so much smaller than the last
 @dataclass(frozen=True)
 class Cycles:
     """`count` whole cycles of one `period` up to the curve's end. Where it is not `is_steady` they drift,
-    grow or fade; a ring's crests are `last` apart, about the level that it comes to."""
+    grow or fade; of a ring `level` is the one that it settles at."""
 
     period: float
     count: int
@@ -50,7 +50,7 @@ class Cycles:
 
 
 def cycles(curve: Curve) -> Cycles:
-    """Raises NoReading where it is not seen to repeat."""
+    """Raises NoReading where no repetition is found."""
     if "cycles" not in curve.found:
         curve.found["cycles"] = _repeating(curve) or _ringing(curve)
     found = cast("Cycles | None", curve.found["cycles"])

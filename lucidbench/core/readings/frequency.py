@@ -124,8 +124,7 @@ def _extremum(curve: Curve) -> Peak:
         return within
     with np.errstate(all="ignore"):
         sizes = np.abs(np.asarray(curve.at(looked_at), complex))
-    known = len(sizes) if np.all(np.isfinite(sizes)) else int(np.argmin(np.isfinite(sizes)))
-    if known < len(sizes):  # of what was measured nothing is known there
+    if not np.all(np.isfinite(sizes)):  # of what was measured nothing is known there
         return within
     if np.ptp(sizes[-1 - _A_DECADE :]) <= _LEVEL * sizes[-1] and sizes[-1] >= sizes.max() * (
         1 - _LEVEL

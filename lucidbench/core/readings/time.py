@@ -242,7 +242,7 @@ def _span(curve: Curve) -> float:
 
 
 def _ends(curve: Curve, first: float | None, last: float | None) -> tuple[float, float]:
-    """The first and the last level; the last of what still rings is the one that it comes to."""
+    """The first and last level; of a curve that still rings, the level that it settles at."""
     ends = np.asarray(curve.at(curve.grid[[0, -1]]), float)
     start = float(ends[0]) if first is None else first
     end = float(ends[1]) if last is None else last

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 from hashlib import blake2b
 
 from lucidbench.core.analyses import Watch
-from lucidbench.core.analyses.unrest import unrest_of
+from lucidbench.core.analyses.unrest import unrest_to_say
 from lucidbench.core.cases import BASE, in_case, name_of
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise, Record, Run
@@ -161,8 +161,8 @@ def solve(exercise: Exercise, run: Run, watch: Watch | None = None, case: str = 
                 members.append(Member(name, label, role, solution))
         except LucidError as error:
             problem, members = str(error), []
-    unrest = unrest_of(circuit) if problem is None else None
-    remarks += [unrest.sentence] if unrest and unrest.is_to_be_said else []
+    unrest = unrest_to_say(circuit) if problem is None else None
+    remarks += [unrest.sentence] if unrest else []
     seconds = time.thread_time() - began
     result = Result(
         run, analysis, circuit, settings, mark, values, labels, tuple(members), problem, seconds,

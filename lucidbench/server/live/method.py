@@ -42,7 +42,7 @@ class ResultAsked(BaseModel):
 
 
 def _nobody(told: float | bytes) -> None:
-    """Is told how far it has come, until there is someone who wants to know."""
+    """Takes reports of progress while nobody follows the work."""
 
 
 @dataclass
