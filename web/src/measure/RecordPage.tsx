@@ -192,7 +192,7 @@ function Beside({ record, run, isOwn, before }: BesideProps) {
     () => ({ ...run, without: others.map(({ id }) => id).filter((id) => id !== record.id) }),
     [run, others, record.id],
   );
-  const beside = useBeside(alone, shown, true, before);
+  const beside = useBeside(alone, shown, again, true, before);
   const markers = useMarkers(run, shown, again);
   const plots = useRef(new Map<string, Made>());
   const toLay = useBench((state) => state.toLay);

@@ -1,14 +1,13 @@
 // The two markers of a run: where they stand is kept with it, what stands there the server tells.
-import { useCallback, useMemo, useRef, useState } from "react";
-import { isForgotten } from "../api/client";
+import { useCallback, useMemo, useState } from "react";
 import { askOnLine } from "../api/line";
 import type { Marker, MarksLook, Run, RunLook } from "../api/types";
 import { asking } from "../document/sending";
 import { useExercise } from "../document/store";
-import { useAsk } from "../document/useAsk";
 import { say } from "../ui/Toasts";
 import { changeRun } from "./changeRun";
 import type { Jump } from "./drawing/jumps";
+import { useOfResult } from "./useOfResult";
 
 export interface Markers {
   marks: Marker[];
@@ -33,17 +32,8 @@ export function useMarkers(run: Run, look: RunLook | null, again: () => void): M
   const records = useExercise((state) => state.document.records);
   const [chosen, activate] = useState(1);
   const active = Math.min(chosen, Math.max(marks.length - 1, 0));
-  const forgotten = useRef("");
   const question = marks.length && result ? { result, marks, jump: null } : null;
-  const { answer } = useAsk("marks", question, {
-    of: [records],
-    onRefused: (error) => {
-      // The server forgets results in time: carried out again, it is there again.
-      if (!isForgotten(error) || forgotten.current === result) return;
-      forgotten.current = result;
-      again();
-    },
-  });
+  const { answer } = useOfResult("marks", question, { of: [records], again });
   const known = answer?.told ?? null;
 
   const set = useCallback(

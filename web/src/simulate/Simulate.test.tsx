@@ -250,6 +250,30 @@ describe("beside curves", () => {
     });
   });
 
+  it("a result that the server has forgotten is had again, and the bench beside it", async () => {
+    open("flow-integrator");
+    const name = "Square in, triangle out";
+    const run = documentNow().runs.find((each) => each.name === name);
+    useChosenRun.setState({ id: run?.id ?? "" });
+    let runs = 0;
+    let forgotten: string | null = null;
+    onTheLine({
+      run: () => {
+        runs += 1;
+        return asRun("flow-integrator", name, { result: `result ${runs}` });
+      },
+      beside: ({ result }: { result: string }) => {
+        forgotten ??= result;
+        return result === forgotten
+          ? refusal(410, "Not kept.")
+          : told("flow-integrator", `beside ${name}`);
+      },
+    });
+    show(<Simulate />);
+    expect(await screen.findByRole("region", { name: "Bench" })).toBeVisible();
+    expect(askedFor("beside").at(-1)).toMatchObject({ result: `result ${runs}` });
+  });
+
   it("each case has its curve", async () => {
     const { id, user } = await shown("hydrophone-stage", "In all cases");
     const { curves } = answerOf<RunLook>("hydrophone-stage", "run In all cases");

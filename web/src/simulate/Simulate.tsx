@@ -191,7 +191,7 @@ function RunPage({ run, analysis, onDraw }: RunPageProps) {
   const problem = trouble ?? result?.problem;
   const onTake = useCallback((figure: Takeable) => shown && take(figure, run, shown), [run, shown]);
   const markers = useMarkers(run, shown, again);
-  const beside = useBeside(run, shown);
+  const beside = useBeside(run, shown, again);
   const exports = useExports();
   const [circuit, setCircuit] = useState<string | null>(null);
   const pictured = () => {
