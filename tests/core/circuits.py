@@ -12,8 +12,8 @@ LATCH = ("VCC vcc 0 9", "RC1 vcc c1 1k", "RC2 vcc c2 1k", "RB1 c2 b1 10k", "RB2 
 
 
 def told(largest: float) -> st.SearchStrategy[float]:
-    """What a source is set to: nothing, or more than is told as nothing."""
-    return st.floats(-largest, largest).map(lambda value: value if abs(value) > 1e-150 else 0.0)
+    """What a source is set to: nothing, or more than the rounding of others beside it."""
+    return st.floats(-largest, largest).map(lambda value: value if abs(value) > 1e-24 else 0.0)
 
 
 def circuit(*lines: str) -> Circuit:

@@ -165,7 +165,7 @@ def _solver_over_source(
         here = _with_source(system, element.with_value(key, value))
         b = here.dc_drive()
         if linear is not None:
-            return read_solution(here, linear(b))
+            return read_solution(here, linear(b), solve=linear)
         assert prepared is not None
         x, iterations = settle(prepared, b, before.x)
         return read_solution(here, x, prepared, iterations)

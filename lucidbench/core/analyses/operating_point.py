@@ -14,7 +14,6 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.equations.compiled import (
@@ -24,8 +23,16 @@ from lucidbench.core.equations.compiled import (
     evaluated,
     places_of,
 )
-from lucidbench.core.equations.currents import pin_currents, pins_of
+from lucidbench.core.equations.currents import pins_of
 from lucidbench.core.equations.formulas import formula_parts, refuse_undefined
+from lucidbench.core.equations.refined import (
+    Refined,
+    Solve,
+    differences,
+    flows,
+    refined,
+    unknowns,
+)
 from lucidbench.core.equations.system import (
     Array,
     System,
@@ -48,11 +55,6 @@ from lucidbench.core.netlist import (
 if TYPE_CHECKING:
     from lucidbench.core.kernels.tables import Plan, Tables
 
-# Differences and results below this share of the largest beside them are rounding, given as zero.
-_DUST = 64 * 2.0**-53
-_DIGITLESS = (
-    1e-6  # of the voltages beside it: what a difference is told by less exactly than by its sum
-)
 _LEAST = 1e-200  # [A]: below it products lose their digits
 # Far below the charge of an electron in a second: what a junction's equation leaves where nothing drives
 # it is nothing.
@@ -77,6 +79,7 @@ class OperatingPoint:
     circuit: Circuit
     voltages: dict[str, float]
     system: System = field(repr=False, compare=False)
+    solved: Refined = field(repr=False, compare=False)
     x: Array = field(repr=False, compare=False)
     iterations: int = 1
     ready: CompiledSystem | None = field(default=None, repr=False, compare=False)
@@ -96,70 +99,24 @@ class OperatingPoint:
     def _flows(self) -> tuple[Array, Array]:
         """(the current into each pin, the power of each element), worked out when first asked for."""
         pins = pins_of(self.system)
-        flow = pin_currents(self.system, self.x, self.ready.tables if self.ready else None)
+        tables = self.ready.tables if self.ready else None
         least = _LEAST_OF_LAWS if pins.laws else _LEAST
-        dust = max(_DUST * float(np.abs(flow).max(initial=0.0)) * 1e-6, least)
-        volts = np.append(self.x, 0.0)[pins.nodes]  # ground's row, -1, reads the last one
+        told = flows(self.system, self.solved, tables)
+        flow = told.sure(least)
         count = np.diff(pins.first)
+        first = pins.first[:-1]
         pairs = np.flatnonzero(count == 2)
-        first = pins.first[pairs]
-        one, other = volts[first], volts[first + 1]
-        alike = np.abs(one - other) <= _DUST * np.maximum(np.abs(one), np.abs(other))
-        across = np.where(alike, 0.0, one - other)
-        unsure = pins.bare[pairs] & (np.abs(one - other) < _DIGITLESS * np.abs(one))
-        unsure |= pins.bare[pairs] & alike
-        for pin in first[alike & pins.bare[pairs]]:
-            flow[pin : pin + 2] = 0.0
-        if np.any(unsure):
-            beside = np.isin(pins.nodes, pins.nodes[[*first[unsure], *(first[unsure] + 1)]])
-            near = pins.solved[pairs] & (beside[first] | beside[first + 1])
-            self._told_by_others(flow, first[unsure | near])
-        flow[np.abs(flow) <= dust] = 0.0
-        owner = np.repeat(np.arange(len(count)), count)
+        across = differences(self.solved, pins.nodes[first[pairs]], pins.nodes[first[pairs] + 1])
+        volts = np.append(self.x, 0.0)[pins.nodes]  # ground's row, -1, reads the last one
         with np.errstate(over="ignore"):
-            powers = summed(owner, volts * flow, len(count))
+            powers = summed(pins.owner, volts * flow, len(count))
             # The difference first: it may be small beside either.
-            powers[pairs] = across * flow[first]
+            powers[pairs] = across.sure() * flow[first[pairs]]
         if not np.all(np.isfinite(powers)):
             raise CircuitError(_TOO_EXTREME)
         if np.abs(powers).max(initial=0.0) < _LEAST_POWER:
             powers[:] = 0.0
         return flow, powers
-
-    def _told_by_others(self, flow: Array, doubtful: npt.NDArray[np.intp]) -> None:
-        """Set the currents through resistances next to nothing, and through the sources and coils beside
-        them, by what else flows at their nodes, as far as that is known, one after the other.
-
-        `doubtful` are the first of the two pins of each: of the difference of their voltages, which is
-        rounding beside the voltages themselves, hardly a digit is left.
-        """
-        nodes = pins_of(self.system).nodes
-        left = {pin for pin in doubtful.tolist() if nodes[pin] != nodes[pin + 1]}
-        sure = np.ones(len(nodes), bool)
-        sure[[pin + k for pin in left for k in (0, 1)]] = False
-        rows = nodes[sure] % (self.system.size + 1)  # ground's row, -1, is the last one
-        total = summed(rows, flow[sure], self.system.size + 1)
-        size = summed(rows, np.abs(flow[sure]), self.system.size + 1)
-        at: dict[int, set[int]] = {}  # by node, those in doubt
-        for pin in left:
-            for k in (0, 1):
-                at.setdefault(int(nodes[pin + k]), set()).add(pin)
-        ready = [node for node, pins in at.items() if node >= 0 and len(pins) == 1]
-        while ready:
-            node = ready.pop()
-            if len(at[node]) != 1:  # told from its other end meanwhile
-                continue
-            (pin,) = at[node]
-            here = pin if nodes[pin] == node else pin + 1
-            into = -total[node] if abs(total[node]) > _DUST * size[node] else 0.0
-            flow[here], flow[2 * pin + 1 - here] = into, -into
-            for end in (pin, pin + 1):
-                row = int(nodes[end])
-                at[row].discard(pin)
-                total[row] += flow[end]
-                size[row] += abs(flow[end])
-                if row >= 0 and len(at[row]) == 1:
-                    ready.append(row)
 
     @cached_property
     def figures(self) -> list[float]:
@@ -206,11 +163,12 @@ def operating_point(
         return _held(circuit, hold)
     system = assemble(circuit)
     if not system.size:
-        return read_solution(system, np.zeros(0))
+        return read_solution(system, np.zeros(0), solve=np.asarray)
     if rests_at_zero(system):
-        return read_solution(system, np.zeros(system.size))
+        return read_solution(system, np.zeros(system.size), solve=np.asarray)
     if system.is_linear:
-        return read_solution(system, system.solver()(system.dc_drive()))
+        solve = system.solver()
+        return read_solution(system, solve(system.dc_drive()), solve=solve)
     prepared = compile_system(system)
     if near is None:
         near = beginning(prepared, prepared.tables.constant)
@@ -306,7 +264,8 @@ def _held(circuit: Circuit, hold: Mapping[str, float]) -> OperatingPoint:
     """The operating point with sources at the held nodes, told without them."""
     held = operating_point(holding(circuit, hold))
     plain = assemble(circuit)
-    return replace(held, circuit=circuit, system=plain, x=held.x[: plain.size])
+    solved = held.solved.cut(plain.size, len(pins_of(plain).nodes))
+    return replace(held, circuit=circuit, system=plain, solved=solved, x=held.x[: plain.size])
 
 
 def settle(
@@ -499,44 +458,31 @@ class _Search:
 
 
 def read_solution(
-    system: System, x: Array, prepared: CompiledSystem | None = None, iterations: int = 1
+    system: System,
+    x: Array,
+    prepared: CompiledSystem | None = None,
+    iterations: int = 1,
+    solve: Solve | None = None,
 ) -> OperatingPoint:
-    """What the unknowns `x`, shape (n,), say of every node and element."""
+    """What the unknowns `x`, shape (n,), say of every node and element; `solve` is of the matrix there,
+    where it is known."""
     if not np.all(np.isfinite(x)):
         raise CircuitError(_TOO_EXTREME)
     node_count = len(system.rows) - 1
     if prepared and np.abs(x[:node_count]).max(initial=0.0) < _LEAST_OF_LAWS:
         x = np.zeros_like(x)  # times an ohm: the same nothing
-    potentials = _without_dust(system, x, node_count, prepared)
-    voltages = {node: float(potentials[row]) for node, row in system.rows.items() if row >= 0}
-    voltages[GROUND_NODE] = 0.0
-    return OperatingPoint(system.circuit, voltages, system, potentials, iterations, prepared)
-
-
-def _without_dust(
-    system: System, x: Array, node_count: int, prepared: CompiledSystem | None
-) -> Array:
-    """`x` with zero for node voltages that are rounding beside the largest one.
-
-    Not where currents would then be missing at a node: beside a part at 100 kV, a nanovolt elsewhere
-    may be as exact as any other figure.
-    """
-    volts = np.abs(x[:node_count])
-    dust = volts <= _DUST * np.max(volts, initial=0.0)
-    if not np.any(volts[dust]):
-        return x
-    cleaned = x.copy()
-    cleaned[:node_count][dust] = 0.0
     tables = prepared.tables if prepared else None
-    left_before, _ = _left_over(system, x, tables)
-    left, through = _left_over(system, cleaned, tables)
-    return x if np.any(left > 2 * left_before + _DUST * through) else cleaned
+    solved = refined(system, x, solve or _solver_at(system, x, tables), tables)
+    told = unknowns(solved).sure()
+    voltages = {node: float(told[row]) for node, row in system.rows.items() if row >= 0}
+    voltages[GROUND_NODE] = 0.0
+    return OperatingPoint(system.circuit, voltages, system, solved, told, iterations, prepared)
 
 
-def _left_over(system: System, x: Array, tables: Tables | None) -> tuple[Array, Array]:
-    """By row of nodes, what the currents [A] at `x` lack of zero, and the sum of their sizes."""
-    nodes = pins_of(system).nodes % (system.size + 1)  # ground's row, -1, is the last one
-    flow = pin_currents(system, x, tables)
-    sums = summed(nodes, flow, system.size + 1)
-    sizes = summed(nodes, np.abs(flow), system.size + 1)
-    return np.abs(sums[:-1]), sizes[:-1]
+def _solver_at(system: System, x: Array, tables: Tables | None) -> Solve:
+    """Of the matrix at `x`. Raises CircuitError where it is singular."""
+    if tables is None:
+        return system.solver()
+    _, _, places = evaluated(tables, x)
+    rows, columns = (each.astype(np.intp) for each in (tables.rows, tables.columns))
+    return system.solver_of(rows, columns, places[0])

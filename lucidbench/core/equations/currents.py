@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
-import numpy.typing as npt
 
 from lucidbench.core.devices.base import GROUND_ROW, Drive
 from lucidbench.core.equations.system import (
@@ -17,7 +16,6 @@ from lucidbench.core.equations.system import (
     System,
     Terms,
     Triplet,
-    summed,
     terms_of,
 )
 from lucidbench.core.netlist import GROUND_NODE, unheld
@@ -30,21 +28,19 @@ if TYPE_CHECKING:
 class Pins:
     """The pins of all elements, counted through, and what flows into them.
 
-    Those of element k begin at `first[k]`; `nodes` are their rows. Of `flows`, each number times the
-    unknown of its column flows into the pin of its row; beside the unknowns, column n stands for
-    nothing and n + 1 for one. What laws add is (pin, branch, sign). The currents that are `told` are
-    those into these pins; `bare` elements only conduct, of `solved` ones the current is an unknown.
-    `names` are those of every voltage, told current and power; the first `volts` are of voltages.
-    Undetermined ones are left out.
+    Those of element k begin at `first[k]`; `nodes` are their rows, `owner` their elements. Of `flows`,
+    each number times the unknown of its column flows into the pin of its row; beside the unknowns,
+    column n stands for nothing and n + 1 for one. What laws add is (pin, branch, sign). The currents that
+    are `told` are those into these pins; `names` are those of every voltage, told current and power; the
+    first `volts` are of voltages. Undetermined ones are left out.
     """
 
     first: Places
     nodes: Places
+    owner: Places
     flows: Terms
     laws: tuple[tuple[int, int, float], ...]
     told: Places
-    bare: npt.NDArray[np.bool_]
-    solved: npt.NDArray[np.bool_]
     names: tuple[str, ...]
     volts: int
 
@@ -80,15 +76,13 @@ def _pins(system: System) -> Pins:
     names += [f"P_{share.element.name}" for share in shares]
     nodes = [row for share in shares for row in share.rows[: len(share.element.nodes)]]
     flows = [_flows(share, k, system.size) for share, k in zip(shares, starts, strict=True)]
-    bare = [not s.stamps.drives and not s.element.device.own(s.element) for s in shares]
     return Pins(
         first,
         np.array(nodes, np.intp),
+        np.repeat(np.arange(len(shares)), np.diff(first)),
         terms_of(flows),
         tuple(laws),
         np.array(told, np.intp),
-        np.array(bare, bool),
-        np.array([("", "A") in s.element.device.own(s.element) for s in shares], bool),
         tuple(names),
         volts,
     )
@@ -106,23 +100,6 @@ def _flows(share: ElementStamp, start: int, size: int) -> list[Triplet]:
     for own, drive in share.stamps.drives:
         if 0 <= own < pins:
             found.append((start + own, size + 1, -drive.dc))
-    return found
-
-
-def pin_currents(system: System, x: Array, tables: Tables | None = None) -> Array:
-    """The DC current [A] into each pin of all elements in turn, at unknowns `x`, shape (n,).
-
-    `tables` are wanted where the circuit has laws. A pin's current is the sum of its own element's
-    share of that row, so two pins on one node are told apart.
-    """
-    pins = pins_of(system)
-    at = np.append(x, (0.0, 1.0))
-    _, into, columns, values = pins.flows
-    found = summed(into, values * at[columns], len(pins.nodes))
-    if pins.laws:
-        currents, _ = law_currents_over(tables, x[:, None])
-        for pin, branch, sign in pins.laws:
-            found[pin] += sign * currents[branch, 0]
     return found
 
 

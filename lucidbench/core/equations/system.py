@@ -201,10 +201,14 @@ class System(PickledByFields):
         Raises CircuitError where G is singular to working precision.
         """
         _, rows, columns, values = self.linear_terms
-        n = self.size
         if self.unheld:
             rows, columns = (np.append(places, self.unheld) for places in (rows, columns))
             values = np.append(values, np.ones(len(self.unheld)))
+        return self.solver_of(rows, columns, values)
+
+    def solver_of(self, rows: Places, columns: Places, values: Array) -> Callable[[Array], Array]:
+        """The same of a matrix by its places, repeated ones summed."""
+        n = self.size
         if n <= LARGEST_DENSE:
             dense = summed(n * rows + columns, values, n * n)
             return dense_solver(dense.reshape(n, n), self)
