@@ -16,6 +16,7 @@ from lucidbench.core.analyses.small_signal import law_admittances, small_signals
 from lucidbench.core.collection import collection_paused
 from lucidbench.core.devices.base import Drive
 from lucidbench.core.equations.currents import pin_currents_over, traces_of
+from lucidbench.core.equations.refined import signs
 from lucidbench.core.equations.system import (
     Array,
     ComplexArray,
@@ -24,9 +25,10 @@ from lucidbench.core.equations.system import (
 )
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import GROUND_NODE, Circuit
+from lucidbench.core.residue import ROUNDING, cleared_parts
 
 _CHUNK = 4_000_000  # entries of all matrices solved at once
-_DUST = 1e-12  # of a phasor: a real or imaginary part below is rounding, given as zero
+_BEYOND = 32.0  # times what rounding was seen to do: a figure within may be nothing
 
 
 def decades(start: float, stop: float, points: int) -> Array:
@@ -73,15 +75,45 @@ class FrequencySweep:
     def flows(self) -> list[list[ComplexArray]]:
         """The current into each pin of each element, peak phasors over frequency."""
         refuse_numbers(float(self.x.size) * 6, "sweep", "Take fewer points.")
+        return self._flows_of(self.x, 1.0)
+
+    def _flows_of(self, x: ComplexArray, drive: float) -> list[list[ComplexArray]]:
+        """The same of unknowns of that shape, with so much of what the sources impose."""
         factor = 2j * np.pi * self.frequencies
-        x = self.x.T
-        through = law_admittances(self.point, x, factor) if self.point else None
+        through = law_admittances(self.point, x.T, factor) if self.point else None
         charges = np.zeros_like(through) if through is not None else None
 
-        def told(drive: Drive) -> ComplexArray:
-            return np.full(len(factor), drive.phasor, complex)
+        def told(of: Drive) -> ComplexArray:
+            return np.full(len(factor), drive * of.phasor, complex)
 
-        return pin_currents_over(self.system, x, factor * x, told, through, charges)
+        return pin_currents_over(self.system, x.T, factor * x.T, told, through, charges)
+
+    def coarse(self) -> tuple[Array, list[list[float]]]:
+        """(by node's row, by pin of each element): how far off rounding may leave the phasors of the only
+        frequency, tried out with a few roundings of every row (`ROUNDING`)."""
+        sizes = abs(self._matrix) @ np.abs(self.x[0]) + np.abs(self.system.phasor_drive())
+        moved = [self._solved(ROUNDING * column * sizes) for column in signs(self.system.size).T]
+        flows = [self._flows_of(x, 0.0) for x in moved]
+        return np.max([np.abs(x[0]) for x in moved], axis=0), [
+            [float(max(abs(of[k][pin][0]) for of in flows)) for pin in range(len(flow))]
+            for k, flow in enumerate(self.flows)
+        ]
+
+    def refined(self) -> FrequencySweep:
+        """Of one frequency, after a step of iterative refinement: every row is then solved to the rounding
+        of its own terms (Skeel, Iterative refinement implies numerical stability, Mathematics of
+        Computation 35, 1980)."""
+        left = self.system.phasor_drive() - self._matrix @ self.x[0]
+        return replace(self, x=self.x + self._solved(left))
+
+    @property
+    def _matrix(self) -> Any:
+        g, c = self.matrices
+        fixed = _imaginary(self.system, g)
+        return g + 2j * np.pi * self.frequencies[0] * c + (0 if fixed is None else fixed)
+
+    def _solved(self, drive: ComplexArray) -> ComplexArray:
+        return _solve_over(self.system, *self.matrices, drive, self.frequencies, Watch())
 
     @cached_property
     def traces(self) -> dict[str, ComplexArray]:
@@ -236,32 +268,26 @@ def phasors(circuit: Circuit, frequency: float) -> Phasors:
     """Every voltage, current and complex power at `frequency` [Hz]. Raises CircuitError."""
     if not frequency > 0 or not np.isfinite(frequency):
         raise RunRefused("Phasors need a frequency above 0 Hz.")
-    sweep = frequency_sweep(circuit, [frequency])
+    sweep = frequency_sweep(circuit, [frequency]).refined()
     system = sweep.system
-    voltages = {n: complex(sweep.x[0, row]) for n, row in system.rows.items() if row >= 0}
+    coarse, coarse_flows = sweep.coarse()
+    voltages = {
+        n: cleared_parts(sweep.x[0, row], _BEYOND * coarse[row])
+        for n, row in system.rows.items()
+        if row >= 0
+    }
     voltages[GROUND_NODE] = 0j
-    traces = sweep.traces
-    currents = {name[2:]: complex(t[0]) for name, t in traces.items() if name.startswith("I_")}
-    powers = _complex_powers(sweep)
-    voltages, currents, powers = map(_without_dust, (voltages, currents, powers))
+    flows = [
+        [cleared_parts(into[0], _BEYOND * off) for into, off in zip(*of, strict=True)]
+        for of in zip(sweep.flows, coarse_flows, strict=True)
+    ]
+    currents, powers = {}, {}
+    for share, flow in zip(system.shares, flows, strict=True):
+        name, nodes = share.element.name, share.element.nodes
+        for label, pin in share.element.device.description.currents:
+            currents[f"{name}.{label}" if label else name] = flow[pin]
+        power = sum(
+            (voltages[node] * into.conjugate() for node, into in zip(nodes, flow, strict=True)), 0j
+        )
+        powers[name] = cleared_parts(power / 2)
     return Phasors(frequency, voltages, currents, powers, circuit)
-
-
-def _without_dust(named: dict[str, complex]) -> dict[str, complex]:
-    found = {}
-    for name, z in named.items():
-        least = _DUST * abs(z)
-        real, imaginary = (part if abs(part) > least else 0.0 for part in (z.real, z.imag))
-        found[name] = complex(real, imaginary)
-    return found
-
-
-def _complex_powers(sweep: FrequencySweep) -> dict[str, complex]:
-    powers = {}
-    grounded = np.append(sweep.x[0], 0)
-    for share, flow in zip(sweep.system.shares, sweep.flows, strict=True):
-        pins = len(share.element.nodes)
-        volts = grounded[list(share.rows[:pins])] if pins else np.zeros(0)
-        into = np.array([f[0] for f in flow])
-        powers[share.element.name] = complex(np.sum(volts * into.conj()) / 2)
-    return powers

@@ -15,16 +15,22 @@ from lucidbench.core.analyses.run import (
 )
 from lucidbench.core.devices.base import Drive
 from lucidbench.core.equations.compiled import CompiledSystem
-from lucidbench.core.equations.currents import law_currents_over, pin_currents_over, traces_of
+from lucidbench.core.equations.currents import (
+    law_currents_over,
+    pin_currents_over,
+    pins_of,
+    traces_of,
+)
 from lucidbench.core.equations.system import (
     Array,
     System,
+    summed,
 )
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit
+from lucidbench.core.residue import OF_STEPS
 
 RELATIVE = 1e-6  # of an unknown's peak: the error allowed at each step
-_DUST = 64 * 2.0**-53  # of the largest voltage of a run: less is rounding, given as zero
 _NODES = np.array([0.0, (4.0 - 6.0**0.5) / 10.0, (4.0 + 6.0**0.5) / 10.0, 1.0])
 
 
@@ -87,7 +93,7 @@ class Transient:
         """Whether an unknown is the voltage of a node that never rises above the rounding of others."""
         sizes = np.maximum(self.stages.max((0, 1)), -self.stages.min((0, 1)))
         nodes = len(self.system.rows) - 1
-        still = sizes <= _DUST * sizes[:nodes].max(initial=0.0)
+        still = sizes <= OF_STEPS * sizes[:nodes].max(initial=0.0)
         still[nodes:] = False
         return np.asarray(still)
 
@@ -164,7 +170,21 @@ class Transient:
             return drive.waveform.value(inside)
 
         flows = pin_currents_over(system, x, rates, told, through, charge_rates)
+        least = self._least_flows
+        for into, nothing in zip((pin for flow in flows for pin in flow), least, strict=True):
+            if np.abs(into).max(initial=0.0) <= nothing:
+                into[:] = 0.0
         return traces_of(system, x, flows)
+
+    @cached_property
+    def _least_flows(self) -> list[float]:
+        """By pin of all elements, the current [A] that rounding of the unknowns alone may let flow."""
+        pins = pins_of(self.system)
+        sizes = np.append(np.abs(self.stages).max((0, 1), initial=0.0), (0.0, 0.0))
+        sizes[:-2][self._still] = 0.0
+        _, into, columns, values = pins.flows
+        moved = summed(into, OF_STEPS * np.abs(values) * sizes[columns], len(pins.nodes))
+        return list(moved)
 
     def trace(self, name: str, times: Array | None = None) -> Array:
         """One of the traces. Raises CircuitError where there is none of that name."""

@@ -21,13 +21,13 @@ import numpy as np
 
 from lucidbench.core.equations.currents import law_currents_over, pins_of
 from lucidbench.core.equations.system import Array, Places, System, summed
+from lucidbench.core.residue import ROUNDING
 
 if TYPE_CHECKING:
     from lucidbench.core.kernels.tables import Tables
 
 Solve = Callable[[Array], Array]
 
-ROUNDING = 2.0**-52
 _TIMES = 3  # that every part is changed
 _BEYOND = 32.0  # times what such a change does: a figure within may be nothing
 _LEFT = 2.0**-32  # of the largest rest: so well is that known itself
@@ -111,7 +111,7 @@ def differences(at: Refined, rows: Places, others: Places) -> Told:
 def flows(system: System, at: Refined, tables: Tables | None = None) -> Told:
     """The current [A] into each pin of all elements in turn."""
     pins = pins_of(system)
-    own = _signs(len(system.shares))[pins.owner] * (ROUNDING * at.flow)[:, None]
+    own = signs(len(system.shares))[pins.owner] * (ROUNDING * at.flow)[:, None]
     _, into, columns, values = pins.flows
     least = np.append(at.least, (0.0, 0.0))
     left = summed(into, np.abs(values) * least[columns], len(pins.nodes))
@@ -180,7 +180,7 @@ class _Equation:
         at = np.vstack([by, np.zeros((2, by.shape[1]))])
         np.add.at(moved, into, values[:, None] * at[columns])
         if self.tables is not None:
-            coarse = ROUNDING * _signs(len(by)) * self.x[:, None]
+            coarse = ROUNDING * signs(len(by)) * self.x[:, None]
             for k in range(by.shape[1]):
                 branch = self.law_moved(by[:, k] + coarse[:, k])
                 for pin, number, sign in pins.laws:
@@ -193,10 +193,10 @@ class _Equation:
         system, n = self.system, self.system.size
         pins = pins_of(system)
         left = np.zeros((n + 1, _TIMES))
-        through = _signs(len(system.shares))[pins.owner] * flow[:, None]
+        through = signs(len(system.shares))[pins.owner] * flow[:, None]
         np.add.at(left, pins.nodes % (n + 1), through)
         nodes = len(system.rows) - 1
-        left[nodes:n] = _signs(n - nodes) * self._sizes_of_own()[:, None]
+        left[nodes:n] = signs(n - nodes) * self._sizes_of_own()[:, None]
         return ROUNDING * left[:n]
 
     def _sizes_of_own(self) -> Array:
@@ -253,6 +253,6 @@ def _exactly(parts: Sequence[Part], size: int) -> Array:
 
 
 @cache
-def _signs(count: int) -> Array:
+def signs(count: int) -> Array:
     """As good as by chance, and the same each time, shape (count, times)."""
     return np.random.default_rng(count).choice([-1.0, 1.0], (count, _TIMES))

@@ -14,6 +14,7 @@ import numpy as np
 from lucidbench.core.readings import frequency, time
 from lucidbench.core.readings.curve import Array, Curve, NoReading
 from lucidbench.core.readings.reading import DECIBEL, DEGREE, Reading, product
+from lucidbench.core.residue import cleared_level
 from lucidbench.core.units import engineering
 
 Jump = Literal["crossing", "peak", "trough", "half_power", "unity"]
@@ -21,7 +22,6 @@ _SAME = 1e-9  # of the axis: places nearer to one another are one
 _AT_A_TURN = 1 / 16  # of a period: a marker so near a crest is meant to be at it
 _BESIDE = 1e-3  # of a period: where it is looked at whether a curve rises
 _IN_PHASE = 0.05  # degrees
-_NONE = 1e-9  # dB or degrees
 
 
 @dataclass(frozen=True)
@@ -85,14 +85,14 @@ def between(a: Mark, b: Mark, source_period: float | None) -> Iterator[tuple[str
     first, second = a.value, b.value
     if unit == "Hz" and first and second and a.curve.name != b.curve.name:
         turn = float(np.degrees(np.angle(second / first)))
-        yield "phi", _phase_words(b, a, turn), Reading(_cleared(turn), DEGREE)
+        yield "phi", _phase_words(b, a, turn), Reading(cleared_level(turn), DEGREE)
     if a.curve.unit == b.curve.unit and abs(first) and np.isfinite(abs(second)):
         ratio = second / first
         plain = abs(ratio) if np.iscomplexobj(a.curve.values) else ratio.real
         yield "A", "B/A", Reading(float(plain))
         if ratio:
             decibels = 20 * float(np.log10(abs(ratio)))
-            yield "A_dB", "B/A in dB", Reading(_cleared(decibels), DECIBEL)
+            yield "A_dB", "B/A in dB", Reading(cleared_level(decibels), DECIBEL)
 
 
 def _shift(a: Mark, b: Mark, source_period: float | None) -> Iterator[tuple[str, str, Reading]]:
@@ -107,12 +107,7 @@ def _shift(a: Mark, b: Mark, source_period: float | None) -> Iterator[tuple[str,
     if _are_opposite(a, b, whole):
         angle += 180.0
     turned = float(angle - 360.0 * np.ceil((angle - 180.0) / 360.0))
-    yield "phi", _phase_words(b, a, turned), Reading(_cleared(turned), DEGREE)
-
-
-def _cleared(level: float) -> float:
-    """Decibels or degrees without what rounding makes of none."""
-    return 0.0 if abs(level) < _NONE else level
+    yield "phi", _phase_words(b, a, turned), Reading(cleared_level(turned), DEGREE)
 
 
 def _are_opposite(a: Mark, b: Mark, period: float) -> bool:

@@ -15,8 +15,9 @@ from lucidbench.core.errors import CircuitError, FormulaError, LucidError
 from lucidbench.core.formula import names_in
 from lucidbench.core.readings import frequency
 from lucidbench.core.readings.curve import Curve, NoReading
-from lucidbench.core.readings.reading import Reading
+from lucidbench.core.readings.reading import DECIBEL, DEGREE, Reading
 from lucidbench.core.readings.registry import ReadingKind, slope_at_an_end, symbol_of
+from lucidbench.core.residue import OF_ARITHMETIC, OF_INTEGRALS, cleared, cleared_level
 from lucidbench.core.runs import tables
 from lucidbench.core.runs.decimate import thinned
 from lucidbench.core.runs.families import BUILDS
@@ -35,7 +36,7 @@ from lucidbench.core.runs.traces import dimensions_of, shown_formula
 from lucidbench.core.units import engineering
 
 MOST_SHOWN_AT_FIRST = 3
-_ROUNDING = {"dB": 1e-9, "°": 1e-9, "%": 1e-9}  # of ratios and angles: what is less is rounding
+_LEVELS = (DECIBEL, DEGREE, "%")
 _UNREADABLE = (NoReading, ValueError, CircuitError)  # what a curve with nothing to read off raises
 
 
@@ -253,11 +254,11 @@ def _figure(
     kind: ReadingKind, figure: Reading, at: float | None, curve: Curve, largest: float
 ) -> FigureLook:
     # An integral of what swings is known less well than the points of the curve are.
-    nothing = (
-        (1e-9 if kind.key == "mean" else 1e-12) * largest if figure.unit == curve.unit else 0.0
-    )
-    if abs(figure) <= max(nothing, _ROUNDING.get(figure.unit, 0.0)):
-        figure = Reading(0.0, figure.unit)
+    if figure.unit == curve.unit:
+        share = OF_INTEGRALS if kind.key == "mean" else OF_ARITHMETIC
+        figure = Reading(cleared(figure, largest, share), figure.unit)
+    if figure.unit in _LEVELS:
+        figure = Reading(cleared_level(figure), figure.unit)
     return FigureLook(
         key=kind.key, label=kind.label, text=engineering(float(figure), figure.unit),
         exact=engineering(float(figure), figure.unit, 9), value=float(figure), unit=figure.unit,

@@ -26,6 +26,7 @@ from lucidbench.core.equations.system import assemble
 from lucidbench.core.formula import name_latex
 from lucidbench.core.netlist import GROUND_NODE, Circuit
 from lucidbench.core.readings.reading import DEGREE
+from lucidbench.core.residue import cleared, is_residue
 from lucidbench.core.runs.looks import (
     BarLook,
     CellLook,
@@ -44,7 +45,6 @@ from lucidbench.core.units.dimensions import NUMBER
 MOST_HARMONICS = 20
 MOST_TURNED_UP = 10_000.0  # how many times its own amplitude a source is turned up at most
 MOST_LETTERS = 8  # more take many seconds, and the formula fills the page
-_DUST = 1e-12  # of a figure: a deviation below is rounding
 LEAST_HARMONIC = 1e-5  # of the largest: what is smaller is not told
 
 
@@ -303,7 +303,7 @@ def _polar(z: complex, unit: str) -> CellLook:
     if not np.isfinite(z):
         return _word("∞")
     z = complex(z)
-    if abs(z.imag) <= 1e-12 * abs(z.real):
+    if is_residue(z.imag, z.real):
         return _cell(z.real, unit)
     angle = engineering(float(np.degrees(np.angle(z))), DEGREE)
     return CellLook(text=f"{engineering(abs(z), unit)} ∠ {angle}", value=abs(z), unit=unit)
@@ -314,9 +314,7 @@ _OVER_BUILDS = {"nominal": "nominal", "least": "least", "mean": "mean", "largest
 
 
 def _over_builds(nominal: float, values: np.ndarray, unit: str) -> list[CellLook]:
-    deviation = float(values.std())
-    if deviation < _DUST * abs(nominal):
-        deviation = 0.0
+    deviation = cleared(float(values.std()), nominal)
     told = (nominal, values.min(), values.mean(), values.max(), deviation)
     return [_cell(float(v), unit) for v in told]
 

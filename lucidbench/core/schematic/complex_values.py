@@ -10,12 +10,12 @@ from collections.abc import Mapping
 from lucidbench.core.devices import Description
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import evaluate, parse
+from lucidbench.core.residue import is_residue
 from lucidbench.core.units.dimensions import NUMBER, UNITS
 from lucidbench.core.units.engineering import typed
 
 _LOOKS_COMPLEX = re.compile(r"∠|(?<![A-Za-z_])j\s?[\d.(*]|[\d.)*\s]j(?![A-Za-z])")
 _DIGITS = 12
-_REAL = 1e-12  # of the whole: smaller a real part is rounding
 
 
 def complex_value(text: str, unit: str) -> complex | None:
@@ -58,6 +58,6 @@ def _two(description: Description, key: str, value: complex) -> dict[str, str]:
     if angle == "°":
         turned = math.degrees(cmath.phase(value))
         return {first: typed(abs(value), unit, _DIGITS), second: typed(turned, angle, _DIGITS)}
-    if key == second and abs(value.real) <= _REAL * abs(value):  # `j4` at the reactance
+    if key == second and is_residue(value.real, value):  # `j4` at the reactance
         return {second: typed(value.imag, unit, _DIGITS)}
     return {first: typed(value.real, unit, _DIGITS), second: typed(value.imag, angle, _DIGITS)}

@@ -26,10 +26,10 @@ from lucidbench.core.equations.system import (
     stamped,
 )
 from lucidbench.core.netlist import Circuit, Element
+from lucidbench.core.residue import OF_TOLERANCES, cleared, is_residue
 from lucidbench.core.tolerance.intervals import Interval, expanded, intervals_of
 
 _RELATIVE_STEP = 1e-4  # central differences of smooth stamps: error of order 1e-8
-_DUST = 1e-9  # of the nominal value; far below any tolerance a part is sold with
 
 
 @dataclass(frozen=True)
@@ -43,8 +43,19 @@ class Effects:
 
     def uncertainty(self, values: Mapping[str, float]) -> dict[str, float]:
         """Expanded, by name; `values` are the nominal ones, of which an undetermined voltage is none."""
-        told = zip(self.names, expanded(self.limits.T).tolist(), strict=True)
-        return {n: _without_dust(u, values[n]) for n, u in told if n in values}
+        told = {
+            n: u
+            for n, u in zip(self.names, expanded(self.limits.T).tolist(), strict=True)
+            if n in values
+        }
+        largest: dict[str, float] = {}
+        for (
+            name
+        ) in told:  # where a figure is nothing, its uncertainty is so beside the others of its kind
+            largest[name[0]] = max(largest.get(name[0], 0.0), abs(values[name]))
+        return {
+            n: cleared(cleared(u, values[n], OF_TOLERANCES), largest[n[0]]) for n, u in told.items()
+        }
 
     def limits_of(self, name: str, value: float) -> dict[str, float]:
         """By source, what the end of each interval does to the figure of a name; but rounding beside its
@@ -53,7 +64,7 @@ class Effects:
             return {}
         sizes = self.limits[self.names.index(name)].tolist()
         told = zip((each.source for each in self.intervals), sizes, strict=True)
-        return {source: size for source, size in told if abs(size) > _DUST * abs(value)}
+        return {source: size for source, size in told if not is_residue(size, value, OF_TOLERANCES)}
 
 
 def operating_point_uncertainty(
@@ -226,8 +237,3 @@ def _names(element: Element) -> list[str]:
     currents = element.device.description.currents
     names = [f"I_{element.name}.{name}" if name else f"I_{element.name}" for name, _ in currents]
     return [*names, f"P_{element.name}"]
-
-
-def _without_dust(uncertainty: float, nominal: float) -> float:
-    """Zero where it is rounding beside the nominal value."""
-    return uncertainty if uncertainty > _DUST * abs(nominal) else 0.0

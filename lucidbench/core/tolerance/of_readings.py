@@ -14,10 +14,10 @@ from typing import Generic, TypeVar
 
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit
+from lucidbench.core.residue import OF_RUNS, is_residue
 from lucidbench.core.tolerance.draws import builds
 from lucidbench.core.tolerance.intervals import expanded, expanded_of_draws, intervals_of
 
-_DUST = 1e-6  # of the value; below the errors of a run
 _BENT = 0.1  # of all that is uncertain: what straight lines may miss
 _DRAWS, _FEWEST = 200, 30
 _DRAWING = 5.0  # s that draws may take
@@ -61,7 +61,7 @@ def spreads_of(
                 return None
             changes = [side[name] - value for side in sides]
             size = (changes[0] - changes[1]) / 2 if is_thorough else changes[0]
-            if abs(size) > _DUST * abs(value):
+            if not is_residue(size, value, OF_RUNS):
                 found.limits[name][each.source] = size
             if is_thorough:
                 bends[name].append(sum(changes) / 2)
@@ -77,7 +77,7 @@ def spreads_of(
 def _is_bent(value: float, limits: list[float], bends: list[float]) -> bool:
     """Whether what a straight line misses matters beside all that is uncertain."""
     missed = float(expanded(bends))
-    return missed > _BENT * float(expanded(limits)) and missed > _DUST * abs(value)
+    return missed > _BENT * float(expanded(limits)) and not is_residue(missed, value, OF_RUNS)
 
 
 def _drawn(
