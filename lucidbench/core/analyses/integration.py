@@ -24,6 +24,8 @@ LEAST_VOLTAGE = 1e-9  # [V]
 LEAST_CURRENT = 1e-13  # [A]
 _LOOKS_AT_FORMULAS = 1000  # of time, in a run told at the solver's own steps
 _FEWEST_STEPS = 20  # in a run, so that nothing short is overlooked
+_MOST_HELPS = 400
+_HELP = 1e-6  # of the run: how long nodes keep what helps
 _CHUNK = 2048  # steps between two looks at the clock
 _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e-6 of it at 1 kΩ
 
@@ -61,7 +63,8 @@ class Integration:
         self.state[integrate.STEP] = self.state[integrate.CAREFUL] = self._first_step()
         self.state[integrate.BEGUN] = self.state[integrate.ORIGIN] = begin
         self.jump = np.zeros((5, n))
-        self.helped = False
+        self.helped = 0  # how often
+        self.helped_until = np.inf
         self.leaks = False
 
     def _first_step(self) -> float:
@@ -112,6 +115,8 @@ class Integration:
                     self.leaks = True
                     self.notes.append(note)
                 continue
+            if state[integrate.TIME] > self.helped_until:
+                self._let_go()
             if outcome == integrate.FULL:
                 continue
             if outcome == integrate.SINGULAR and not plan.dense:
@@ -120,7 +125,8 @@ class Integration:
                 plan = self.prepared.plan(self._values(), dense=again)
                 if plan.dense or not again:
                     continue
-            if not self.helped and outcome != integrate.GROWS:
+            helps = self.helped < _MOST_HELPS and self.helped_until == np.inf
+            if helps and outcome != integrate.GROWS:
                 self._help()
                 continue
             release(tables)
@@ -135,20 +141,37 @@ class Integration:
         return np.asarray(places[0] + places[1] / max(float(self.state[1]), 1e-300))
 
     def _help(self) -> None:
-        """Give every node a small capacitance, so that a jump has a way to happen."""
+        """Give every node a small capacitance for a while, so that a jump has a way to happen."""
         from lucidbench.core.kernels import integrate
 
-        self.helped = True
-        tables = self.prepared.tables
+        state, now = self.state, float(self.state[integrate.TIME])
         farads = _PARASITIC * self.settings.stop
-        nodes = tables.diagonal[tables.is_node]
-        tables.c[nodes] += farads
-        self.state[integrate.FRESH] = self.state[integrate.HELPED] = 1.0
-        self.state[integrate.STEP] = max(self.state[integrate.STEP], 1e-6 * self.settings.stop)
-        self.notes.append(
-            f"At {engineering(self.state[integrate.TIME], 's', 6)} the circuit jumps, and nothing in it says "
-            f"how fast: every node was given {engineering(farads, 'F', 2)} from there on."
-        )
+        self._add(farads)
+        state[integrate.HELPED] = 1.0
+        state[integrate.STEP] = max(state[integrate.STEP], 1e-6 * self.settings.stop)
+        self.helped += 1
+        self.helped_until = now + _HELP * self.settings.stop
+        if self.helped == 1:
+            self.notes.append(
+                f"At {engineering(now, 's', 6)} the circuit jumps, and nothing in it says how fast: every node "
+                f"was given {engineering(farads, 'F', 2)} for a moment."
+            )
+
+    def _let_go(self) -> None:
+        """Take it away again: kept, it would ring with every coil."""
+        from lucidbench.core.kernels import integrate
+
+        self._add(-_PARASITIC * self.settings.stop)
+        self.state[integrate.HELPED] = 0.0
+        self.helped_until = np.inf
+
+    def _add(self, farads: float) -> None:
+        """To every node's capacitance [F]."""
+        from lucidbench.core.kernels import integrate
+
+        tables = self.prepared.tables
+        tables.c[tables.diagonal[tables.is_node]] += farads
+        self.state[integrate.FRESH] = 1.0
 
     def _stuck(self, outcome: int) -> CircuitError:
         from lucidbench.core.kernels import integrate

@@ -43,6 +43,9 @@ AIM = 1.02  # times the way to a crossing: a step taken again, to have it near i
 MOST_AIMS = 4
 # The same where a control may bend within the step, which its polynomial does not follow.
 NEAR_BENT, AIM_BENT, MOST_BENT = 0.999, 1.0005, 12
+# A flux or charge is known to rounding, over a short step its rate hardly: where no step is exact enough,
+# a much longer one is tried after the shortest, each time longer.
+OUT_OF_ROUNDING, MOST_CRAWLS, CLEAR = 8.0, 14, 1e4
 BEYOND_ALL = 1e60  # [V] or [A]: a run that has come to this grows without end
 MOST_EVENTS = 2000  # on end, each within MICRO_STEP of an interval after the one before
 
@@ -70,8 +73,9 @@ MOST_EVENTS = 2000  # on end, each within MICRO_STEP of an interval after the on
     LONGEST,  # that was good but for such a crossing
     CAREFUL,  # no step is longer after a fresh start, since none before it foretells what sources do
     HELPED,  # whether nodes were given a capacitance, so that what jumps has a way to happen
-) = range(22)
-STATE_SIZE = 22
+    CRAWLED,  # how often on end no step was exact enough
+) = range(23)
+STATE_SIZE = 23
 
 FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, CRAWLS = range(10)
 
@@ -196,6 +200,8 @@ def try_step(tables, plan, state, point, bounds, work):
                 state[LENGTH] = h
                 state[CHANGE] = change
                 state[FIRST] = 0.0
+                if h > CLEAR * RESOLVED * t:
+                    state[CRAWLED] = 0.0
                 return STEPPED
             state[STEP] = h * min(change, 0.9)
         else:
@@ -234,7 +240,8 @@ def micro_step(tables, plan, state, x, breakpoints, work):
                 for i in range(3):
                     work.shifts[i, k] = node_of(i) * (work.trial[k] - x[k])
             keep_stages(tables, x, state, work)
-            state[LENGTH], state[CHANGE], state[FIRST] = h, 10.0, 1.0
+            state[LENGTH], state[FIRST] = h, 1.0
+            state[CHANGE] = 10.0 * OUT_OF_ROUNDING ** state[CRAWLED]
             return STEPPED
     return STUCK
 
@@ -356,8 +363,14 @@ def integrate(tables, plan, state, point, bounds, records):
                 tables, plan, state, point, bounds, records, written, last, work
             )
             if outcome == CRAWLS:
+                state[CRAWLED] = min(state[CRAWLED] + 1.0, MOST_CRAWLS)
                 outcome = micro_step(tables, plan, state, point.x, breakpoints, work)
-                if outcome == STEPPED:
+                if outcome == STUCK and state[CRAWLED] < MOST_CRAWLS:
+                    state[STEP] *= OUT_OF_ROUNDING ** state[CRAWLED]
+                    state[FACTORED_FOR] = 0.0
+                    state[FIRST] = 1.0
+                    outcome = STEPPED
+                elif outcome == STEPPED:
                     if not accept(tables, state, point.x, point.before, breakpoints, work):
                         outcome = CHATTERS
                     written = record(state, bounds, records, written, work.stages)
