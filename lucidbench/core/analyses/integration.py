@@ -153,8 +153,8 @@ class Integration:
         self.helped_until = now + _HELP * self.settings.stop
         if self.helped == 1:
             self.notes.append(
-                f"At {engineering(now, 's', 6)} the circuit jumps, and nothing in it says how fast: every node "
-                f"was given {engineering(farads, 'F', 2)} for a moment."
+                f"At {engineering(now, 's', 6)} the circuit jumps, and nothing in it says how fast: every "
+                f"node was given {engineering(farads, 'F', 2)} for a moment."
             )
 
     def _let_go(self) -> None:

@@ -165,7 +165,8 @@ def operating_point(
     if not system.size:
         return read_solution(system, np.zeros(0), solve=np.asarray)
     if rests_at_zero(system):
-        return read_solution(system, np.zeros(system.size), solve=np.asarray)
+        prepared = None if system.is_linear else compile_system(system)
+        return read_solution(system, np.zeros(system.size), prepared, solve=np.asarray)
     if system.is_linear:
         solve = system.solver()
         return read_solution(system, solve(system.dc_drive()), solve=solve)
@@ -208,8 +209,24 @@ def beginning(prepared: CompiledSystem, b: Array) -> Array | None:
 
 
 def rests_at_zero(system: System) -> bool:
-    """Whether nothing drives it at DC, and nothing in it could make something of nothing."""
-    return system.is_linear and not np.any(system.dc_drive())
+    """Whether nothing drives it at DC, and nothing in it could make something of nothing.
+
+    Of what is not linear only where a loop of coils or an island behind capacitors leaves the equation
+    without a single solution: nothing at all is the one that is meant.
+    """
+    if np.any(system.dc_drive()):
+        return False
+    return system.is_linear or (
+        bool(topology_faults(system.circuit))
+        and not topology_faults(system.circuit, moving=True)
+        and is_still(compile_system(system))
+    )
+
+
+def is_still(prepared: CompiledSystem) -> bool:
+    """Whether no part that is not linear lets a current flow where all is at zero."""
+    f, _, _ = evaluated(prepared.tables, np.zeros(prepared.system.size))
+    return float(np.abs(f).max(initial=0.0)) <= _LEAST_OF_LAWS
 
 
 def faults_at_rest(circuit: Circuit) -> list[Fault]:
@@ -298,6 +315,10 @@ def relaxed(
     """Where f(x) + s·(q(x) - q_0) = b comes to rest from `start`, were there a capacitance at every
     node; None where it does not. What can rest in several states stays in the nearest."""
     return _Search(prepared, b, q_0, s).pseudo_transient(start)
+
+
+class NoOperatingPoint(CircuitError):
+    """None was found, though the equation may well have one."""
 
 
 class _Search:
@@ -449,7 +470,7 @@ class _Search:
         )
         where = f" at {listed(nodes)}" if nodes else ""
         about = f" around {listed(parts)}" if parts else ""
-        return CircuitError(
+        return NoOperatingPoint(
             f"No operating point was found: the voltages{where} would not settle{about}. "
             f"Check the values and connections there; a circuit that only oscillates has none.",
             parts,

@@ -26,7 +26,10 @@ from lucidbench.core.netlist import Circuit
 
 _MOST_CORRECTIONS = 20
 _WARM_UP = 4  # periods run before the first correction
-_CLOSED = 1e-6  # of the largest charge: how far the end of the period may be from its start
+_MOST_EXTRAPOLATED, _REMEMBERED = 120, 12  # periods
+_LOOKS = 200  # at a run, for the sizes of its charges
+_NOTHING = 1e-6  # of the largest charge or flux: one that never gets larger is none
+_CLOSED = 1e-6  # of a charge's size: how far the end of the period may be from its start
 _AS_STEPS_ALLOW = 1e-5  # the same, once the error of the steps is all that is left of it
 _PERTURBED = 1e-4  # of a charge's size: the step of the shooting's differences
 _MOST_MULTIPLE = 1000  # of the longest source period, as the common one
@@ -137,38 +140,115 @@ def settled(
         TransientSettings(stop=begin + _WARM_UP * period, start=begin, relative=relative),
         watch,
     )
-    x, q = _end(warm)
-    one = TransientSettings(stop=begin + period, start=begin, relative=relative)
-    storing = np.flatnonzero(_storing(warm))
-    nearest = np.inf
-    for correction in range(_MOST_CORRECTIONS):
-        watch.check(correction / _MOST_CORRECTIONS, "search for the settled state")
-        after_x, after = _end(run_from(warm, one, begin, x, q, watch))
-        miss = after - q
-        size = max(float(np.max(np.abs(q))), float(np.max(np.abs(after))), 1e-300)
-        far_off = float(np.max(np.abs(miss))) / size
-        is_stuck = far_off > nearest / 2 and far_off <= _AS_STEPS_ALLOW
-        nearest = far_off
-        if far_off <= _CLOSED or is_stuck or not len(storing):
-            whole = replace(one, stop=begin + periods * period)
-            return PeriodicSteadyState(
-                run_from(warm, whole, begin, x, q, watch), period, begin, periods, correction
-            )
-        slopes = np.empty((len(storing), len(storing)))
-        for k, row in enumerate(storing):
-            step = _PERTURBED * max(abs(q[row]), 1e-3 * size)
-            other = q.copy()
-            other[row] += step
-            _, far = _end(run_from(warm, one, begin, x, other, watch))
-            slopes[:, k] = (far - after)[storing] / step
-        # Charges that nothing can change make I - slopes singular; they are left as they are.
-        shift, *_ = np.linalg.lstsq(np.eye(len(storing)) - slopes, miss[storing], rcond=1e-9)
-        q = q.copy()
-        q[storing] += shift
-        x = after_x
-    raise CircuitError(
-        "The circuit did not settle into one period: it may swing at another frequency of its own."
-    )
+    search = _Search(warm, begin, period, watch)
+    start = _end(warm)
+    try:
+        x, q, corrections = search.by_slopes(*start)
+    except CircuitError:
+        x, q, corrections = search.by_extrapolation(*start)
+    whole = replace(search.one, stop=begin + periods * period)
+    run = run_from(warm, whole, begin, x, q, watch)
+    return PeriodicSteadyState(run, period, begin, periods, corrections)
+
+
+class _Search:
+    """For the charges that a period ends with as it began."""
+
+    def __init__(self, warm: Transient, begin: float, period: float, watch: Watch) -> None:
+        self.warm, self.begin, self.watch = warm, begin, watch
+        self.one = replace(warm.settings, stop=begin + period, start=begin)
+        self.storing = np.flatnonzero(_storing(warm))
+        self.sizes = _sizes(warm)
+        self.nearest = np.inf
+
+    def after(self, x: Array, q: Array) -> tuple[Array, Array]:
+        """(x, charges) a period later."""
+        return _end(run_from(self.warm, self.one, self.begin, x, q, self.watch))
+
+    def is_there(self, miss: Array) -> bool:
+        """Whether a period ends as it began, as nearly as its steps allow."""
+        far_off = float(np.max(np.abs(miss) / self.sizes, initial=0.0))
+        is_stuck = far_off > self.nearest / 2 and far_off <= _AS_STEPS_ALLOW
+        self.nearest = min(far_off, self.nearest)
+        return far_off <= _CLOSED or is_stuck
+
+    def by_slopes(self, x: Array, q: Array) -> tuple[Array, Array, int]:
+        """By Newton's method, with the slopes of differences."""
+        storing = self.storing
+        for correction in range(_MOST_CORRECTIONS):
+            self.watch.check(correction / _MOST_CORRECTIONS, "search for the settled state")
+            after_x, after = self.after(x, q)
+            miss = after - q
+            if self.is_there(miss):
+                return x, q, correction
+            slopes = np.empty((len(storing), len(storing)))
+            for k, row in enumerate(storing):
+                step = _PERTURBED * max(abs(q[row]), 1e-3 * self.sizes[row])
+                other = q.copy()
+                other[row] += step
+                _, far = self.after(x, other)
+                slopes[:, k] = (far - after)[storing] / step
+            # Charges that nothing can change make I - slopes singular; they are left as they are.
+            shift, *_ = np.linalg.lstsq(np.eye(len(storing)) - slopes, miss[storing], rcond=1e-9)
+            q = q.copy()
+            q[storing] += shift
+            x = after_x
+        raise self.failure()
+
+    def by_extrapolation(self, x: Array, q: Array) -> tuple[Array, Array, int]:
+        """From period to period, each begun from what those before tend to (Anderson, Iterative procedures
+        for nonlinear integral equations, Journal of the ACM 12, 1965). What all of them have in common they
+        keep: coils that share all their flux, or one that is empty as a period begins."""
+        self.nearest = np.inf
+        rows, sizes = self.storing, self.sizes[self.storing]
+        starts: list[Array] = []
+        misses: list[Array] = []
+        last = x, q
+        for correction in range(_MOST_EXTRAPOLATED):
+            self.watch.check(correction / _MOST_EXTRAPOLATED, "search for the settled state")
+            try:
+                after_x, after = self.after(x, q)
+            except CircuitError:
+                if not starts:
+                    raise
+                # What was extrapolated to cannot be: from the last period on, then.
+                x, q = last
+                starts.clear()
+                misses.clear()
+                continue
+            miss = after - q
+            if self.is_there(miss):
+                return x, q, correction
+            last = after_x, after
+            starts = [*starts, q[rows] / sizes][-_REMEMBERED:]
+            misses = [*misses, miss[rows] / sizes][-_REMEMBERED:]
+            x, q = after_x, after.copy()
+            if len(misses) > 1:
+                steps, turns = np.diff(starts, axis=0).T, np.diff(misses, axis=0).T
+                share, *_ = np.linalg.lstsq(turns, misses[-1], rcond=1e-8)
+                q[rows] -= ((steps + turns) @ share) * sizes
+        raise self.failure()
+
+    @staticmethod
+    def failure() -> CircuitError:
+        return CircuitError(
+            "The circuit did not settle into one period: it may swing at another frequency of its own."
+        )
+
+
+def _sizes(run: Transient) -> Array:
+    """How large each row's charge or flux gets, shape (n,), but no smaller than one that is nothing
+    beside others of its kind."""
+    n, nodes = run.system.size, len(run.system.rows) - 1
+    every = np.unique(np.linspace(0, len(run.stages) - 1, _LOOKS).astype(int))
+    charges = [
+        evaluated(run.ready.tables, np.ascontiguousarray(run.stages[k, 2]))[1] for k in every
+    ]
+    sizes: Array = np.max(np.abs(charges), axis=0, initial=0.0)
+    is_node = np.arange(n) < nodes
+    for kind in (is_node, ~is_node):
+        sizes[kind] = np.maximum(sizes[kind], _NOTHING * sizes[kind].max(initial=0.0))
+    return np.where(sizes > 0, sizes, np.inf)
 
 
 def _end(run: Transient) -> tuple[Array, Array]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,11 +11,12 @@ from lucidbench.core.analyses.equilibria import balance_sentence, resting_points
 from lucidbench.core.analyses.integration import Integration
 from lucidbench.core.analyses.natural import growing_direction
 from lucidbench.core.analyses.operating_point import (
+    NoOperatingPoint,
     beginning,
-    faults_at_rest,
     holding,
     read_solution,
     relaxed,
+    rests_at_zero,
     settle,
 )
 from lucidbench.core.analyses.run import (
@@ -43,7 +45,10 @@ _LETTING_GO = 1e9  # of the run: how soon held nodes are where they go to by the
 KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
 _MOST_GROWTH = 80.0  # of an exponent, in a sine that grows
 MOST_PERIODS = 200_000  # of a source within one run
-_RATHER = " Or let the run begin from starting values, for which nothing has to rest."
+_FROM_STORED = (
+    "So the run starts from what is stored: capacitors empty and coils without current, but for the starting "
+    "values of parts (“Start from” starting values; in text uic)."
+)
 
 
 @collection_paused()
@@ -54,8 +59,7 @@ def transient(
     began = time.monotonic()
     watch = watch or Watch()
     _refuse(circuit, settings)
-    at_rest = not settings.from_given
-    refuse_faults(faults_at_rest(circuit) if at_rest else topology_faults(circuit, moving=True))
+    refuse_faults(topology_faults(circuit, moving=True))
     refuse_reactances(circuit, "a transient")
     system = assemble(circuit)
     if not system.size:
@@ -64,6 +68,8 @@ def transient(
     ends = breakpoints(system, settings.stop, settings.start, settings.step)
     notes: list[str] = []
     x, given = _start(prepared, settings, notes)
+    if given is not None and not settings.node_voltages:
+        settings = replace(settings, from_given=True)  # also where nothing could rest
     run = Integration(prepared, settings, ends, x, given, notes, watch)
     return _finished(system, run, notes, began)
 
@@ -144,19 +150,7 @@ def _start(
     drive(tables, JUST_BEFORE, b)
     held = {_node(system, node): volts for node, volts in settings.node_voltages.items()}
     if settings.from_given:
-        x = np.zeros(n)
-        for row, volts in held.items():
-            x[row] = volts
-        _, q, _ = evaluated(tables, x)
-        at = np.append(x, 0.0)
-        charges = np.append(q, 0.0)
-        for share in system.shares:  # a part's own starting value goes before its nodes'
-            if share.stamps.starts:
-                for row, column, value in share.stamps.charges:
-                    charges[share.row(row)] -= value * at[share.row(column)]
-                for row, charge in share.stamps.starts:
-                    charges[share.row(row)] += charge
-        return x, charges[:-1]
+        return _stored(prepared, held)
     if held:
         bound = compile_system(
             assemble(holding(system.circuit, settings.node_voltages)), moving=True
@@ -169,11 +163,18 @@ def _start(
         # Let go, each charge stays; what holds none finds its rest nearby.
         free = relaxed(prepared, b, x, q, _LETTING_GO / settings.stop)
         return (x if free is None else free), q
-    if system.is_linear and not np.any(b):
+    if not np.any(b) and (system.is_linear or rests_at_zero(system)):
         return np.zeros(n), None
-    refuse_faults(topology_faults(system.circuit), _RATHER)
+    loops = topology_faults(system.circuit)
+    if loops:
+        notes.append(f"{loops[0].sentence} {_FROM_STORED}")
+        return _stored(prepared, held)
     resting = _at_rest(prepared)
-    x, _ = settle(resting, b, beginning(resting, b))
+    try:
+        x, _ = settle(resting, b, beginning(resting, b))
+    except NoOperatingPoint:
+        notes.append(f"The circuit has no operating point that could be found. {_FROM_STORED}")
+        return _stored(prepared, held)
     for each in {id(resting): resting, id(prepared): prepared}.values():
         throw_switches(each.tables, x)
     point = read_solution(system, x, resting)
@@ -189,6 +190,24 @@ def _start(
         )
         x = x + KICK * direction
     return x, None
+
+
+def _stored(prepared: CompiledSystem, held: dict[int, float]) -> tuple[Array, Array]:
+    """(x, charges) of what is stored: the starting values of parts, and of nodes [V] by their rows."""
+    system = prepared.system
+    x = np.zeros(system.size)
+    for row, volts in held.items():
+        x[row] = volts
+    _, q, _ = evaluated(prepared.tables, x)
+    at = np.append(x, 0.0)
+    charges = np.append(q, 0.0)
+    for share in system.shares:  # a part's own starting value goes before its nodes'
+        if share.stamps.starts:
+            for row, column, value in share.stamps.charges:
+                charges[share.row(row)] -= value * at[share.row(column)]
+            for row, charge in share.stamps.starts:
+                charges[share.row(row)] += charge
+    return x, charges[:-1]
 
 
 def _at_rest(prepared: CompiledSystem) -> CompiledSystem:

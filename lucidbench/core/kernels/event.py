@@ -50,6 +50,16 @@ def highest_voltage(tables, x):
     return highest
 
 
+@kernel
+def largest_current(tables, peaks):
+    """Of the unknowns that are currents."""
+    largest = 0.0
+    for k in range(tables.n):
+        if not tables.is_node[k]:
+            largest = max(largest, peaks[k])
+    return largest
+
+
 @compiled
 def settle_event(tables, plan, x, t, end, given, from_given, peaks, jump, room):
     """Settle what changes at once at `t`, before the interval that ends at `end` [s].
@@ -113,5 +123,5 @@ def settle_event(tables, plan, x, t, end, given, from_given, peaks, jump, room):
             jumped = True
             jump[4, k] = 2.0
     x[:] = x_i
-    hold(tables, x)
+    hold(tables, x, largest_current(tables, peaks))
     return taken, jumped

@@ -11,7 +11,7 @@ import numpy as np
 
 from lucidbench.core.devices.laws.compiler import compiled, kernel, within_callers
 from lucidbench.core.kernels.evaluate import drive, evaluate, throw_switches
-from lucidbench.core.kernels.event import settle_event
+from lucidbench.core.kernels.event import largest_current, settle_event
 from lucidbench.core.kernels.newton import newton
 from lucidbench.core.kernels.polynomial import polynomial
 from lucidbench.core.kernels.radau import (
@@ -74,8 +74,9 @@ MOST_EVENTS = 2000  # on end, each within MICRO_STEP of an interval after the on
     CAREFUL,  # no step is longer after a fresh start, since none before it foretells what sources do
     HELPED,  # whether nodes were given a capacitance, so that what jumps has a way to happen
     CRAWLED,  # how often on end no step was exact enough
-) = range(23)
-STATE_SIZE = 23
+    AMPERES,  # the largest current so far
+) = range(24)
+STATE_SIZE = 24
 
 FINISHED, FULL, STUCK, SINGULAR, NO_RESTART, JUMPED, CHATTERS, GROWS, STEPPED, CRAWLS = range(10)
 
@@ -128,7 +129,7 @@ def keep_stages(tables, x, state, work):
         start[k] = x[k]
         for i in range(3):
             stages[i, k] = x[k] + shifts[i, k]
-    state[SHARE] = crossing(tables, start, stages)
+    state[SHARE] = crossing(tables, start, stages, state[AMPERES])
 
 
 @within_callers
@@ -145,6 +146,7 @@ def try_step(tables, plan, state, point, bounds, work):
     drive(tables, within(t, begin, end), work.b_0)
     if not weigh(tables, x, point.peaks, bounds.least, bounds.relative, work) < BEYOND_ALL:
         return GROWS
+    state[AMPERES] = largest_current(tables, point.peaks)
     if not straight:
         state[FACTORED_FOR] = 0.0
     rejected = False

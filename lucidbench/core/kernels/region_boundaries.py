@@ -12,6 +12,7 @@ from lucidbench.core.devices.laws.switch import STATE, wanted_state
 from lucidbench.core.kernels.polynomial import C1, C2, at_share, turns
 
 _ROUNDING = 8 * 2.0**-52  # of the voltages beside it: a boundary passed by less is not passed
+_NO_CURRENT = 1e-7  # of the largest current of a run: what rounding of charges makes over a short step
 _BEYOND = 1e-6  # of the rest of the way: how far a step goes past the first boundary
 
 
@@ -24,11 +25,12 @@ def control(tables, use, x):
 
 
 @kernel
-def rounding(tables, use, level, x):
-    """How exactly a part's control and its level can be told apart [V]."""
+def rounding(tables, use, level, x, amperes):
+    """How exactly a part's control and its level can be told apart [V], in a run of such currents [A]."""
     a, b = tables.plus[tables.control_at[use]], tables.minus[tables.control_at[use]]
     size = abs(level) + (abs(x[a]) if a >= 0 else 0.0) + (abs(x[b]) if b >= 0 else 0.0)
-    return _ROUNDING * size
+    siemens = tables.parameters[tables.parameter_at[use] + 1]
+    return _ROUNDING * size + _NO_CURRENT * amperes / siemens
 
 
 @within_callers
@@ -50,15 +52,16 @@ def release(tables):
 
 
 @kernel
-def hold(tables, x):
+def hold(tables, x, amperes):
     """Hold every part in the region it has at `x`; where rounding leaves that open, beyond, since an
     ideal diode that blocks makes volts of the rounding of a current, and one that conducts makes nothing.
+    `amperes` is the largest current so far.
     """
     for use in range(len(tables.law)):
         if tables.law[use] == KNEE:
             at = tables.parameter_at[use]
             level = tables.parameters[at]
-            beyond = control(tables, use, x) > level - rounding(tables, use, level, x)
+            beyond = control(tables, use, x) > level - rounding(tables, use, level, x, amperes)
             tables.parameters[at + KNEE_STATE] = 1.0 if beyond else 0.0
 
 
@@ -91,10 +94,11 @@ def leaves(tables, use, u, rounding):
 
 
 @kernel
-def crossing(tables, start, stages):
+def crossing(tables, start, stages, amperes):
     """The share of a step at which the first part or switch leaves its region, 2.0 where none does.
 
-    `start`, shape (n,), and `stages`, (3, n), are the points its polynomial goes through. A control is
+    `start`, shape (n,), and `stages`, (3, n), are the points its polynomial goes through; `amperes` is the
+    largest current so far. A control is
     looked at there, and where it turns between them.
     """
     earliest = 2.0
@@ -107,7 +111,8 @@ def crossing(tables, start, stages):
         allowed = 0.0
         if law == KNEE:
             allowed = max(
-                rounding(tables, use, level, start), rounding(tables, use, level, stages[2])
+                rounding(tables, use, level, start, amperes),
+                rounding(tables, use, level, stages[2], amperes),
             )
         elif tables.parameters[begin + STATE] > 0.5:
             level = tables.parameters[begin + 1]
