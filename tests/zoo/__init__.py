@@ -86,4 +86,4 @@ def within(
     assert abs(found - wanted) <= allowed, f"{what} is {found:.9g}, and {wanted:.9g} is right"
 
 
-from tests.zoo import gates, junctions, rectifiers, sources, switched  # noqa: E402, F401
+from tests.zoo import coupled, gates, junctions, rectifiers, sources, switched  # noqa: E402, F401

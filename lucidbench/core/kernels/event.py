@@ -17,6 +17,7 @@ from lucidbench.core.kernels.region_boundaries import hold, release
 from lucidbench.core.kernels.smooth_interval import within
 
 SETTLING = 1e-9  # of the interval that follows: how long each of the two steps is
+SETTLING_COUPLED = 1e-7  # the same where coils share flux: shorter, its rounding makes voltages
 LEAST = 2e-12  # of the time: shorter, and rounding of the time shows in the currents of capacitors
 MOST = 1e-3  # of the interval, nevertheless
 FLUX_KEPT = 1e-3  # of the largest flux so far: less may be lost within an event
@@ -51,6 +52,16 @@ def highest_voltage(tables, x):
 
 
 @kernel
+def shares_flux(tables):
+    """Whether the currents of two coils depend on one another."""
+    for k in range(len(tables.rows)):
+        a, b = tables.rows[k], tables.columns[k]
+        if a != b and tables.c[k] != 0.0 and not tables.is_node[a] and not tables.is_node[b]:
+            return True
+    return False
+
+
+@kernel
 def largest_current(tables, peaks):
     """Of the unknowns that are currents."""
     largest = 0.0
@@ -73,7 +84,8 @@ def settle_event(tables, plan, x, t, end, given, from_given, peaks, jump, room):
     q, x_i, first = np.empty(n), np.empty(n), np.empty(n)
     places = np.empty((2, len(tables.rows)))
     work = (np.empty(n), np.empty(n), np.empty(n), places, room)
-    length = min(max(SETTLING * (end - t), LEAST * t), MOST * (end - t))
+    settling = SETTLING_COUPLED if shares_flux(tables) else SETTLING
+    length = min(max(settling * (end - t), LEAST * t), MOST * (end - t))
     release(tables)
     settled = False
     for _ in range(4):

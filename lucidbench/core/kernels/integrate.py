@@ -38,6 +38,8 @@ SHORTEST = 1e-13  # of a smooth interval: the same for one that converges and is
 EDGE = 2e-10  # of the time it comes at: an interval shorter than this is a jump
 ULP = 2.220446049250313e-16
 HELD = (0.95, 1.3)  # a next step within these of this one is as long, to use its factors again
+# Of a smooth interval: what is foretold no better in a step as short as that than in a longer one is rounding.
+TINY = 1e-5
 NEAR_END = 0.9  # of a step: where a crossing is told exactly enough
 AIM = 1.02  # times the way to a crossing: a step taken again, to have it near its end
 MOST_AIMS = 4
@@ -150,6 +152,7 @@ def try_step(tables, plan, state, point, bounds, work):
     if not straight:
         state[FACTORED_FOR] = 0.0
     rejected = False
+    off_before = np.inf
     aims = 0
     state[LONGEST] = 0.0
     while True:
@@ -180,7 +183,11 @@ def try_step(tables, plan, state, point, bounds, work):
         if converged:
             norm = error_of(tables, plan, x, t, h, state[FIRST] > 0.0 or rejected, work)
             if foretells:
-                norm = foretold_norm(x, norm, work)
+                off = foretold_norm(x, norm, work)
+                is_rounding = h < TINY * (end - begin) and off >= 0.9 * off_before
+                if norm >= 1.0 or not is_rounding:
+                    norm = off
+                off_before = off
             damped = SAFETY * (2.0 * MOST_ITERATIONS + 1.0) / (2.0 * MOST_ITERATIONS + iterations)
             change = min(GROWTH, max(SHRINK, damped * max(norm, 1e-12) ** -0.25))
             if norm < 1.0:
