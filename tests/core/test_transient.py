@@ -455,13 +455,91 @@ def test_a_linear_circuit_that_nothing_drives_at_rest_starts_from_zero() -> None
     fed = circuit("I1 0 a SIN(0 5 50)", "C1 a 0 10m")
     run = transient(fed, TransientSettings(0.04))
     assert run.trace("V_a", times) == pytest.approx(wanted, abs=1e-5)
-    # With a direct share there is no state to begin from, but one may be given.
+    # With a direct share nothing rests: the run begins with what is stored, as if that were given.
     lasting = circuit("V1 a 0 SIN(1 10 50)", "V2 b 0 SIN(0 5 50)", "L1 a b 10m")
     with pytest.raises(CircuitError, match="plain wire"):
-        transient(lasting, TransientSettings(0.04))
-    assert (
-        transient(lasting, TransientSettings(0.04, from_given=True)).trace("I_L1", times).max() > 3
-    )
+        operating_point(lasting)
+    run = transient(lasting, TransientSettings(0.04))
+    assert run.notes
+    assert run.trace("I_L1", times) == pytest.approx(wanted + times / 10e-3, abs=1e-5)
+    given = transient(lasting, TransientSettings(0.04, from_given=True))
+    assert not given.notes
+    assert given.trace("I_L1", times) == pytest.approx(wanted + times / 10e-3, abs=1e-5)
+
+
+def test_a_sine_across_coupled_coils_rests_at_zero() -> None:
+    """A coil straight across a source of 0 V at rest, and a rectifier behind it."""
+    of = circuit(
+        "V1 a 0 SIN(0 10 1k)", "L1 a 0 10m", "L2 s 0 10m", "K1 L1 L2 0.9", "D1 s o m", "R1 o 0 1k",
+        ".model m d(is=1e-14)",
+    )  # fmt: skip
+    assert not any(operating_point(of).values.values())
+    run = transient(of, TransientSettings(2e-3))
+    assert not run.notes
+    assert run.trace("V_o", np.linspace(0, 2e-3, 2001)).max() == pytest.approx(8.3, abs=0.1)
+
+
+def test_a_relaxation_oscillator_begins_with_what_is_stored() -> None:
+    """A switch with hysteresis across a capacitor: no state can last, and the period is that of two
+    exponentials between its thresholds (any circuits text)."""
+    of = circuit(
+        "V1 a 0 10", "R1 a b 10k", "C1 b 0 100n", "S1 b 0 b 0 s",
+        ".model s SW(VT=5 VH=2 RON=100 ROFF=1e9)",
+    )  # fmt: skip
+    with pytest.raises(CircuitError):
+        operating_point(of)
+    run = transient(of, TransientSettings(5e-3))
+    assert run.notes
+    times = np.linspace(0, 5e-3, 200_001)
+    volts = run.trace("V_b", times)
+    falls = times[:-1][(volts[:-1] > 6) & (volts[1:] <= 6)]
+    low, tau = 10 * 100 / 10_100, 100e-9 / (1 / 100 + 1 / 10e3)
+    period = 1e-3 * math.log(7 / 3) + tau * math.log((7 - low) / (3 - low))
+    assert np.diff(falls) == pytest.approx(period, rel=1e-4)
+
+
+def test_coils_with_unlike_currents_along_one_path_keep_its_flux() -> None:
+    """(L1·I1 - L2·I2)/(L1 + L2), with the second against the first (flux linkage is kept)."""
+    of = circuit("L1 a b 10m ic=1", "L2 0 b 20m ic=0.2", "R1 a 0 10")
+    run = transient(of, TransientSettings(10e-3, from_given=True))
+    times = np.linspace(1e-5, 10e-3, 21)
+    wanted = (10e-3 - 4e-3) / 30e-3 * np.exp(-times * 10 / 30e-3)
+    assert run.trace("I_L1", times) == pytest.approx(wanted, rel=1e-4)
+    assert "L1 and L2" in run.notes[0]
+    cut = circuit("L1 a b 10m ic=1", "L2 b c 20m ic=1", "R1 a 0 10", "R2 c 0 1g")
+    with pytest.raises(CircuitError, match="nowhere to go"):
+        transient(cut, TransientSettings(1e-3, from_given=True))
+
+
+@pytest.mark.parametrize("form", ["ideal", "constant_drop forward_voltage=0.7"])
+def test_a_converter_settles_with_its_coil_empty(form: str) -> None:
+    """A buck converter in discontinuous conduction: what it takes in a period it gives (energy balance of
+    ideal parts; Erickson and Maksimović, Fundamentals of Power Electronics, 2nd ed., 2001, chapter 5)."""
+    of = circuit(
+        "V1 a 0 12", "VG g 0 PULSE(0 1 0 1n 1n 2u 10u)", "S1 a s g 0 sx",
+        f"YD1 0 s diode form={form}", "L1 s o 20u", "C1 o 0 100u", "R1 o 0 50",
+        ".model sx SW(VT=0.5 VH=0 RON=1m ROFF=1e9)",
+    )  # fmt: skip
+    state = settled(of)
+    out, drop = float(np.mean(state.traces()["V_o"])), 0.0 if form == "ideal" else 0.7
+    # The coil's charge in a period, rise and fall of its triangle, is what the load takes.
+    peak = (12 - out) * 2.001e-6 / 20e-6
+    charge = peak / 2 * (2.001e-6 + peak * 20e-6 / (out + drop))
+    assert charge == pytest.approx(out / 50 * 10e-6, rel=2e-3)
+    assert state.traces()["I_L1"][0] == pytest.approx(0.0, abs=1e-6)
+
+
+@pytest.mark.parametrize("coupling", [1, 0.99])
+def test_a_rectifier_behind_coupled_coils_settles(coupling: float) -> None:
+    """As it does after many periods: no state may move further."""
+    of = circuit(
+        "V1 a 0 SIN(0 10 1k)", "R0 a p 10", "L1 p 0 20m", "L2 s 0 20m", f"K1 L1 L2 {coupling}",
+        "YD1 s o diode form=constant_drop forward_voltage=0.7", "C1 o 0 2u", "R1 o 0 1k",
+    )  # fmt: skip
+    times = np.linspace(0, 1e-3, 101)
+    long = transient(of, TransientSettings(61e-3, start=60e-3)).trace("V_o", 60e-3 + times)
+    state = settled(of)
+    assert state.run.trace("V_o", state.begin + times) == pytest.approx(long, abs=2e-3)
 
 
 @pytest.mark.parametrize(

@@ -56,6 +56,7 @@ class Integration:
         self.n = n
         self.span = settings.stop - begin
         self.given = np.zeros(n) if given is None else given
+        self.from_given = given is not None
         self.state = np.zeros(integrate.STATE_SIZE)
         self.state[integrate.TIME] = begin
         self.state[integrate.FRESH] = 1.0
@@ -110,7 +111,9 @@ class Integration:
                 break
             self.watch.check(state[integrate.TIME] / settings.stop, "run")
             if outcome == integrate.JUMPED:
-                note = weigh_jump(self.prepared.system, self.jump, float(state[integrate.BEGUN]))
+                now = float(state[integrate.BEGUN])
+                is_start = self.from_given and now == state[integrate.ORIGIN]
+                note = weigh_jump(self.prepared.system, self.jump, now, is_start)
                 if note and not self.leaks:
                     self.leaks = True
                     self.notes.append(note)

@@ -46,8 +46,8 @@ KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
 _MOST_GROWTH = 80.0  # of an exponent, in a sine that grows
 MOST_PERIODS = 200_000  # of a source within one run
 _FROM_STORED = (
-    "So the run starts from what is stored: capacitors empty and coils without current, but for the starting "
-    "values of parts (“Start from” starting values; in text uic)."
+    "So the run starts from what is stored: capacitors are empty and coils carry nothing, but for the "
+    "starting values that parts have (as with “Start from” set to starting values, in text uic)."
 )
 
 
@@ -173,7 +173,7 @@ def _start(
     try:
         x, _ = settle(resting, b, beginning(resting, b))
     except NoOperatingPoint:
-        notes.append(f"The circuit has no operating point that could be found. {_FROM_STORED}")
+        notes.append(f"No operating point was found. {_FROM_STORED}")
         return _stored(prepared, held)
     for each in {id(resting): resting, id(prepared): prepared}.values():
         throw_switches(each.tables, x)

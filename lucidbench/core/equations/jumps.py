@@ -4,24 +4,33 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from lucidbench.core.equations.system import Array, System
 from lucidbench.core.errors import CircuitError
+from lucidbench.core.netlist import listed
 from lucidbench.core.units import engineering
 
 # Of the energy that coupled coils hold: what may be lost within an instant as their leakage. More, and
 # a current was cut off that had nowhere to go.
 _LEAKED = 0.5
+_KEPT = 1e-3  # of a flux: nearer, it is as much as another
 
 
-def weigh_jump(system: System, jump: Array, time: float) -> str | None:
+def weigh_jump(system: System, jump: Array, time: float, from_given: bool = False) -> str | None:
     """A note on what leaked, or None where nothing did. Raises CircuitError where a coil's current was
     cut off with nowhere to go, or was forced to step.
 
     `jump`, shape (5, n), holds unknowns and charges before and after, and where flux was lost; `time`
-    is the instant [s].
+    is the instant [s], at which a run begins `from_given` currents or not.
     """
     before, q_before, after, q_after, lost_in = jump
     at = engineering(time, "s", 6)
+    if from_given and (together := _come_together(system, jump)):
+        return (
+            f"At {at} {listed(together)} are given currents that one path cannot carry together: they come "
+            f"to one at once, and the flux of the path is kept."
+        )
     note = None
     for group in _coupled(system):
         rows = [system.own_rows[name][0] for name in group]
@@ -54,6 +63,24 @@ def weigh_jump(system: System, jump: Array, time: float) -> str | None:
             f"other coil shares is lost at once; a capacitor or a clamp across it would take that."
         )
     return note
+
+
+def _come_together(system: System, jump: Array) -> list[str]:
+    """The coils whose given currents differ along one path: what one loses of its flux the others take."""
+    _, q_before, _, q_after, lost_in = jump
+    coils = [e.name for e in system.circuit if e.device.description.stores == "flux"]
+    rows = {name: system.own_rows[name][0] for name in coils}
+    moved = [
+        name for name, row in rows.items() if lost_in[row] > 0 or q_before[row] != q_after[row]
+    ]
+    change = np.array([q_after[rows[name]] - q_before[rows[name]] for name in moved])
+    flux = np.array([q_after[rows[name]] for name in moved])
+    if len(moved) < 2 or not np.any(np.abs(flux) > _KEPT * np.abs(change).max()):
+        return []
+    # Along one path each loses or takes as much as the others together, whichever way round it lies.
+    largest = np.abs(change).max()
+    is_kept = 2 * largest <= np.abs(change).sum() * (1 + _KEPT)
+    return moved if is_kept else []
 
 
 def _coupled(system: System) -> Iterator[list[str]]:

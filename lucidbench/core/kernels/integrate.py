@@ -38,7 +38,7 @@ SHORTEST = 1e-13  # of a smooth interval: the same for one that converges and is
 EDGE = 2e-10  # of the time it comes at: an interval shorter than this is a jump
 ULP = 2.220446049250313e-16
 HELD = (0.95, 1.3)  # a next step within these of this one is as long, to use its factors again
-# Of a smooth interval: what is foretold no better in a step as short as that than in a longer one is rounding.
+# Of a smooth interval: what is foretold no better in so short a step than in a longer one is rounding.
 TINY = 1e-5
 NEAR_END = 0.9  # of a step: where a crossing is told exactly enough
 AIM = 1.02  # times the way to a crossing: a step taken again, to have it near its end

@@ -12,7 +12,9 @@ from lucidbench.core.devices.laws.switch import STATE, wanted_state
 from lucidbench.core.kernels.polynomial import C1, C2, at_share, turns
 
 _ROUNDING = 8 * 2.0**-52  # of the voltages beside it: a boundary passed by less is not passed
-_NO_CURRENT = 1e-7  # of the largest current of a run: what rounding of charges makes over a short step
+_NO_CURRENT = (
+    1e-7  # of the largest current of a run: what rounding of charges makes over a short step
+)
 _BEYOND = 1e-6  # of the rest of the way: how far a step goes past the first boundary
 
 
