@@ -24,7 +24,7 @@ def weigh_jump(system: System, jump: Array, time: float, from_given: bool = Fals
     `jump`, shape (5, n), holds unknowns and charges before and after, and where flux was lost; `time`
     is the instant [s], at which a run begins `from_given` currents or not.
     """
-    before, q_before, after, q_after, lost_in = jump
+    before, q_before, after, q_after, lost_in = jump.copy()
     at = engineering(time, "s", 6)
     if from_given and (together := _come_together(system, jump)):
         return (
@@ -39,6 +39,8 @@ def weigh_jump(system: System, jump: Array, time: float, from_given: bool = Fals
             continue
         worst = max(cut, key=lambda k: abs(q_before[rows[k]] - q_after[rows[k]]))
         name, row = group[worst], rows[worst]
+        if from_given and len(group) == 1 and q_after[row]:
+            before[row] = after[row] * q_before[row] / q_after[row]  # only its flux was given
         # A coil's row holds its flux with the sign turned.
         had = -0.5 * float(before[rows] @ q_before[rows])
         has = -0.5 * float(after[rows] @ q_after[rows])
