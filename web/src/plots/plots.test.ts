@@ -4,6 +4,7 @@ import type { Evaluation, MarksLook, RunLook } from "../api/types";
 import { engineering, scaleFor, typed } from "../ui/engineering";
 import { logTicks, ticksOf } from "../ui/ticks";
 import { namesOfChosen } from "./chosen";
+import { roomy } from "./drawing/axes";
 import { columnsOf } from "./drawing/dense";
 import { drawnAt } from "./drawing/marks";
 import { type Arrangement, type Form, type Looks, PLAIN_LOOKS, panesOf } from "./drawing/panes";
@@ -277,5 +278,14 @@ describe("a curve denser than pixels", () => {
       [3, 7, 9],
       [4, 9, 9],
     ]);
+  });
+});
+
+describe("the range of a plot", () => {
+  it("is of a flat line where values differ by rounding alone", () => {
+    const [low, high] = roomy(null as never, 10, 10 + 4e-15);
+    expect([low, high]).toEqual([expect.closeTo(9), expect.closeTo(11)]);
+    const [from, to] = roomy(null as never, 10, 10.001);
+    expect(to - from).toBeCloseTo(0.00112, 5);
   });
 });

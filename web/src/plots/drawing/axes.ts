@@ -58,6 +58,8 @@ export const within =
     return from < to ? [from, to] : [a, b];
   };
 
+const ROUNDING = 1e-9; // of the largest value
+
 type Range = (u: uPlot, low: number | null, high: number | null) => [number, number];
 
 /** A range that reaches over what else is drawn too. */
@@ -69,10 +71,12 @@ export const reaching =
     return range(u, Math.min(low ?? more[0], more[0]), Math.max(high ?? more[1], more[1]));
   };
 
-/** The range of the data with a little air, and never of no height. */
+/** The range of the data with a little air, and never of no height: what differs by rounding is flat. */
 export function roomy(_: uPlot, low: number | null, high: number | null): [number, number] {
   if (low === null || high === null) return [0, 1];
-  const air = (high - low) * 0.06 || Math.abs(high) * 0.1 || 1;
+  const largest = Math.max(Math.abs(low), Math.abs(high));
+  const height = high - low > ROUNDING * largest ? high - low : 0;
+  const air = height * 0.06 || largest * 0.1 || 1;
   return [low - air, high + air];
 }
 
