@@ -493,7 +493,10 @@ def read_solution(
     if prepared and np.abs(x[:node_count]).max(initial=0.0) < _LEAST_OF_LAWS:
         x = np.zeros_like(x)  # times an ohm: the same nothing
     tables = prepared.tables if prepared else None
-    solved = refined(system, x, solve or _solver_at(system, x, tables), tables)
+    try:
+        solved = refined(system, x, solve or _solver_at(system, x, tables), tables)
+    except (OverflowError, ValueError) as error:  # of numbers that have no sum
+        raise CircuitError(_TOO_EXTREME) from error
     told = unknowns(solved).sure()
     voltages = {node: float(told[row]) for node, row in system.rows.items() if row >= 0}
     voltages[GROUND_NODE] = 0.0
@@ -501,9 +504,13 @@ def read_solution(
 
 
 def _solver_at(system: System, x: Array, tables: Tables | None) -> Solve:
-    """Of the matrix at `x`. Raises CircuitError where it is singular."""
+    """Of the matrix at `x`; of one that is singular there, at a corner of a law, one that leaves `x` as it
+    was found. Raises CircuitError where a linear system's is."""
     if tables is None:
         return system.solver()
     _, _, places = evaluated(tables, x)
     rows, columns = (each.astype(np.intp) for each in (tables.rows, tables.columns))
-    return system.solver_of(rows, columns, places[0])
+    try:
+        return system.solver_of(rows, columns, places[0])
+    except CircuitError:
+        return np.zeros_like
