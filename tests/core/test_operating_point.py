@@ -319,7 +319,7 @@ WIEN = ("R1 a p 10k", "C1 out a 16n", "R2 p 0 10k", "C2 p 0 16n", "RG m 0 10k")
         (("V1 in 0 1", "Y1 in out out opamp"), None, ()),
         (("V1 in 0 1", "Y1 out in out opamp", "R1 out 0 1k"), "feedback of Y1 is positive", ("Y1",)),
         ((*WIEN, "RF out m 19k", "Y1 p m out opamp"), None, ()),
-        ((*WIEN, "RF out m 21k", "Y1 p m out opamp"), "swings by itself", ()),
+        ((*WIEN, "RF out m 21k", "Y1 p m out opamp"), "oscillates by itself", ()),
         # A current source (Howland) and an integrator: as much, and no, positive feedback.
         (("V1 in 0 1", "R1 in p 10k", "R2 p out 10k", "R3 m 0 10k", "R4 m out 10k", "RL p 0 1k",
           "Y1 p m out opamp"), None, ()),

@@ -281,13 +281,11 @@ def phasors(circuit: Circuit, frequency: float) -> Phasors:
         [cleared_parts(into[0], _BEYOND * off) for into, off in zip(*of, strict=True)]
         for of in zip(sweep.flows, coarse_flows, strict=True)
     ]
-    currents, powers = {}, {}
+    traces = traces_of(system, sweep.x.T, flows)
+    currents = {name[2:]: into for name, into in traces.items() if name.startswith("I_")}
+    powers = {}
     for share, flow in zip(system.shares, flows, strict=True):
-        name, nodes = share.element.name, share.element.nodes
-        for label, pin in share.element.device.description.currents:
-            currents[f"{name}.{label}" if label else name] = flow[pin]
-        power = sum(
-            (voltages[node] * into.conjugate() for node, into in zip(nodes, flow, strict=True)), 0j
-        )
-        powers[name] = cleared_parts(power / 2)
+        pins = zip(share.element.nodes, flow, strict=True)
+        power = sum((voltages[node] * into.conjugate() for node, into in pins), 0j)
+        powers[share.element.name] = cleared_parts(power / 2)
     return Phasors(frequency, voltages, currents, powers, circuit)

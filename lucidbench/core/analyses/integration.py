@@ -66,6 +66,7 @@ class Integration:
         self.jump = np.zeros((5, n))
         self.helped = 0  # how often
         self.helped_until = np.inf
+        self.unhelped: Array | None = None  # the tables' capacitances meanwhile
         self.leaks = False
 
     def _first_step(self) -> float:
@@ -78,6 +79,12 @@ class Integration:
 
     def records(self) -> tuple[Array, Array, Array]:
         """(ends, lengths, stages) of every step kept."""
+        try:
+            return self._records()
+        finally:
+            self._let_go()  # the circuit's tables serve other runs as well
+
+    def _records(self) -> tuple[Array, Array, Array]:
         from lucidbench.core.kernels import integrate
         from lucidbench.core.kernels.region_boundaries import release
 
@@ -149,8 +156,10 @@ class Integration:
 
         state, now = self.state, float(self.state[integrate.TIME])
         farads = _PARASITIC * self.settings.stop
-        self._add(farads)
-        state[integrate.HELPED] = 1.0
+        tables = self.prepared.tables
+        self.unhelped = tables.c.copy()
+        tables.c[tables.diagonal[tables.is_node]] += farads
+        state[integrate.FRESH] = state[integrate.HELPED] = 1.0
         state[integrate.STEP] = max(state[integrate.STEP], 1e-6 * self.settings.stop)
         self.helped += 1
         self.helped_until = now + _HELP * self.settings.stop
@@ -164,17 +173,13 @@ class Integration:
         """Take it away again: kept, it would ring with every coil."""
         from lucidbench.core.kernels import integrate
 
-        self._add(-_PARASITIC * self.settings.stop)
+        if self.unhelped is None:
+            return
+        self.prepared.tables.c[:] = self.unhelped
+        self.unhelped = None
         self.state[integrate.HELPED] = 0.0
-        self.helped_until = np.inf
-
-    def _add(self, farads: float) -> None:
-        """To every node's capacitance [F]."""
-        from lucidbench.core.kernels import integrate
-
-        tables = self.prepared.tables
-        tables.c[tables.diagonal[tables.is_node]] += farads
         self.state[integrate.FRESH] = 1.0
+        self.helped_until = np.inf
 
     def _stuck(self, outcome: int) -> CircuitError:
         from lucidbench.core.kernels import integrate

@@ -232,7 +232,7 @@ class _Search:
     @staticmethod
     def failure() -> CircuitError:
         return CircuitError(
-            "The circuit did not settle into one period: it may swing at another frequency of its own."
+            "No settled state was found: the circuit may oscillate at a frequency of its own."
         )
 
 

@@ -46,8 +46,8 @@ KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
 _MOST_GROWTH = 80.0  # of an exponent, in a sine that grows
 MOST_PERIODS = 200_000  # of a source within one run
 _FROM_STORED = (
-    "So the run starts from what is stored: capacitors are empty and coils carry nothing, but for the "
-    "starting values that parts have (as with “Start from” set to starting values, in text uic)."
+    "The run therefore starts with empty capacitors and with no current in any coil, unless a part has a "
+    "starting value (“Start from” starting values; in text uic)."
 )
 
 

@@ -55,10 +55,13 @@ def unrest_of(circuit: Circuit) -> Unrest | None:
     if fastest.is_pair:
         at = engineering(fastest.ringing_frequency, "Hz", 3)
         sentence = (
-            f"The circuit swings by itself at {at}: about this operating point it grows by {after}."
+            f"The circuit oscillates by itself at {at}: around this operating point, the swing grows by "
+            f"{after}."
         )
     else:
-        sentence = f"The circuit does not stay at this operating point: it moves away by {after}."
+        sentence = (
+            f"The circuit does not stay at this operating point: any small change grows by {after}."
+        )
     return Unrest(sentence, (), assemble(circuit).is_linear)
 
 
