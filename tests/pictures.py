@@ -37,6 +37,8 @@ def predict(page: Page) -> None:
 def compare(page: Page) -> None:
     open_exercise(page, "Battery sense")
     page.get_by_role("tab", name="Compare").click()
+    page.locator("tbody[data-quantity]").first.wait_for()
+    expect(page.get_by_text("working out")).to_have_count(0)
     take(page, "compare")
 
 
@@ -45,6 +47,7 @@ def gap(page: Page) -> None:
     page.get_by_role("tab", name="Compare").click()
     set_value(page, "R2", "Resistance", "330k")
     expect(page.get_by_label("Resistance as understood")).to_have_text("= 330 kΩ")
+    expect(page.get_by_text("working out")).to_have_count(0)
     take(page, "part-card-and-gap")
 
 
