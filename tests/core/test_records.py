@@ -128,6 +128,36 @@ def test_the_uncertainty_of_a_mean_falls_with_the_root() -> None:
     assert reading_of(curve, mean)[2] == pytest.approx(0.1 / 10, rel=0.25)
 
 
+def pulses(phase: float, shift: float = 0.0) -> Record:
+    """Of 1.5 ms and 3.3 V, upright, sampled each 9 µs over three periods."""
+    t = np.arange(500) * 9e-6
+    high = ((t / 1.5e-3 + phase) % 1.0) < 0.66
+    values = np.where(high, 3.3, 0.0) + 4e-3 * np.random.default_rng(3).standard_normal(500)
+    time = Column(quantity="t", unit="s", values=t.tolist())
+    column = Column(quantity="V_in", unit="V", values=values.tolist(), uncertainty=8e-3)
+    return record(time, column, shift=shift)
+
+
+def test_where_a_record_is_laid_changes_nothing_that_is_read_off_it() -> None:
+    keys = ("mean", "rms", "period", "duty")
+    kinds = [kind for kind in OVER_TIME if kind.key in keys]
+    assert len(kinds) == len(keys)
+    told = [
+        [float(kind.read(bench_curves(pulses(0.3, 1e-5 * k - 2e-4))[0].curve)) for kind in kinds]
+        for k in range(40)
+    ]
+    assert told == [pytest.approx(told[0], rel=1e-9)] * 40
+
+
+def test_an_edge_between_two_samples_may_be_anywhere_between_them() -> None:
+    """The true period lies within what is told, and that is no wider than three samples."""
+    kind = next(k for k in OVER_TIME if k.key == "period")
+    for k in range(8):
+        value, _, uncertainty = reading_of(bench_curves(pulses(k / 8.3))[0], kind)
+        assert abs(value - 1.5e-3) <= uncertainty + 2e-6, k
+        assert uncertainty < 27e-6
+
+
 def sine_curve() -> Curve:
     grid = np.linspace(0.0, 4e-3, 2000)
     return Curve("V_out", "V", "s", grid, lambda t: np.sin(2 * np.pi * 1e3 * np.asarray(t)) + 0.2)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -27,6 +27,14 @@ class NoReading(LucidError):
     """The curve does not do what was asked for."""
 
 
+class Turning(NamedTuple):
+    """From which of the grid's pieces to which a curve turns; `way` is 1 at a crest, -1 at a trough."""
+
+    before: int
+    after: int
+    way: int
+
+
 @dataclass(frozen=True)
 class Curve:
     """Values over an axis. `at` gives them anywhere, by the solver's own order or by solving again;
@@ -42,6 +50,7 @@ class Curve:
     driven: tuple[float, ...] = ()
     repeats: float | None = None
     noise: float = 0.0  # standard, of each value by itself, where they were measured
+    unseen: Evaluate | None = None  # half of what it jumps between points that were measured
 
     @cached_property
     def found(self) -> dict[str, Any]:
@@ -126,15 +135,25 @@ class Curve:
     def turns(self, of: Callable[[Any], Any]) -> Iterator[tuple[float, int]]:
         """(abscissa, 1 at a crest or -1 at a trough) of a real function of the values, in turn; of what is
         level there, its beginning."""
+        for piece in self.turning(of):
+            yield self.turn(of, piece), piece.way
+
+    def turning(self, of: Callable[[Any], Any]) -> list[Turning]:
+        """The pieces of the grid in which a real function of the values turns."""
         rising = np.diff(np.asarray(of(self.values), float))
-        for before, after in pairwise(np.flatnonzero(rising).tolist()):
-            if rising[before] * rising[after] < 0:
-                way = 1 if rising[before] > 0 else -1
-                if after - before > 1:
-                    yield float(self.grid[before + 1]), way
-                    continue
-                near = self.part(float(self.grid[before]), float(self.grid[after + 1]))
-                yield near.peak(lambda v, way=way: way * np.asarray(of(v), float))[0], way  # type: ignore[misc]
+        return [
+            Turning(before, after, 1 if rising[before] > 0 else -1)
+            for before, after in pairwise(np.flatnonzero(rising).tolist())
+            if rising[before] * rising[after] < 0
+        ]
+
+    def turn(self, of: Callable[[Any], Any], piece: Turning) -> float:
+        """The abscissa at which it turns within a piece."""
+        before, after, way = piece
+        if after - before > 1:
+            return float(self.grid[before + 1])
+        near = self.part(float(self.grid[before]), float(self.grid[after + 1]))
+        return near.peak(lambda v: way * np.asarray(of(v), float))[0]
 
 
 def _roots_between(

@@ -6,7 +6,7 @@ A period is told only where it was found to repeat: the last cycle laid over the
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple, cast
 
 import numpy as np
@@ -26,6 +26,7 @@ _PARTS = (2, 3, 4, 5, 6)  # of a period: a rectifier's ripple goes twice as fast
 _FEWEST = 200  # places at which two cycles are compared
 _TINY = 1e-6  # of a period: beside a jump
 _RING = 1e-3  # of the largest swing: crests that stand out less are the solver's
+_OUT_OF_NOISE = 8  # times: and so is what that makes
 _REGULAR = 5e-3  # of their distance: crests of one ring are so far apart
 _EVEN = 0.2  # of their ratio: and each swing is so much smaller than the last
 
@@ -57,6 +58,13 @@ def cycles(curve: Curve) -> Cycles:
     if found is None:
         raise NoReading(f"{curve.name} is not seen to repeat; show two periods or more of it.")
     return found
+
+
+def cycles_as_of(curve: Curve, other: Cycles) -> Cycles:
+    """Of a curve that differs by its noise alone from another, whose cycles are known."""
+    period = _refined(curve, other.period)
+    begin, end = float(curve.grid[0]), float(curve.grid[-1])
+    return replace(other, period=period, begin=max(begin, end - other.count * period), end=end)
 
 
 def steady_part(curve: Curve) -> Curve:
@@ -137,23 +145,30 @@ def _looked_for(curve: Curve, begin: float, end: float) -> Iterator[float]:
     values = np.asarray(curve.at(x), float)
     if np.ptp(values) <= _MOVES * np.ptp(later):
         return
-    values = values - np.polyval(np.polyfit(np.arange(len(x)), values, 1), np.arange(len(x)))
-    half = len(x) // 2
+    samples = np.arange(len(x))
+    for degree in (1, 0):  # a drift is taken off, unless it is only how the last period is cut
+        level = values - np.polyval(np.polyfit(samples, values, degree), samples)
+        for lag in _dips(level):
+            yield float(lag * (x[1] - x[0]))
+
+
+def _dips(values: Array) -> list[int]:
+    """The first few lags, in samples, at which values differ least from themselves."""
+    half = len(values) // 2
     lags = np.arange(1, half)
-    spectrum = np.fft.rfft(values, 2 * len(x))
+    spectrum = np.fft.rfft(values, 2 * len(values))
     products = np.fft.irfft(spectrum * np.conj(spectrum))[1:half]
     squares = np.concatenate([[0.0], np.cumsum(values**2)])
-    both = squares[len(x) - lags] + (squares[-1] - squares[lags])
+    both = squares[len(values) - lags] + (squares[-1] - squares[lags])
     difference = (both - 2 * products) / np.maximum(both, 1e-300)
     beyond = np.flatnonzero(difference > _APART)
     if not len(beyond):
-        return
+        return []
     inner = difference[1:-1]
     dips = 1 + np.flatnonzero(
         (inner <= difference[:-2]) & (inner < difference[2:]) & (inner < _DIP)
     )
-    for dip in dips[dips > beyond[0]][:3]:
-        yield float(lags[dip] * (x[1] - x[0]))
+    return [int(lags[dip]) for dip in dips[dips > beyond[0]][:3]]
 
 
 def _refined(curve: Curve, period: float) -> float:
@@ -197,7 +212,11 @@ def _mismatch(curve: Curve, period: float, back: float = 1) -> _Mismatch:
     earlier = np.maximum(x - back * period, curve.grid[0])
     values, before = np.asarray(curve.at(x), float), np.asarray(curve.at(earlier), float)
     drift = float(weights @ (values - before)) / period
-    rest = float(np.sqrt(weights @ (values - before - drift) ** 2 / period))
+    apart = np.abs(values - before - drift)
+    if curve.unseen is not None:  # an edge is somewhere between two points, here and there
+        jumps = np.maximum(curve.unseen(x), curve.unseen(earlier))
+        apart = np.maximum(apart - 2 * jumps, 0)
+    rest = float(np.sqrt(weights @ apart**2 / period))
     # A short piece of anything is as straight as the one before it: what it swings counts without that.
     swing = float(min(np.ptp(values), np.ptp(values - drift / (back * period) * x)))
     if not swing > 1e-9 * float(np.max(np.abs(values))):
@@ -223,37 +242,38 @@ def _places(curve: Curve, period: float, back: float) -> tuple[Array, Array]:
 def _ringing(curve: Curve) -> Cycles | None:
     """Crests and troughs evenly apart, each swing the same share of the one before it. What a ring swings
     about, and any drift that it is on, leave the distance of its crests alone."""
-    at = np.array([x for x, _ in curve.turns(np.asarray)])
-    found = _standing_out(list(zip(at, np.asarray(curve.at(at), float), strict=True)))
-    first = _first_regular(found)
-    if first is None:
-        return None
-    at = np.array([x for x, _ in found[first:]])
-    a, b, c = (value for _, value in found[-3:])
-    bend = a + c - 2 * b
-    period = 2 * float(at[-1] - at[0]) / (len(at) - 1)
-    level = (a * c - b * b) / bend if bend else b
-    return Cycles(period, (len(at) - 1) // 2, float(at[0]), float(at[-1]), False, float(level))
-
-
-def _standing_out(found: list[tuple[float, float]]) -> list[tuple[float, float]]:
-    """Without those at the end that are too small to be told from the solver's error."""
-    swings = np.abs(np.diff([value for _, value in found]))
-    large = np.flatnonzero(swings > _RING * swings.max(initial=0.0))
-    return found[: large[-1] + 2] if len(large) else []
-
-
-def _first_regular(found: list[tuple[float, float]]) -> int | None:
-    """From where on crests come in one measure to the end; None where there are fewer than three."""
-    if len(found) < 3:
-        return None
-    apart = np.diff([x for x, _ in found])
-    ratios = np.diff(np.log(np.abs(np.diff([value for _, value in found]))))
-    first = len(found)
-    for k in range(len(found) - 3, -1, -1):
-        distances, shrinking = apart[k:], ratios[k:]
-        uneven = np.ptp(distances) > _REGULAR * distances.mean()
-        if uneven or np.ptp(shrinking) > _EVEN * max(1.0, np.abs(shrinking).max()):
+    pieces = curve.turning(np.asarray)
+    roughly = np.array([curve.values[piece.before + 1] for piece in pieces])
+    at: list[float] = []
+    values: list[float] = []
+    # From the end on, so that what does not ring, as noise, is left at its first few crests.
+    for piece in reversed(pieces[: _standing_out(roughly, curve.noise)]):
+        x = curve.turn(np.asarray, piece)
+        value = float(curve.at(np.array([x]))[0])
+        if not _is_regular([x, *at], [value, *values]):
             break
-        first = k
-    return first if first <= len(found) - 3 else None
+        at, values = [x, *at], [value, *values]
+    if len(at) < 3:
+        return None
+    a, b, c = values[-3:]
+    bend = a + c - 2 * b
+    period = 2 * (at[-1] - at[0]) / (len(at) - 1)
+    level = (a * c - b * b) / bend if bend else b
+    return Cycles(period, (len(at) - 1) // 2, at[0], at[-1], False, level)
+
+
+def _standing_out(values: Array, noise: float) -> int:
+    """How many there are without those at the end that are too small to be told from the solver's error, or
+    from noise."""
+    swings = np.abs(np.diff(values))
+    large = np.flatnonzero(swings > max(_RING * swings.max(initial=0.0), _OUT_OF_NOISE * noise))
+    return int(large[-1]) + 2 if len(large) else 0
+
+
+def _is_regular(at: list[float], values: list[float]) -> bool:
+    """Whether crests and troughs come in one measure."""
+    if len(at) < 3:
+        return True
+    distances, ratios = np.diff(at), np.diff(np.log(np.abs(np.diff(values))))
+    even = np.ptp(distances) <= _REGULAR * distances.mean()
+    return bool(even and np.ptp(ratios) <= _EVEN * max(1.0, np.abs(ratios).max()))

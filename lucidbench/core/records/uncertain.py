@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
+from typing import cast
 
 import numpy as np
 
 from lucidbench.core.errors import LucidError
+from lucidbench.core.readings.curve import Array, Curve, Evaluate
+from lucidbench.core.readings.cycles import Cycles, cycles_as_of
 from lucidbench.core.readings.registry import ReadingKind
 from lucidbench.core.records.curves import BenchCurve, between
 from lucidbench.core.units.uncertain import COVERAGE, EXPANDED
@@ -15,6 +18,7 @@ from lucidbench.core.units.uncertain import COVERAGE, EXPANDED
 DRAWS = 100
 _LONG, _OF_LONG = 4000, 30  # points from which on fewer draws are made, and how many
 _MOST_LOST = 0.1  # share of the draws that may have no such reading
+_EDGE = 0.02  # of the way between two points: an edge is so steep
 
 
 def reading_of(of: BenchCurve, kind: ReadingKind) -> tuple[float, str, float]:
@@ -23,17 +27,15 @@ def reading_of(of: BenchCurve, kind: ReadingKind) -> tuple[float, str, float]:
     The same record gives the same uncertainty each time.
     """
     told = kind.read(of.curve)
-    draws = _OF_LONG if len(of.x) > _LONG else DRAWS
-    random = np.random.default_rng(1)
+    drawn = _drawn(of)
     found = []
-    for _ in range(draws):
-        values = _drawn(of, random)
-        curve = replace(of.curve, at=partial(between, of, values))
+    for curve in drawn:
+        _share_cycles(of.curve, curve)
         try:
             found.append(float(kind.read(curve)))
         except (LucidError, ValueError):
             continue
-    if len(found) < (1 - _MOST_LOST) * draws:
+    if len(found) < (1 - _MOST_LOST) * len(drawn):
         return float(told), told.unit, float("inf")
     spread = COVERAGE * float(np.std(found, ddof=1))
     if not spread and told.unit == of.axis_unit:  # a place that is known to a point of the record
@@ -42,8 +44,46 @@ def reading_of(of: BenchCurve, kind: ReadingKind) -> tuple[float, str, float]:
     return float(told), told.unit, spread
 
 
-def _drawn(of: BenchCurve, random: np.random.Generator) -> np.ndarray:
-    """The curve's values as they might have been."""
+def _drawn(of: BenchCurve) -> list[Curve]:
+    """The curve as it might have been, so many times; drawn once for all that is read off it, since
+    several readings rest on one search for its period."""
+    found = of.curve.found
+    if "drawn" not in found:
+        random = np.random.default_rng(1)
+        draws = _OF_LONG if len(of.x) > _LONG else DRAWS
+        found["drawn"] = [replace(of.curve, at=_as_it_might_be(of, random)) for _ in range(draws)]
+    return cast("list[Curve]", found["drawn"])
+
+
+def _share_cycles(told: Curve, drawn: Curve) -> None:
+    """Whether and how often it repeats is as it was told; how long a period is differs from draw to draw."""
+    repeats = told.found.get("cycles")
+    if isinstance(repeats, Cycles) and repeats.level is None and "cycles" not in drawn.found:
+        drawn.found["cycles"] = cycles_as_of(drawn, repeats)
+
+
+def _as_it_might_be(of: BenchCurve, random: np.random.Generator) -> Evaluate:
+    """Between two points smooth curves may be bowed either way; where it jumps, the edge is anywhere."""
+    values = _values_drawn(of, random)
+    if np.iscomplexobj(values):
+        return partial(between, of, values)
+    bowed = of.sagittas * random.uniform(-1, 1, len(of.sagittas))
+    steps = np.diff(values)
+    upright = np.minimum(2 * of.jumps / np.maximum(np.abs(steps), 1e-300), 1) * steps
+    edges = random.uniform(_EDGE / 2, 1 - _EDGE / 2, len(steps))
+
+    def at(x: Array) -> Array:
+        x = np.asarray(x, float)
+        k = np.clip(np.searchsorted(of.x, x, side="right") - 1, 0, len(of.x) - 2)
+        share = np.clip((x - of.x[k]) / (of.x[k + 1] - of.x[k]), 0, 1)
+        stepped = np.clip((share - edges[k]) / _EDGE + 0.5, 0, 1)
+        off = 4 * share * (1 - share) * bowed[k] + (stepped - share) * upright[k]
+        return np.asarray(between(of, values, x) + off)
+
+    return at
+
+
+def _values_drawn(of: BenchCurve, random: np.random.Generator) -> np.ndarray:
     together = 1 + of.common / COVERAGE * random.standard_normal()
     each = of.errors / COVERAGE * random.standard_normal(len(of.x))
     if not np.iscomplexobj(of.values):
