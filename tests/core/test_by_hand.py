@@ -82,6 +82,26 @@ def test_lines_are_equations_curves_and_questions() -> None:
     assert lines[4].holds is False  # as drawn it is 2.68 V
 
 
+@pytest.mark.parametrize("sign", ["", "-"])
+def test_a_source_is_counted_as_its_arrow_points_or_into_its_first_pin(sign: str) -> None:
+    """Books do either, so neither is a wrong sign; that of a resistor's current is."""
+    exercise = with_lines(
+        "battery-sense", f"I_V1 = {sign}V1/(R1+R2)", "P_V1 = V1*I_V1", "I_R1 = -V1/(R1+R2)"
+    )
+    rows = {row.quantity: row for row in evaluation_of(exercise).ledger}
+    current = float(f"{sign}1") * 12.6 / 1.27e6
+    for name, value in (("I_V1", current), ("P_V1", 12.6 * current)):
+        assert rows[name].verdict == "agree"
+        told = rows[name].numbers[1]
+        assert told is not None
+        assert told[0] == pytest.approx(value)
+    assert rows["I_V1"].meaning.endswith(
+        "from ground to bat" if sign == "" else "from bat to ground"
+    )
+    states = {each.figure: each.state for each in exactness(exercise)}
+    assert states == {"I_V1": "equal", "P_V1": "equal", "I_R1": "wrong"}
+
+
 # Whether two formulas are one.
 
 

@@ -10,6 +10,7 @@ from lucidbench.core.comparison import (
     State,
     Voice,
     Voices,
+    as_counted,
     combined,
     compare,
     ledger,
@@ -17,7 +18,7 @@ from lucidbench.core.comparison import (
 )
 from lucidbench.core.errors import ValueTextError
 from lucidbench.core.formula import Known, parse
-from lucidbench.core.units.dimensions import NUMBER, VOLTAGE
+from lucidbench.core.units.dimensions import CURRENT, NUMBER, VOLTAGE
 
 
 @pytest.mark.parametrize(
@@ -84,6 +85,19 @@ def test_the_ledger_has_a_row_for_each_quantity_and_its_gravest_difference_in_wo
     assert "within the ±100\u00a0mV" in (rows["V_b"].sentence or "")
     assert rows["V_ghost"].state is State.OPEN
     assert "does not begin with a number" in (rows["V_c"].bench_problem or "")
+
+
+def test_a_reading_of_a_source_follows_the_working_whichever_way_its_leads_were() -> None:
+    voices = Voices(
+        {"I_V1": Known(0.01, CURRENT)},
+        {name: Estimate(-0.01, CURRENT, limits={"R1": 1e-4}) for name in ("I_V1", "I_R1")},
+        [BenchEntry("I_V1", "-10.05 mA"), BenchEntry("I_R1", "10.05 mA")],
+    )
+    counted, turned = as_counted(voices, ["I_V1"])
+    rows = {row.quantity: row for row in ledger(counted)}
+    assert turned == {"I_V1"}
+    assert rows["I_V1"].state is State.AGREE
+    assert rows["I_R1"].state is State.GAP
 
 
 def test_the_budget_of_the_end_gauge() -> None:

@@ -11,6 +11,7 @@ from lucidbench.core.comparison.ledger import (
     figures_in,
     ledger,
 )
+from lucidbench.core.comparison.sense import as_counted
 from lucidbench.core.comparison.verdict import Difference, State, Voice, compare
 
 __all__ = [
@@ -23,6 +24,7 @@ __all__ = [
     "State",
     "Voice",
     "Voices",
+    "as_counted",
     "combined",
     "compare",
     "dotted",

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -56,6 +56,13 @@ class Estimate:
             (source, abs(size), square / whole if whole else 0.0) for source, size, square in sizes
         ]
         return sorted(told, key=lambda each: -each[2])
+
+    @property
+    def turned(self) -> Estimate:
+        """With the other sign."""
+        budget = {source: -size for source, size in self.budget.items()}
+        limits = {source: -size for source, size in self.limits.items()}
+        return replace(self, value=-self.value, budget=budget, limits=limits)
 
     def less(self, other: Estimate) -> Estimate:
         """Their difference, in which what both owe to one source counts once."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from lucidbench.core.comparison.bench import BenchReading, read_reading
 from lucidbench.core.comparison.estimate import Estimate, combined
@@ -20,11 +20,13 @@ READING = "reading of "  # how the source of a reading's own uncertainty is told
 
 @dataclass(frozen=True)
 class BenchEntry:
-    """A reading as written, for the figure it is of, and the id it is known by."""
+    """A reading as written, for the figure it is of, and the id it is known by; `is_turned` where it counts
+    the other way than the figure."""
 
     quantity: str
     text: str
     id: str = ""
+    is_turned: bool = False
 
 
 @dataclass(frozen=True)
@@ -231,7 +233,8 @@ class _Book:
         if entry is None:
             return None, None
         try:
-            return read_reading(entry.text, unit), None
+            reading = read_reading(entry.text, unit)
+            return (replace(reading, value=-reading.value) if entry.is_turned else reading), None
         except LucidError as error:
             return None, str(error)
 

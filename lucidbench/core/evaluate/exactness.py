@@ -30,6 +30,7 @@ from lucidbench.core.evaluate.as_in_textbooks import (
 from lucidbench.core.evaluate.exact_curves import exact_curves
 from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
 from lucidbench.core.evaluate.hand_gaps import leading_to, neglecting, slips_in
+from lucidbench.core.evaluate.ledger_inputs import of_sources
 from lucidbench.core.evaluate.other_values import (
     at_other_values,
     called,
@@ -79,6 +80,8 @@ class _Judge:
         self.exercise = figures.exercise
         self.reference = figures.reference
         self.nominal = figures.nominal
+        # In letters these count into the source; by hand they may count out of it.
+        self.either_way = of_sources(figures.circuit)
 
     def held(self, name: str) -> Exactness:
         errors = [
@@ -109,7 +112,7 @@ class _Judge:
                 return priced("approximate" if form.part else "equal", sentence, form.part)
         if max(errors) <= within:
             proven = None if is_read else self.in_letters(self.at.voltages, name)
-            if proven is False:
+            if proven is False and name not in self.either_way:
                 return told(
                     "approximate",
                     "It is not the exact result, but less than a millionth beside it.",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from typing import Literal
 
@@ -91,10 +91,21 @@ def row_looks(
     exercise: Exercise, circuit: Circuit, told: Compared, meanings: Mapping[str, str]
 ) -> list[RowLook]:
     kept = {row.name: row for row in exercise.ledger}
+    meanings = {**meanings, **dict(_out_of_sources(circuit, told))}
     return [
         _row(row, kept.get(row.quantity), told.now.get(row.quantity), circuit, meanings)
         for row in told.rows
     ]
+
+
+def _out_of_sources(circuit: Circuit, told: Compared) -> Iterator[tuple[str, str]]:
+    for name in told.turned:
+        source = circuit.by_name[name[2:]]
+        if name.startswith("P_"):
+            yield name, f"power given by {source.name}"
+        else:
+            first, second = map(node_words, source.nodes[:2])
+            yield name, f"current through {source.name}, from {second} to {first}"
 
 
 def _row(

@@ -8,7 +8,16 @@ from dataclasses import dataclass
 
 from lucidbench.core.analyses import OperatingPoint, operating_point
 from lucidbench.core.cases import BASE
-from lucidbench.core.comparison import Estimate, Row, RowSpec, Voices, dotted, figures_in, ledger
+from lucidbench.core.comparison import (
+    Estimate,
+    Row,
+    RowSpec,
+    Voices,
+    as_counted,
+    dotted,
+    figures_in,
+    ledger,
+)
 from lucidbench.core.document.exercise import Exercise, LedgerRow
 from lucidbench.core.document.figure import (
     Figure,
@@ -43,10 +52,12 @@ class AtRest:
 
 @dataclass(frozen=True)
 class Compared:
-    """`now` are figures of runs as they are, by the names of rows."""
+    """`now` are figures of runs as they are, by the names of rows; the simulated figures `turned` count out
+    of a source's first pin."""
 
     rows: list[Row]
     now: Mapping[str, Figured]
+    turned: frozenset[str] = frozenset()
 
 
 def formula_of(row: LedgerRow) -> str:
@@ -113,7 +124,15 @@ def compared(
     rows = [RowSpec(row.name, row.label, formulas.get(row.name, "")) for row in exercise.ledger]
     rows += [RowSpec(name, _words(name)) for name in noted]
     rows += [RowSpec(name, f"value of {name}") for name in parts]
-    return Compared(ledger(voices, rows, exercise.allowed), now)
+    voices, turned = as_counted(voices, of_sources(drawing.circuit))
+    return Compared(ledger(voices, rows, exercise.allowed), now, frozenset(turned))
+
+
+def of_sources(circuit: Circuit) -> list[str]:
+    """Figures whose sign is a matter of how one counts."""
+    sources = [element for element in circuit.elements if element.imposes]
+    currents = [f"I_{source.name}" for source in sources if source.imposes == "V"]
+    return [*currents, *(f"P_{source.name}" for source in sources)]
 
 
 def _noted(exercise: Exercise, case: str) -> Iterator[str]:

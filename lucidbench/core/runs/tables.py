@@ -79,7 +79,7 @@ def resting(point: OperatingPoint) -> Iterator[TableLook]:
     nothing = _word("")
     yield TableLook(
         key="currents", title="Currents and powers",
-        head=_head({"part": "part", "I": "I", "P": "P"}),
+        head=_head({"part": "part", "I": "I into the first pin", "P": "P taken"}),
         rows=[
             _row(
                 _word(name),
