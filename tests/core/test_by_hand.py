@@ -100,6 +100,7 @@ def test_a_source_is_counted_as_its_arrow_points_or_into_its_first_pin(sign: str
     )
     states = {each.figure: each.state for each in exactness(exercise)}
     assert states == {"I_V1": "equal", "P_V1": "equal", "I_R1": "wrong"}
+    assert "from bat to out" in of(exactness(exercise), "I_R1").sentence
 
 
 # Whether two formulas are one.

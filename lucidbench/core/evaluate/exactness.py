@@ -35,6 +35,7 @@ from lucidbench.core.evaluate.other_values import (
     at_other_values,
     called,
 )
+from lucidbench.core.evaluate.parts import node_words
 from lucidbench.core.evaluate.perturbed import Figures, Values, circuit_of, values_of
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.working.in_letters import NO_NUMBERS, is_same_in_letters
@@ -122,10 +123,18 @@ class _Judge:
             return told("equal", _BY_ALGEBRA if proven else _BY_NUMBERS)
         words, part = self.neglected(name, within)
         if not words and errors[0] > _NEAR[self.reference]:
-            return told("wrong", self.first_wrong(name, within))
+            return told("wrong", self.first_wrong(name, within) + self.counted(name))
         words = words or "Near the exact result; what it leaves out is not known."
         costs = "Beside the simulation:" if self.reference == "simulation" else "That costs"
         return priced("approximate", f"{words} {costs} {_COST}.", part)
+
+    def counted(self, name: str) -> str:
+        """Which way a current counts that came out with the other sign; "" for all else."""
+        hand, exact, _ = self.nominal[name]
+        element = self.at.circuit.by_name.get(name.removeprefix("I_"))
+        if hand * exact >= 0 or element is None or len(element.nodes) != 2:
+            return ""
+        return f" {name} counts from {' to '.join(map(node_words, element.nodes))}."
 
     def over_tolerances(self, name: str) -> float | None:
         """The largest error over all builds, to first order: what the end of each interval does to it adds
