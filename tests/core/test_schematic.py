@@ -159,6 +159,10 @@ def test_no_ground_and_its_mend() -> None:
     ground = plain.parts[-1].model_copy(update={"at": (40, 40)})
     apart = plain.model_copy(update={"parts": [*plain.parts[:-1], ground]})
     assert "draw a wire to it" in seen(apart).findings[0].sentence
+    second = ground.model_copy(update={"id": "g2", "at": (50, 40)})
+    loose = apart.model_copy(update={"wires": [], "parts": [*apart.parts, second]})
+    (third,) = seen(loose).findings[0].mends[0].parts
+    assert third.at == (0, 3)
 
 
 def test_an_island_is_told_and_the_rest_is_solved() -> None:

@@ -283,7 +283,7 @@ def _ground_mends(
 ) -> list[Mend]:
     """A ground where one would usually be put: at the minus pin of a source, else at the lowest point."""
     if fault.kind is FaultKind.NO_GROUND:
-        candidates = [net for net in nets if len(net.pins) > 1] or nets
+        candidates = [net for net in nets if not net.is_ground]
     elif fault.kind is FaultKind.FLOATING:
         candidates = [by_name[name] for name in fault.nodes]
     else:
@@ -291,10 +291,12 @@ def _ground_mends(
 
     sources = {part.id for part in schematic.parts if _imposes_voltage(part)}
 
-    def suitability(net: Net) -> tuple[bool, int, int]:
+    def suitability(net: Net) -> tuple[bool, bool, int, int]:
         at_minus = any(p.part in sources and p.number == 1 for p in net.pins)
-        return at_minus, max(p[1] for p in net.points), len(net.pins)
+        return at_minus, len(net.pins) > 1, max(p[1] for p in net.points), len(net.pins)
 
+    if not candidates:
+        return []
     net = max(candidates, key=suitability)
     lowest = max(net.points, key=lambda p: (p[1], -p[0]))
     return [Mend(label=f"Put a ground at node {net.name}", parts=[_ground(schematic, lowest)])]
