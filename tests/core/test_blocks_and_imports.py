@@ -127,6 +127,21 @@ def test_an_exercise_survives_netlist_text(name: str) -> None:
         assert second[node.replace(".", "_")] == pytest.approx(value, rel=1e-5, abs=1e-7)
 
 
+@pytest.mark.parametrize(
+    ("written", "levels"),
+    [("PULSE(1 5 2m)", ("1 V", "5 V", "2 ms")), ("PWL(0 1 2m 1 2m -4)", ("1 V", "-4 V", "2 ms"))],
+)
+def test_one_jump_becomes_a_step_and_is_written_as_one(
+    written: str, levels: tuple[str, str, str]
+) -> None:
+    exercise = drawn_from(read_any(f"a step\nV1 a 0 {written}\nR1 a 0 1k\n.end\n"))
+    part = next(part for part in exercise.schematic.parts if part.name == "V1")
+    assert part.form == "step"
+    assert tuple(part.values[key] for key in ("from_level", "to_level", "step_at")) == levels
+    again = drawn_from(read_any(write_netlist(circuit_of(exercise))))
+    assert next(part for part in again.schematic.parts if part.name == "V1").values == part.values
+
+
 def test_what_can_be_kept_of_a_broken_document_is_kept() -> None:
     raw = json.loads((EXAMPLES / "hydrophone-stage.json").read_text())
     parts = len(raw["schematic"]["parts"])

@@ -93,6 +93,7 @@ def test_forms_of_a_source_are_what_they_say() -> None:
     expected = {
         "sine": 0.5 + 2 * math.sin(2 * math.pi * 1e3 * at + math.pi / 6),
         "square": 4.0,
+        "step": 4.0,
         "triangle": 1 + 3 * 0.6,
         "sawtooth": 1 + 3 * 0.3,
         "pulse": 4.0,
@@ -104,6 +105,7 @@ def test_forms_of_a_source_are_what_they_say() -> None:
         reading = read(
             part("voltage_source", "V1", "a 0", form=form, amplitude="2 V", offset="0.5 V",
                  start_phase="30", low="1 V", high="4 V", frequency="1 kHz", width="1 ms",
+                 from_level="1 V", to_level="4 V", step_at="0.2 ms",
                  points="0 0, 1m 10", samples="0 5 1", interval="1 ms"),
             part("resistor", "R1", "a 0"),
         )  # fmt: skip

@@ -266,6 +266,7 @@ def test_shorted_open_and_looped_parts() -> None:
         ("zener 3.3V", "zener", "3.3 V"),
         ("sine 1kHz 2V", "voltage_source", "2 V 1 kHz"),
         ("square 10mA 20% 50Hz", "current_source", "0 A 10 mA 50 Hz, duty cycle 20 %"),
+        ("step 5V 1ms", "voltage_source", "0 V 5 V, at 1 ms"),
         ("5 V 50 Hz", "voltage_source", "5 V 50 Hz"),
         ("2V 1kHz triangle wave", "voltage_source", "0 V 2 V 1 kHz"),
         ("opamp", "opamp", ""),

@@ -543,20 +543,23 @@ def test_a_rectifier_behind_coupled_coils_settles(coupling: float) -> None:
 
 
 @pytest.mark.parametrize(
-    "form", ["pulse", "square", "triangle", "sawtooth", "exponential", "piecewise", "samples"]
+    "form",
+    ["step", "pulse", "square", "triangle", "sawtooth", "exponential", "piecewise", "samples"],
 )
 def test_a_run_begins_at_the_operating_point_that_is_drawn(form: str) -> None:
     """A source has one value at rest, in the operating point and in the run from it."""
     values = {p.key: parse_value(p.default, p.unit).number for p in wave_parameters("V")
               if form in p.forms and p.default and p.reads == "quantity"}  # fmt: skip
     texts = {p.key: p.default for p in wave_parameters("V") if p.reads == "points"}
-    own, wave = given_waveform(form, {**values, "low": -1.0, "high": 4.0}, texts)
+    own, wave = given_waveform(
+        form, {**values, "low": -1.0, "high": 4.0, "from_level": -1.0}, texts
+    )
     source = Element("V1", "voltage_source", ("a", "0"), {"voltage": own["dc"]}, waveform=wave)
     parts = circuit("R1 a b 1k", "C1 b 0 1u").with_element(source)
     at_rest = operating_point(parts).values["V_b"]
     run = transient(parts, TransientSettings(1e-3))
     assert run.trace("V_b", np.zeros(1))[0] == pytest.approx(at_rest, abs=1e-7)
-    if form not in ("pulse", "square"):  # which jump at once
+    if form not in ("step", "pulse", "square"):  # which jump at once
         assert run.trace("V_a", np.zeros(1))[0] == pytest.approx(own["dc"], abs=1e-7)
 
 

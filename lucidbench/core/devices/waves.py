@@ -16,14 +16,17 @@ from lucidbench.core.devices.waveforms import (
     samples,
     sawtooth,
     square,
+    step,
     triangle,
 )
 from lucidbench.core.errors import LucidError, ValueTextError
 from lucidbench.core.units import parse_value
 
 _LEVELS = ("low", "high")
+STEP_LEVELS = ("from_level", "to_level")
 WAVE_FORMS = (
     Form("sine", "Sine", "A sine, which may begin late and fade.", ("amplitude", "frequency")),
+    Form("step", "Step", "From one level to another, once.", STEP_LEVELS),
     Form("pulse", "Pulse", "Up, and down again; once or repeated.", _LEVELS),
     Form("square", "Square", "Between two levels.", (*_LEVELS, "frequency")),
     Form("triangle", "Triangle", "Straight up, straight down.", (*_LEVELS, "frequency")),
@@ -50,6 +53,9 @@ def wave_parameters(unit: str) -> tuple[Parameter, ...]:
         p("amplitude", "Amplitude", unit, f"1 {unit}", "From the middle to the peak.", forms=("sine",)),
         p("low", "Low", unit, f"0 {unit}", "The level it begins at, and its value at DC.", forms=_BETWEEN_LEVELS),
         p("high", "High", unit, f"5 {unit}", "The other level.", forms=_BETWEEN_LEVELS),
+        p("from_level", "From", unit, f"0 {unit}", "The level before, and its value at DC.", forms=("step",)),
+        p("to_level", "To", unit, f"5 {unit}", "The level after.", forms=("step",)),
+        p("step_at", "At", "s", "0 s", "When it steps.", minimum=0.0, forms=("step",), optional=True),
         p("frequency", "Frequency", "Hz", "1 kHz", "Repetitions a second.", positive=True,
           forms=("sine", *_REPEATED)),
         p("offset", "Offset", unit, f"0 {unit}", "The middle it swings about, and its value at DC.", forms=("sine",)),
@@ -126,6 +132,8 @@ def given_waveform(
         if not own.get("magnitude"):
             own["magnitude"] = abs(v["amplitude"])
             own["phase"] = phase + (180.0 if v["amplitude"] < 0 else 0.0)
+    elif form == "step":
+        waveform = step(v["from_level"], v["to_level"], v["step_at"])
     elif form == "pulse":
         waveform = pulse(
             v["low"], v["high"], v["delay"], v["rise"], v["fall"], v["width"],

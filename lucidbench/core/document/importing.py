@@ -217,6 +217,10 @@ def _shape(waveform: Waveform) -> tuple[str, dict[str, Any]]:
             "fall": times[3] - times[2],
             **({"period": waveform.repeats} if waveform.repeats else {}),
         }
+    is_step = len({*levels[:-1]}) == 1 and levels[-1] != levels[0] and times[-2] == times[-1]
+    if is_step and not waveform.repeats:
+        at = times[-1] + waveform.delay
+        return "step", {"from_level": levels[0], "to_level": levels[-1], "step_at": at}
     points = ", ".join(
         f"{t + waveform.delay:.9g} {v:.9g}" for t, v in zip(times, levels, strict=True)
     )

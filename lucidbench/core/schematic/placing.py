@@ -211,9 +211,9 @@ def _wave(form: Form, given: list[str], in_current: bool) -> Placement | Interpr
     asked = [p for p in description.of_form(form.key) if form.key in p.forms]
     values = {**description.starting_values}
     levels = [p.key for p in asked if p.unit == unit]
-    if form.key == "pulse" or "high" in levels:
+    if form.key != "sine":  # one level alone is the higher, or the later
         bare = [t for t in given if _is_value(t, unit) and not _is_other(t)]
-        levels = ["high"] if len(bare) < 2 else ["low", "high"]
+        levels = levels[1:2] if len(bare) < 2 else levels[:2]
     keys = []
     for token in given:
         key = _key_for(token, [p for p in asked if p.key not in keys], levels, unit)

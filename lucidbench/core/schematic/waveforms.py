@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from lucidbench.core.devices import CATALOGUE
+from lucidbench.core.devices.waves import STEP_LEVELS
 from lucidbench.core.schematic.document import Part
 from lucidbench.core.schematic.values import read_values
 from lucidbench.core.units.engineering import typed
@@ -34,14 +35,19 @@ def _told(numbers: Mapping[str, float], before: str, form: str) -> dict[str, flo
     """What a waveform `before` says of one of another `form`, in SI units."""
     told: dict[str, float] = {}
     levels = _levels(numbers, before)
+    begins = numbers.get("step_at" if before == "step" else "delay")
     if levels:
         low, high = levels
         if form == "sine" and before != "sine":
             steady = before == "constant"
             told |= {"amplitude": high if steady else (high - low) / 2}
             told |= {"offset": 0.0 if steady else (high + low) / 2}
+        elif form == "step" and before != "step":
+            told |= {"from_level": low, "to_level": high}
         elif form in _BETWEEN_LEVELS and before not in _BETWEEN_LEVELS:
             told |= {"low": low, "high": high}
+    if begins and "step" in (before, form):
+        told["step_at" if form == "step" else "delay"] = begins
     frequency = numbers.get("frequency")
     if before == "pulse" and numbers.get("period"):
         frequency = 1 / numbers["period"]
@@ -60,6 +66,8 @@ def _levels(numbers: Mapping[str, float], form: str) -> tuple[float, float] | No
     if form == "sine":
         middle, half = numbers.get("offset", 0.0), numbers.get("amplitude")
         return None if half is None else (middle - half, middle + half)
+    if form == "step" and {*STEP_LEVELS} <= numbers.keys():
+        return numbers["from_level"], numbers["to_level"]
     if form in _BETWEEN_LEVELS and {"low", "high"} <= numbers.keys():
         return numbers["low"], numbers["high"]
     return None
