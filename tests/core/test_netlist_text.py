@@ -402,6 +402,17 @@ def test_a_suffix_that_is_likely_meant_otherwise_gets_a_note(line: str, says: st
     assert says in " ".join(notes)
 
 
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [("R2 oout 0 1k", "line 4: nothing but R2 is at node oout; is out meant?"),
+     ("R2 x 0 1k", "line 4: nothing but R2 is at node x"), ("R2 out 0 1k", ""),
+     ("E1 gain 0 out 0 10", "")],
+)  # fmt: skip
+def test_a_node_with_one_part_is_told(line: str, says: str) -> None:
+    notes = read_netlist(f"t\nV1 in 0 1\nR1 in out 1k\n{line}\nC1 out 0 1u\n").notes
+    assert notes == ((says,) if says else ())
+
+
 def test_a_pulse_may_be_longer_than_its_period_by_rounding() -> None:
     typed = "V1 a 0 PULSE(0 1 0 0.111111m 0.222222m 0.333334m 0.666666m)"
     assert read_netlist(f"t\n{typed}\nR1 a 0 1k\n").circuit.element("V1").waveform is not None

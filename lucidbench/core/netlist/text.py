@@ -8,7 +8,8 @@ is written as `Yname node node … kind key=value …`. docs/netlist.md lists al
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections import defaultdict
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from difflib import get_close_matches
 from types import MappingProxyType
@@ -534,6 +535,7 @@ def read_netlist(text: str) -> Netlist:
             f"line 1, “{title}”, is taken as the title, as the first line always is, though it reads as an "
             f"element; put a title above it"
         )
+    notes += _lonely_nodes(circuit, reader.lines)
     return Netlist(
         circuit, tuple(requests) or (OperatingPointRequest(1),), reader.lines, tuple(notes)
     )
@@ -557,6 +559,22 @@ def _of_a_likely_slip(letter: str, name: str, word: str) -> list[str]:
             f"{name}: “{word}” is read as femtofarads, as the trade has it; leave the F out for farads"
         ]
     return []
+
+
+def _lonely_nodes(circuit: Circuit, lines: Mapping[str, int]) -> Iterator[str]:
+    """Nodes at which one end of a part is alone, as a slip in a name leaves them."""
+    at: dict[str, list[Element]] = defaultdict(list)
+    for element in circuit:
+        for node in element.nodes:
+            at[node].append(element)
+    joined = [node for node, elements in at.items() if len(elements) > 1]
+    for node, (element, *others) in at.items():
+        if others or len(element.nodes) != 2 or node == GROUND_NODE:
+            continue
+        where = f"line {lines[element.name]}: " if element.name in lines else ""
+        near = get_close_matches(node, joined, n=1)
+        meant = f"; is {near[0]} meant?" if near else ""
+        yield f"{where}nothing but {element.name} is at node {node}{meant}"
 
 
 def _is_an_element(text: str, circuit: Circuit) -> bool:
