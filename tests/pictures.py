@@ -65,6 +65,7 @@ def layers(page: Page) -> None:
     open_exercise(page, "Level bridge")
     page.get_by_role("button", name="Powers").click()
     page.get_by_role("tab", name="Compare").click()
+    page.locator("tbody[data-quantity]").first.wait_for()
     take(page, "projector-dark")
 
 
