@@ -231,9 +231,7 @@ class _Search:
 
     @staticmethod
     def failure() -> CircuitError:
-        return CircuitError(
-            "No settled state was found: the circuit may oscillate at a frequency of its own."
-        )
+        return CircuitError("No settled state found. The circuit may oscillate on its own.")
 
 
 def _sizes(run: Transient) -> Array:

@@ -54,14 +54,9 @@ def unrest_of(circuit: Circuit) -> Unrest | None:
     after = f"a factor of e every {engineering(1 / fastest.s.real, 's', 3)}"
     if fastest.is_pair:
         at = engineering(fastest.ringing_frequency, "Hz", 3)
-        sentence = (
-            f"The circuit oscillates by itself at {at}: around this operating point, the swing grows by "
-            f"{after}."
-        )
+        sentence = f"The circuit oscillates by itself at {at}; the amplitude grows by {after}."
     else:
-        sentence = (
-            f"The circuit does not stay at this operating point: any small change grows by {after}."
-        )
+        sentence = f"This operating point is unstable: any small change grows by {after}."
     return Unrest(sentence, (), assemble(circuit).is_linear)
 
 

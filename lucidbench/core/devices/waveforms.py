@@ -215,13 +215,6 @@ def pulse(
     return Pieces((*times, max(period, busy)), (*values, low), delay, period)
 
 
-def step(first: float, second: float, at: float = 0.0) -> Pieces:
-    """`first` until `at` [s], `second` from then on. Raises LucidError for a time before the start."""
-    if at < 0:
-        raise LucidError("A step comes at 0 s or later.")
-    return Pieces((0.0, 0.0), (first, second), at)
-
-
 def square(
     low: float, high: float, frequency: float, duty: float = 0.5, delay: float = 0.0
 ) -> Pieces:

@@ -16,7 +16,6 @@ from lucidbench.core.devices.waveforms import (
     samples,
     sawtooth,
     square,
-    step,
     triangle,
 )
 from lucidbench.core.errors import LucidError, ValueTextError
@@ -133,7 +132,7 @@ def given_waveform(
             own["magnitude"] = abs(v["amplitude"])
             own["phase"] = phase + (180.0 if v["amplitude"] < 0 else 0.0)
     elif form == "step":
-        waveform = step(v["from_level"], v["to_level"], v["step_at"])
+        waveform = pulse(v["from_level"], v["to_level"], v["step_at"])
     elif form == "pulse":
         waveform = pulse(
             v["low"], v["high"], v["delay"], v["rise"], v["fall"], v["width"],

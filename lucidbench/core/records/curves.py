@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -47,7 +47,6 @@ class BenchCurve:
     @cached_property
     def curve(self) -> Curve:
         """Straight between its points; over a logarithmic axis by logarithms. Beyond them it is NaN."""
-        unseen = partial(self._in_piece, self.jumps)
         return Curve(
             self.formula,
             self.unit,
@@ -55,7 +54,7 @@ class BenchCurve:
             self.x,
             self.at,
             noise=self.noise,
-            unseen=unseen,
+            unseen=self.unseen,
         )
 
     @cached_property
@@ -86,9 +85,13 @@ class BenchCurve:
         """How far a smooth curve lies off the straight line midway between each two points."""
         return np.abs(self.bends[1:] + self.bends[:-1]) / 2 * np.diff(self.x) / 8
 
-    def _in_piece(self, of: Array, x: Array) -> Array:
-        k = np.searchsorted(self.x, x, side="right") - 1
-        return of[np.clip(k, 0, len(of) - 1)]
+    def unseen(self, x: Array) -> Array:
+        """Half of what it jumps where `x` lies."""
+        return self.jumps[self.piece(x)]
+
+    def piece(self, x: Array) -> npt.NDArray[np.intp]:
+        """Between which point, and the next, each of `x` lies."""
+        return np.clip(np.searchsorted(self.x, x, side="right") - 1, 0, len(self.x) - 2)
 
     def at(self, x: Array) -> npt.NDArray[Any]:
         return between(self, self.values, np.asarray(x, float))

@@ -56,7 +56,7 @@ def _drawn(of: BenchCurve) -> list[Curve]:
 
 
 def _share_cycles(told: Curve, drawn: Curve) -> None:
-    """Whether and how often it repeats is as it was told; how long a period is differs from draw to draw."""
+    """A drawn curve repeats as often as the measured one, with a period of its own."""
     repeats = told.found.get("cycles")
     if isinstance(repeats, Cycles) and repeats.level is None and "cycles" not in drawn.found:
         drawn.found["cycles"] = cycles_as_of(drawn, repeats)
@@ -74,7 +74,7 @@ def _as_it_might_be(of: BenchCurve, random: np.random.Generator) -> Evaluate:
 
     def at(x: Array) -> Array:
         x = np.asarray(x, float)
-        k = np.clip(np.searchsorted(of.x, x, side="right") - 1, 0, len(of.x) - 2)
+        k = of.piece(x)
         share = np.clip((x - of.x[k]) / (of.x[k + 1] - of.x[k]), 0, 1)
         stepped = np.clip((share - edges[k]) / _EDGE + 0.5, 0, 1)
         off = 4 * share * (1 - share) * bowed[k] + (stepped - share) * upright[k]
