@@ -84,7 +84,7 @@ def test_lines_are_equations_curves_and_questions() -> None:
 
 @pytest.mark.parametrize("sign", ["", "-"])
 def test_a_source_is_counted_as_its_arrow_points_or_into_its_first_pin(sign: str) -> None:
-    """Books do either, so neither is a wrong sign; that of a resistor's current is."""
+    """Books do either, so neither is a wrong sign; one against the arrow of a resistor's current is."""
     exercise = with_lines(
         "battery-sense", f"I_V1 = {sign}V1/(R1+R2)", "P_V1 = V1*I_V1", "I_R1 = -V1/(R1+R2)"
     )
@@ -101,6 +101,37 @@ def test_a_source_is_counted_as_its_arrow_points_or_into_its_first_pin(sign: str
     states = {each.figure: each.state for each in exactness(exercise)}
     assert states == {"I_V1": "equal", "P_V1": "equal", "I_R1": "wrong"}
     assert "from bat to out" in of(exactness(exercise), "I_R1").sentence
+
+
+def with_part(exercise: Exercise, which: str, **change: object) -> Exercise:
+    """The exercise with something else about one part."""
+    parts = [
+        part.model_copy(update=change) if part.name == which else part
+        for part in exercise.schematic.parts
+    ]
+    drawn = exercise.schematic.model_copy(update={"parts": parts})
+    return exercise.model_copy(update={"schematic": drawn})
+
+
+@pytest.mark.parametrize("rotation", [90, 270])
+def test_a_current_by_its_arrow_is_right_whichever_end_is_the_first(rotation: int) -> None:
+    """The arrow on the drawing points as the current flows, and both ends of a resistor look alike."""
+    exercise = with_lines("battery-sense", "I_R1 = V1/(R1+R2)", "I_R2 = -V1/(R1+R2)")
+    exercise = with_part(exercise, "R1", rotation=rotation)
+    rows = {row.quantity: row for row in evaluation_of(exercise).ledger}
+    assert [rows[name].verdict for name in ("I_R1", "I_R2")] == ["agree", "gap"]
+    assert rows["I_R1"].meaning == "current through R1, from bat to out"
+    told = exactness(exercise)
+    assert {each.figure: each.state for each in told} == {"I_R1": "equal", "I_R2": "wrong"}
+    assert "by algebra" in of(told, "I_R1").sentence
+
+
+def test_a_current_that_turns_with_the_values_counts_one_way() -> None:
+    """Between two sources that are nearly alike; at other values the other one is the larger."""
+    exercise = with_lines("battery-sense", "I_R1 = (V2 - V1)/R1", "I_V1 = (V2 - V1)/R1")
+    source = {"kind": "voltage_source", "name": "V2", "values": {"voltage": "12.601 V"}}
+    told = exactness(with_part(exercise, "R2", **source))
+    assert {each.figure: each.state for each in told} == {"I_R1": "equal", "I_V1": "equal"}
 
 
 # Whether two formulas are one.

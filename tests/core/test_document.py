@@ -250,19 +250,15 @@ def test_a_row_of_the_ledger_bears_a_name_that_a_formula_can_call() -> None:
         rename(everything(), [Renaming(what="row", which=row.id, name="2nd corner")], SETTING_READS)
 
 
-def test_a_node_spoken_of_by_its_number_is_to_be_named() -> None:
+def test_numbers_that_are_spoken_of_are_told_whether_the_node_is_there_or_not() -> None:
     raw = json.loads((HOME / "examples" / "attenuator-chain.json").read_text())
     raw["schematic"]["labels"] = []
-    bare = Exercise.model_validate(raw)
-    numbered = [net.name for net in evaluation_of(bare).nets if not net.ground]
-    assert not evaluation_of(bare).unnamed
-    raw["hand"] = [{"id": "h", "text": f"V_{numbered[1]} = 1 V"}]
-    [place] = evaluation_of(Exercise.model_validate(raw)).unnamed
-    assert place.name == numbered[1]
-    raw["schematic"]["labels"] = [{"id": "l", "name": place.name, "at": place.at}]
-    named = Exercise.model_validate(raw)
-    assert not evaluation_of(named).unnamed
-    assert evaluation_of(named).lines == evaluation_of(Exercise.model_validate(raw)).lines
+    raw["hand"] = [{"id": "h", "text": "V_n2 = V_n99 + V_n2x"}]
+    raw["runs"][0]["show"] = ["V_n3"]
+    raw["blocks"][0]["schematic"]["notes"] = [{"id": "t", "text": "$V_n4$", "at": [0, 0]}]
+    document = Exercise.model_validate(raw)
+    assert sorted(evaluation_of(document).spoken) == ["n2", "n3", "n99"]
+    assert evaluation_of(document, raw["blocks"][0]["id"]).spoken == ["n4"]
 
 
 def test_a_pinned_figure_is_of_another_circuit_once_a_source_senses_another() -> None:

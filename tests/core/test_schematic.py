@@ -16,6 +16,7 @@ from lucidbench.core.evaluate import Evaluation, evaluation_of
 from lucidbench.core.schematic import (
     Junction,
     Label,
+    NumberedNode,
     Part,
     Schematic,
     Wire,
@@ -113,6 +114,60 @@ def test_crossing_wires_join_only_at_a_junction_or_an_end() -> None:
     assert (len(wiring(touching).nets), wiring(touching).joints) == (2, [])
     twice = Schematic(wires=[wire("a", (0, 0), (10, 0)), wire("b", (3, 0), (10, 0))])
     assert (len(wiring(twice).nets), wiring(twice).joints) == (1, [])
+
+
+def chain(*at: int) -> Schematic:
+    """Resistors one after the other, each pin on that of the next, from the places given."""
+    return Schematic(parts=[resistor(f"R{k}", x, 0) for k, x in enumerate(at, 1)])
+
+
+def numbers(schematic: Schematic) -> dict[str, set[str]]:
+    """Nodes that join something, by the parts they join."""
+    nets = wiring(schematic).nets
+    return {net.name: {pin.part for pin in net.pins} for net in nets if len(net.pins) > 1}
+
+
+def numbered(schematic: Schematic, *gone: str) -> Schematic:
+    """The drawing as the page keeps it once it was looked at."""
+    nodes = [
+        NumberedNode(name=net.name, pins=[(pin.part, pin.number) for pin in net.pins])
+        for net in wiring(schematic).nets
+        if len(net.pins) > 1 and not net.labels and not net.is_ground
+    ]
+    nodes += [NumberedNode(name=name) for name in gone]
+    return schematic.model_copy(update={"nodes": nodes})
+
+
+def test_a_number_stays_with_its_node() -> None:
+    row = chain(0, 6, 12, 18)
+    begun = {"n1": {"R1", "R2"}, "n2": {"R2", "R3"}, "n3": {"R3", "R4"}}
+    assert numbers(row) == begun  # its loose ends have taken no number from them
+    kept = numbered(row)
+    far = [part.model_copy(update={"id": f"S{k}"}) for k, part in enumerate(chain(-20, -14).parts)]
+    pasted = kept.model_copy(update={"parts": [*kept.parts, *far]})
+    assert numbers(pasted) == {**begun, "n4": {"S0", "S1"}}
+    turned = [kept.parts[0].model_copy(update={"at": (3, 3), "rotation": 270}), *kept.parts[1:]]
+    assert numbers(kept.model_copy(update={"parts": turned})) == begun
+    # Without its first part the others keep theirs, and what comes next takes the one that is free,
+    # unless it is still spoken of.
+    left = kept.model_copy(update={"parts": kept.parts[1:]})
+    assert numbers(left) == {"n2": {"R2", "R3"}, "n3": {"R3", "R4"}}
+    for again, name in ((numbered(left), "n1"), (numbered(left, "n1"), "n4")):
+        more = again.model_copy(update={"parts": [*again.parts, *far]})
+        assert numbers(more) == {**numbers(left), name: {"S0", "S1"}}
+    # Joined, and parted again, the larger piece has the number.
+    joined = kept.model_copy(
+        update={
+            "wires": [wire("w", (3, 0), (9, 0))],
+            "parts": [*kept.parts, resistor("R5", 3, 3, rotation=90)],
+        }
+    )
+    assert numbers(joined) == {"n1": {"R1", "R2", "R3", "R5"}, "n3": {"R3", "R4"}}
+    parted = numbered(joined).model_copy(update={"wires": []})
+    assert numbers(parted) == {"n1": {"R1", "R2", "R5"}, "n2": {"R2", "R3"}, "n3": {"R3", "R4"}}
+    # A name that somebody gives to another node is that node's.
+    labelled = kept.model_copy(update={"labels": [Label(id="l", name="n1", at=(15, 0))]})
+    assert numbers(labelled) == {"n4": {"R1", "R2"}, "n2": {"R2", "R3"}, "n1": {"R3", "R4"}}
 
 
 @examples(60)

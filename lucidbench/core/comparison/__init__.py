@@ -11,12 +11,13 @@ from lucidbench.core.comparison.ledger import (
     figures_in,
     ledger,
 )
-from lucidbench.core.comparison.sense import as_counted
+from lucidbench.core.comparison.sense import Counting, as_counted, turned_in
 from lucidbench.core.comparison.verdict import Difference, State, Voice, compare
 
 __all__ = [
     "BenchEntry",
     "BenchReading",
+    "Counting",
     "Difference",
     "Estimate",
     "Row",
@@ -31,4 +32,5 @@ __all__ = [
     "figures_in",
     "ledger",
     "read_reading",
+    "turned_in",
 ]

@@ -1,34 +1,59 @@
-"""Which way a source's current and power are counted: into its first pin, as the simulation does, or out of
-it, as its arrow points and its power is given. Books do either, so neither is a wrong sign.
+"""Which way currents and power are counted. The simulation counts into a part's first pin.
+
+Of a source books count either into it or out of it, as its arrow points and its power is given; neither is a
+wrong sign. Where both ends of a part look alike nobody sees which pin is the first, but the arrow on the
+drawing points as the current flows: counted that way, it is right as well.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import replace
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 
 from lucidbench.core.comparison.bench import read_reading
+from lucidbench.core.comparison.estimate import Estimate
 from lucidbench.core.comparison.ledger import BenchEntry, Voices
 from lucidbench.core.errors import LucidError
 
 
-def as_counted(voices: Voices, either_way: Iterable[str]) -> tuple[Voices, set[str]]:
-    """The voices, in whose simulated figures those named count as the working does or, without one, as the
-    bench does; readings follow. And which of them were turned round."""
+@dataclass(frozen=True)
+class Counting:
+    """Names of figures of sources, and of currents through parts with ends that look alike."""
+
+    sources: frozenset[str] = frozenset()
+    parts: frozenset[str] = frozenset()
+
+
+def turned_in(voices: Voices, counting: Counting) -> frozenset[str]:
+    """Simulated figures that the working or, without one, the bench counts out of the first pin."""
     bench = {entry.quantity: entry for entry in voices.bench if entry.text.strip()}
-    simulated, turned = dict(voices.simulated), set()
-    for name in either_way:
-        own = simulated.get(name)
+    found = set()
+    for name in counting.sources | counting.parts:
+        own = voices.simulated.get(name)
         if own is None:
             continue
-        read = _read(bench[name], own.unit) if name in bench else 0.0
-        if (_by_hand(voices, name) or read) * own.value < 0:
-            simulated[name] = own = own.turned
-            turned.add(name)
-        if read * own.value < 0:
-            bench[name] = replace(bench[name], is_turned=True)
-    entries = [bench.get(entry.quantity, entry) for entry in voices.bench]
-    return replace(voices, simulated=simulated, bench=entries), turned
+        told = _by_hand(voices, name) or (_read(bench[name], own.unit) if name in bench else 0.0)
+        if told * own.value < 0 and (told > 0 or name in counting.sources):
+            found.add(name)
+    return frozenset(found)
+
+
+def as_counted(voices: Voices, turned: Collection[str], counting: Counting) -> Voices:
+    """With the simulated figures that are turned counting out of the first pin. Readings follow, where their
+    sign is a matter of how one counts."""
+    simulated = {n: own.turned if n in turned else own for n, own in voices.simulated.items()}
+    either = counting.sources | set(turned)
+    entries = [
+        replace(entry, is_turned=True)
+        if entry.quantity in either and _is_opposite(entry, simulated.get(entry.quantity))
+        else entry
+        for entry in voices.bench
+    ]
+    return replace(voices, simulated=simulated, bench=entries)
+
+
+def _is_opposite(entry: BenchEntry, own: Estimate | None) -> bool:
+    return own is not None and _read(entry, own.unit) * own.value < 0
 
 
 def _by_hand(voices: Voices, name: str) -> float:

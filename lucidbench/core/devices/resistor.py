@@ -28,6 +28,7 @@ class Resistor(Device):
     letter = "R"
     description = Description(
         kind="resistor",
+        alike=True,
         handling=Handling(
             fails=True, mistaken=True, misplaced=True, series="resistance", bridge=True
         ),
@@ -146,6 +147,7 @@ class Impedance(Device):
 
     description = Description(
         kind="impedance",
+        alike=True,
         stores="either",
         label="Impedance",
         purpose="Resistors",

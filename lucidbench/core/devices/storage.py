@@ -22,6 +22,7 @@ class Capacitor(Device):
     letter = "C"
     description = Description(
         kind="capacitor",
+        alike=True,
         handling=Handling(
             fails=True, mistaken=True, misplaced=True, series="series_resistance", bridge=True
         ),
@@ -117,6 +118,7 @@ class Inductor(Device):
     letter = "L"
     description = Description(
         kind="inductor",
+        alike=True,
         handling=Handling(
             fails=True, mistaken=True, misplaced=True, series="series_resistance", bridge=True
         ),

@@ -64,6 +64,7 @@ class TimedSwitch(Device):
 
     description = Description(
         kind="timed_switch",
+        alike=True,
         label="Switch worked at a time",
         purpose="Switches",
         prefix="S",

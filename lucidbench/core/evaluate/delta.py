@@ -6,7 +6,6 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import TypeVar
 
-from lucidbench.core.document.anchors import NodePlace
 from lucidbench.core.evaluate.shapes import (
     Evaluation,
     LineLook,
@@ -55,7 +54,7 @@ class EvaluationDelta:
     compared: bool
     ledger: list[Span | RowLook]
     runs: list[Span | RunMark]
-    unnamed: list[NodePlace]
+    spoken: list[str]
 
 
 def delta(
@@ -78,7 +77,7 @@ def delta(
         now.compared,
         _changes(earlier.ledger, now.ledger, lambda row: row.quantity),
         _changes(earlier.runs, now.runs, lambda run: run.id),
-        now.unnamed,
+        now.spoken,
     )
 
 

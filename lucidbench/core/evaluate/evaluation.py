@@ -18,9 +18,9 @@ from lucidbench.core.analyses.equilibria import balance_sentence, resting_points
 from lucidbench.core.analyses.operating_point import faults_at_rest
 from lucidbench.core.analyses.unrest import unrest_to_say
 from lucidbench.core.cases import BASE, in_case
-from lucidbench.core.document.anchors import unnamed_nodes
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import NAME, NAME_RULE, Exercise
+from lucidbench.core.document.spoken import spoken_numbers
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.figures import (
     meanings_of,
@@ -115,17 +115,20 @@ def evaluation_of(
         compared=compared,
         ledger=rows,
         runs=list(_run_marks(base, case, whole.circuit)),
-        unnamed=unnamed_nodes(exercise, whole.wiring, SETTING_READS),
+        spoken=spoken_numbers(exercise, SETTING_READS, block.id if block else ""),
     )
 
 
-def ledger_of(exercise: Exercise, limits: Limits) -> list[RowLook]:
-    """The ledger alone, of an exercise of one case: what is asked at many values of its parts."""
+def ledger_of(
+    exercise: Exercise, limits: Limits, turned: frozenset[str] | None = None
+) -> tuple[list[RowLook], frozenset[str]]:
+    """The ledger alone, of an exercise of one case: what is asked at many values of its parts. And the
+    figures that count out of the first pin, if it is not given which: that does not depend on values."""
     whole = drawing_of(exercise)
     _, at_rest, _ = _solve(whole.circuit, whole.findings, _toleranced(exercise))
     worked = _work_out(exercise, BASE, whole, dict(at_rest.results))
-    told = compared_in(exercise, exercise, BASE, whole, at_rest, worked, limits)
-    return row_looks(exercise, whole.circuit, told, {})
+    told = compared_in(exercise, exercise, BASE, whole, at_rest, worked, limits, turned)
+    return row_looks(exercise, whole.circuit, told, {}), told.turned
 
 
 def _run_marks(base: Exercise, case: str, circuit: Circuit) -> Iterator[RunMark]:

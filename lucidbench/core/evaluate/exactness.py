@@ -30,14 +30,12 @@ from lucidbench.core.evaluate.as_in_textbooks import (
 from lucidbench.core.evaluate.exact_curves import exact_curves
 from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
 from lucidbench.core.evaluate.hand_gaps import leading_to, neglecting, slips_in
-from lucidbench.core.evaluate.ledger_inputs import of_sources
 from lucidbench.core.evaluate.other_values import (
     at_other_values,
     called,
 )
 from lucidbench.core.evaluate.parts import node_words
-from lucidbench.core.evaluate.perturbed import Figures, Values, circuit_of, values_of
-from lucidbench.core.netlist import Circuit
+from lucidbench.core.evaluate.perturbed import Figures, Values, circuit_of
 from lucidbench.core.working.in_letters import NO_NUMBERS, is_same_in_letters
 
 _EQUAL, _EQUAL_READ = 1e-6, 5e-4  # relative: of figures at rest, and of what is read off a curve
@@ -81,8 +79,6 @@ class _Judge:
         self.exercise = figures.exercise
         self.reference = figures.reference
         self.nominal = figures.nominal
-        # In letters these count into the source; by hand they may count out of it.
-        self.either_way = of_sources(figures.circuit)
 
     def held(self, name: str) -> Exactness:
         errors = [
@@ -112,8 +108,8 @@ class _Judge:
                 sentence = form.told(_COST, itself)
                 return priced("approximate" if form.part else "equal", sentence, form.part)
         if max(errors) <= within:
-            proven = None if is_read else self.in_letters(self.at.voltages, name)
-            if proven is False and name not in self.either_way:
+            proven = None if is_read else self.in_letters(self.exercise, self.at.voltages, name)
+            if proven is False:
                 return told(
                     "approximate",
                     "It is not the exact result, but less than a millionth beside it.",
@@ -150,7 +146,7 @@ class _Judge:
         hand, _, is_read = self.nominal[name]
         for form in self.at.textbook if not is_read else ():
             is_near = name in form.figures and _error((hand, form.figures[name], False)) <= _EQUAL
-            if is_near and self.in_letters(form.voltages, name, form.numbers):
+            if is_near and self.in_letters(self.exercise, form.voltages, name, form.numbers):
                 without = form.without_base_current
                 own = self.at.textbook[0].figures[name]
                 part = without[0] if without else ""
@@ -177,9 +173,26 @@ class _Judge:
         return None
 
     def in_letters(
-        self, voltages: Mapping[str, Any], name: str, numbers: Mapping[str, float] = NO_NUMBERS
+        self,
+        exercise: Exercise,
+        voltages: Mapping[str, Any],
+        name: str,
+        numbers: Mapping[str, float] = NO_NUMBERS,
     ) -> bool | None:
-        return _in_letters(self.exercise, self.at.circuit, voltages, name, numbers)
+        """Whether it is equal by algebra; None where that cannot say."""
+        texts = [line.text for line in exercise.hand if line.role == "line"]
+        written = {
+            part.name: part.values[description.main.key]
+            for part in exercise.schematic.parts
+            if (description := CATALOGUE.get(part.kind))
+            and description.main
+            and description.main.key in part.values
+        }
+        written |= {named.name: named.text for named in exercise.parameters}
+        is_turned = name in self.at.turned
+        return is_same_in_letters(
+            self.at.circuit, voltages, name, texts, written, numbers, is_turned
+        )
 
     def first_wrong(self, name: str, within: float) -> str:
         """Which line is the first that cannot be right, and what would be right where that is known."""
@@ -223,10 +236,10 @@ class _Judge:
     def is_right(self, mended: Exercise, name: str, within: float) -> bool:
         if self.at.textbook:
             return any(
-                _in_letters(mended, self.at.circuit, form.voltages, name, form.numbers)
+                self.in_letters(mended, form.voltages, name, form.numbers)
                 for form in self.at.textbook
             )
-        values = [values_of(mended), *(values_of(other) for other in at_other_values(mended))]
+        values = [self.at.values_of(each) for each in (mended, *at_other_values(mended))]
         return all(name in v and _error(v[name]) <= within for v in values)
 
     def band(self, name: str, part: str) -> Band | None:
@@ -269,7 +282,8 @@ class _Judge:
                 continue
             with contextlib.suppress(LucidError, KeyError):
                 if agrees(
-                    self.at.others[0], values_of(self.at.left_out_elsewhere[key, part, words])
+                    self.at.others[0],
+                    self.at.values_of(self.at.left_out_elsewhere[key, part, words]),
                 ):
                     return words, part
         return "", ""
@@ -290,26 +304,6 @@ def _by_run(exercise: Exercise) -> list[tuple[list[LedgerRow], list[Run]]]:
         if any(row.name in names for row in own):
             found.append((own, [run]))
     return found
-
-
-def _in_letters(
-    exercise: Exercise,
-    circuit: Circuit,
-    voltages: Mapping[str, Any],
-    name: str,
-    numbers: Mapping[str, float],
-) -> bool | None:
-    """Whether it is equal by algebra; None where that cannot say."""
-    texts = [line.text for line in exercise.hand if line.role == "line"]
-    written = {
-        part.name: part.values[description.main.key]
-        for part in exercise.schematic.parts
-        if (description := CATALOGUE.get(part.kind))
-        and description.main
-        and description.main.key in part.values
-    }
-    written |= {named.name: named.text for named in exercise.parameters}
-    return is_same_in_letters(circuit, voltages, name, texts, written, numbers)
 
 
 def _error(values: tuple[float, float, bool]) -> float:

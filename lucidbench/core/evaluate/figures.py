@@ -91,21 +91,21 @@ def row_looks(
     exercise: Exercise, circuit: Circuit, told: Compared, meanings: Mapping[str, str]
 ) -> list[RowLook]:
     kept = {row.name: row for row in exercise.ledger}
-    meanings = {**meanings, **dict(_out_of_sources(circuit, told))}
+    meanings = {**meanings, **dict(_out_of_first_pins(circuit, told))}
     return [
         _row(row, kept.get(row.quantity), told.now.get(row.quantity), circuit, meanings)
         for row in told.rows
     ]
 
 
-def _out_of_sources(circuit: Circuit, told: Compared) -> Iterator[tuple[str, str]]:
+def _out_of_first_pins(circuit: Circuit, told: Compared) -> Iterator[tuple[str, str]]:
     for name in told.turned:
-        source = circuit.by_name[name[2:]]
+        element = circuit.by_name[name[2:]]
         if name.startswith("P_"):
-            yield name, f"power given by {source.name}"
+            yield name, f"power given by {element.name}"
         else:
-            first, second = map(node_words, source.nodes[:2])
-            yield name, f"current through {source.name}, from {second} to {first}"
+            first, second = map(node_words, element.nodes[:2])
+            yield name, f"current through {element.name}, from {second} to {first}"
 
 
 def _row(

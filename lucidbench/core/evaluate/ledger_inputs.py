@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from lucidbench.core.analyses import OperatingPoint, operating_point
 from lucidbench.core.cases import BASE
 from lucidbench.core.comparison import (
+    Counting,
     Estimate,
     Row,
     RowSpec,
@@ -17,6 +18,7 @@ from lucidbench.core.comparison import (
     dotted,
     figures_in,
     ledger,
+    turned_in,
 )
 from lucidbench.core.document.exercise import Exercise, LedgerRow
 from lucidbench.core.document.figure import (
@@ -53,7 +55,7 @@ class AtRest:
 @dataclass(frozen=True)
 class Compared:
     """`now` are figures of runs as they are, by the names of rows; the simulated figures `turned` count out
-    of a source's first pin."""
+    of the first pin."""
 
     rows: list[Row]
     now: Mapping[str, Figured]
@@ -87,6 +89,7 @@ def compared(
     at_rest: AtRest,
     worked: Sequence[WorkedLine],
     limits: Limits | None = WHILE_EDITED,
+    turned: frozenset[str] | None = None,
 ) -> Compared:
     """`exercise` is `base` as it is in the `case`. Without `limits` no run is carried out: figures of runs
     are as they were taken."""
@@ -124,15 +127,21 @@ def compared(
     rows = [RowSpec(row.name, row.label, formulas.get(row.name, "")) for row in exercise.ledger]
     rows += [RowSpec(name, _words(name)) for name in noted]
     rows += [RowSpec(name, f"value of {name}") for name in parts]
-    voices, turned = as_counted(voices, of_sources(drawing.circuit))
-    return Compared(ledger(voices, rows, exercise.allowed), now, frozenset(turned))
+    counting = _counting_of(drawing.circuit)
+    turned = turned_in(voices, counting) if turned is None else turned & voices.simulated.keys()
+    voices = as_counted(voices, turned, counting)
+    return Compared(ledger(voices, rows, exercise.allowed), now, turned)
 
 
-def of_sources(circuit: Circuit) -> list[str]:
+def _counting_of(circuit: Circuit) -> Counting:
     """Figures whose sign is a matter of how one counts."""
     sources = [element for element in circuit.elements if element.imposes]
     currents = [f"I_{source.name}" for source in sources if source.imposes == "V"]
-    return [*currents, *(f"P_{source.name}" for source in sources)]
+    alike = [each for each in circuit.elements if each.device.description.alike]
+    return Counting(
+        frozenset([*currents, *(f"P_{source.name}" for source in sources)]),
+        frozenset(f"I_{each.name}" for each in alike),
+    )
 
 
 def _noted(exercise: Exercise, case: str) -> Iterator[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -25,6 +26,7 @@ from lucidbench.core.evaluate.other_values import (
     without_tolerances,
 )
 from lucidbench.core.evaluate.run_figures import Limits
+from lucidbench.core.evaluate.shapes import RowLook
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.tolerance import intervals_of
 from lucidbench.core.working.in_letters import voltages_in_letters
@@ -43,11 +45,17 @@ class Figures:
         self.exercise = exercise
         self.circuit = circuit_of(exercise)
         self.reference: Reference = "circuit" if assemble(self.circuit).is_linear else "simulation"
-        self.nominal = values_of(exercise)
+        rows, self.turned = ledger_of(without_tolerances(exercise), _LIMITS)
+        self.nominal = _values(rows)
         self.moved = list(at_other_values(exercise))
-        self.others = [values_of(each) for each in self.moved]
+        self.others = [self.values_of(each) for each in self.moved]
         self._without: dict[tuple[str, str, str], Values] = {}
         self._over: dict[tuple[str, float], list[tuple[float, str, Values]]] = {}
+
+    def values_of(self, exercise: Exercise) -> Values:
+        """The figures of the circuit changed somehow."""
+        rows, _ = ledger_of(without_tolerances(exercise), _LIMITS, self.turned)
+        return _values(rows)
 
     @cached_property
     def voltages(self) -> Mapping[str, Any]:
@@ -59,7 +67,12 @@ class Figures:
         """Of what is not linear."""
         if self.reference == "circuit":
             return []
-        return textbook_forms(self.circuit)
+        return [
+            replace(
+                form, figures={n: -x if n in self.turned else x for n, x in form.figures.items()}
+            )
+            for form in textbook_forms(self.circuit)
+        ]
 
     def left_out(self) -> Iterator[tuple[str, str, str, Values]]:
         """(cause, part, words, the figures without it) of what a working may leave out, each solved as it is
@@ -68,7 +81,7 @@ class Figures:
             if (key, part, words) not in self._without:
                 found: Values = {}
                 with contextlib.suppress(LucidError):
-                    found = values_of(other)
+                    found = self.values_of(other)
                 self._without[key, part, words] = found
             yield key, part, words, self._without[key, part, words]
 
@@ -81,30 +94,30 @@ class Figures:
     def at_each_end(self) -> list[Values]:
         """With each toleranced part at the end of its interval."""
         others = at_each_end(self.exercise, intervals_of(self.circuit))
-        return [values_of(each) for each in others]
+        return [self.values_of(each) for each in others]
 
     def over(self, part: str, widest: float) -> list[tuple[float, str, Values]]:
         """(value, unit, figures) around a part's value."""
         if (part, widest) not in self._over:
             every = over_values(self.exercise, part, widest)
             self._over[part, widest] = [
-                (value, unit, values_of(other)) for value, unit, other in every
+                (value, unit, self.values_of(other)) for value, unit, other in every
             ]
         return self._over[part, widest]
 
     @cached_property
     def doubled(self) -> dict[str, Values]:
         """With twice the value of each part."""
-        return {part: values_of(other) for part, other in with_each_doubled(self.exercise)}
+        return {part: self.values_of(other) for part, other in with_each_doubled(self.exercise)}
 
 
 def circuit_of(exercise: Exercise) -> Circuit:
     return drawing_of(exercise).circuit
 
 
-def values_of(exercise: Exercise) -> Values:
+def _values(rows: list[RowLook]) -> Values:
     found = {}
-    for row in ledger_of(without_tolerances(exercise), _LIMITS):
+    for row in rows:
         hand, exact = row.numbers[0], row.numbers[1]
         if hand is not None and exact is not None and np.isfinite(exact[0]):
             found[row.quantity] = (hand[0], exact[0], not isinstance(row.figure, QuantityAtRest))

@@ -102,8 +102,8 @@ def _of_run(
     return told
 
 
-def _trouble(problem: str) -> Figured:
-    return Figured(None, "", "", problem=problem)
+def _trouble(sentence: str) -> Figured:
+    return Figured(None, "", "", problem=sentence.removesuffix("."))
 
 
 def _figures(result: Result, wanted: Sequence[Figure], limits: Limits) -> dict[Figure, Figured]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from lucidbench.core.document.anchors import NodePlace
 from lucidbench.core.document.figure import Figure
 from lucidbench.core.formula.worksheet import Role
 from lucidbench.core.schematic import Finding
@@ -185,7 +184,7 @@ class Evaluation:
     """`blocks` are the document's own kinds of part; `unsolved` says why there is no operating point,
     and is None where there is. Where it is not `compared`, tolerances and ledger are left out.
 
-    `unnamed` are nodes the document speaks of by a number that may shift.
+    `spoken` are names of nodes by number, as n3, that the document speaks of, there or not.
     """
 
     parts: list[PartLook]
@@ -200,4 +199,4 @@ class Evaluation:
     compared: bool
     ledger: list[RowLook]
     runs: list[RunMark]
-    unnamed: list[NodePlace]
+    spoken: list[str]

@@ -14,6 +14,7 @@ from lucidbench.core.errors import DocumentError
 from lucidbench.core.schematic.document import (
     Block,
     Label,
+    NumberedNode,
     Part,
     Point,
     Port,
@@ -146,6 +147,7 @@ def make_block(
                 for label in schematic.labels
             ],
             "notes": [n for n in schematic.notes if n.id not in chosen],
+            "nodes": [_without(node, inside) for node in schematic.nodes],
         }
     )
     numbers = {port.name: k for k, port in enumerate(ports)}
@@ -159,6 +161,10 @@ def make_block(
     return NewBlock(
         schematic=rest, block=block, kind=kind, part=instance.id, rejoin=rejoin, loose=loose
     )
+
+
+def _without(node: NumberedNode, gone: Collection[str]) -> NumberedNode:
+    return node.model_copy(update={"pins": [pin for pin in node.pins if pin[0] not in gone]})
 
 
 def laid_out(sides: dict[str, list[str]]) -> list[Port]:

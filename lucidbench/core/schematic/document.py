@@ -81,6 +81,16 @@ class Note(OpenModel):
     at: Point
 
 
+class NumberedNode(OpenModel):
+    """The name that a node nobody named goes by, as n3, and the pins it is known by, each as the id of
+    its part and its place there. Without pins the node is gone, and its name is still spoken of."""
+
+    name: Annotated[str, Field(pattern=r"^n[1-9][0-9]{0,5}$")]
+    pins: list[tuple[Identifier, Annotated[int, Field(ge=0, le=1_000)]]] = Field(
+        default=[], max_length=4 * MOST_PARTS
+    )
+
+
 class NamedValue(OpenModel):
     """A circuit parameter: a name, and a value or an expression of others."""
 
@@ -95,6 +105,7 @@ class Schematic(OpenModel):
     junctions: list[Junction] = Field(default=[], max_length=MOST_WIRES)
     labels: list[Label] = Field(default=[], max_length=MOST_PARTS)
     notes: list[Note] = Field(default=[], max_length=200)
+    nodes: list[NumberedNode] = Field(default=[], max_length=4 * MOST_PARTS)
 
 
 class Port(OpenModel):

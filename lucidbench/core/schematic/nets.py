@@ -2,7 +2,7 @@
 
 A wire's end, a pin and a name join every wire they lie on; pins at the same point join; wires that
 only cross do not, unless a junction stands there. Grounds are all one node, and so are places that
-bear the same name.
+bear the same name. A node nobody named is numbered, and keeps its number as the drawing is edited.
 """
 
 from __future__ import annotations
@@ -43,6 +43,11 @@ class NamePlace(NamedTuple):
     name: str
     at: Point
     style: str
+
+
+class NumberPlace(NamedTuple):
+    name: str
+    pins: tuple[tuple[str, int], ...]
 
 
 @dataclass
@@ -90,6 +95,7 @@ def wiring(schematic: Schematic, kinds: Kinds = CATALOGUE) -> Wiring:
         tuple([WirePlace(wire.id, tuple(wire.points)) for wire in schematic.wires]),
         tuple(NamePlace(name.id, name.name, name.at, name.style) for name in schematic.labels),
         tuple(junction.at for junction in schematic.junctions),
+        tuple(NumberPlace(node.name, tuple(node.pins)) for node in schematic.nodes),
     )
 
 
@@ -114,10 +120,11 @@ def _wiring(
     wires: tuple[WirePlace, ...],
     labels: tuple[NamePlace, ...],
     junctions: tuple[Point, ...],
+    numbered: tuple[NumberPlace, ...],
 ) -> Wiring:
     pins = [place for part in parts for place in part]
     meeting = _Meeting(pins, wires, labels, junctions)
-    nets = meeting.nets()
+    nets = _named(meeting.nets(), numbered)
     return Wiring(nets, _nodes_of(nets), meeting.joints())
 
 
@@ -184,7 +191,7 @@ class _Meeting:
             drawn[sets.head(index)].wires.append(wire)
         for label in self.labels:
             drawn[sets.head(label.at)].labels.append(label)
-        return _named(_merged(list(drawn.values())))
+        return _merged(list(drawn.values()))
 
     def joints(self) -> list[Point]:
         """Where three ways or more lead on from a point: wires laid over one another go one way."""
@@ -237,16 +244,33 @@ def _merged(drawn: list[Net]) -> list[Net]:
     return list(merged.values())
 
 
-def _named(nets: list[Net]) -> list[Net]:
+def _named(nets: list[Net], numbered: tuple[NumberPlace, ...]) -> list[Net]:
+    """The nets that are nodes, each with its name, ground first, then in reading order."""
     nets = [net for net in nets if net.pins or net.wires]
     nets.sort(key=lambda net: min((p[0], p[1]) for p in net.points))
-    taken = {name for net in nets for name in net.names}
-    fresh = (f"n{i}" for i in range(1, len(nets) + len(taken) + 1) if f"n{i}" not in taken)
+    labelled = {name for net in nets for name in net.names}
     for net in nets:
         if any(pin.grounds for pin in net.pins):
             net.name = GROUND_NODE
         elif net.names:
             net.name = net.names[0]
-        else:
-            net.name = next(fresh)
+    standing = [node for node in numbered if node.name not in labelled]
+    _keep_numbers([net for net in nets if not net.name], standing)
+    taken = labelled | {node.name for node in standing}
+    fresh = (f"n{i}" for i in range(1, len(nets) + len(taken) + 1) if f"n{i}" not in taken)
+    # A loose end will soon be part of another node: it takes no number from one that stands.
+    for net in sorted((net for net in nets if not net.name), key=lambda net: len(net.pins) < 2):
+        net.name = next(fresh)
     return sorted(nets, key=lambda net: not net.is_ground)
+
+
+def _keep_numbers(nets: list[Net], numbered: list[NumberPlace]) -> None:
+    """Give each node the number that most of its pins had; of two that were one, the larger has it."""
+    known = {pin: node.name for node in numbered for pin in node.pins}
+    pins = ((place, pin) for place, net in enumerate(nets) for pin in net.pins)
+    had = ((known.get((pin.part, pin.number)), place) for place, pin in pins)
+    given = set()
+    for (name, place), _ in Counter(had).most_common():
+        if name and name not in given and not nets[place].name:
+            nets[place].name = name
+            given.add(name)

@@ -35,10 +35,12 @@ def is_same_in_letters(
     lines: Sequence[str],
     written: Mapping[str, str],
     numbers: Mapping[str, float] = NO_NUMBERS,
+    is_turned: bool = False,
 ) -> bool | None:
     """Whether the line that gives a voltage, current or power at rest is the exact result; None where algebra
     cannot say. `voltages` are those in letters, `written` the texts of values, by the names of parts and
-    parameters; `numbers` are what letters come to that the line may have as numbers."""
+    parameters; `numbers` are what letters come to that the line may have as numbers. Where it `is_turned`,
+    the line counts out of the part's first pin."""
     import sympy
 
     try:
@@ -48,7 +50,7 @@ def is_same_in_letters(
             return None
         by_names = _by_names(written)
         hand = expanded(definitions[figure], {**by_names, **definitions})
-        exact = _exact(circuit, voltages, wanted)
+        exact = _exact(circuit, voltages, wanted) * (-1 if is_turned else 1)
     except LucidError:
         return None
     used = names_in(hand) - set(CONSTANTS)

@@ -19,7 +19,7 @@ function withRow(exercise: string, quantity: string, to: Partial<RowLook>): void
   const ledger = look.ledger.map((each) =>
     each.quantity === quantity ? { ...each, ...to } : each,
   );
-  useExercise.getState().seen({ ...look, ledger }, documentNow());
+  useExercise.getState().seen({ ...look, ledger }, documentNow(), null);
 }
 
 beforeEach(() => {
@@ -174,7 +174,7 @@ describe("the ledger", () => {
   it("says that nothing can be simulated, and why", async () => {
     show(<Compare />);
     const look = { ...lookOf("battery-sense"), unsolved: "there is no ground" };
-    useExercise.getState().seen(look, documentNow());
+    useExercise.getState().seen(look, documentNow(), null);
     expect(await screen.findByText(/there is no ground/)).toBeVisible();
   });
 });

@@ -25,9 +25,9 @@ export function keepLooking(): () => void {
         const told = await askOnLine("look", body);
         return { mark: told.mark, look: putTogether(told, told.since ? since?.look : null) };
       }),
-    answered: ({ id, document }, { mark, look }) => {
+    answered: ({ id, document, inside }, { mark, look }) => {
       rememberDocument({ mark, document, look });
-      if (useExercise.getState().id === id) useExercise.getState().seen(look, document);
+      if (useExercise.getState().id === id) useExercise.getState().seen(look, document, inside);
     },
     refused: (question, error) => behind(question, error, () => line.want(question)),
     unanswered: (question, error) => behind(question, error),
@@ -77,7 +77,7 @@ export function putTogether(
     compared: told.compared,
     ledger: entries(told.ledger, before?.ledger),
     runs: entries(told.runs, before?.runs),
-    unnamed: told.unnamed,
+    spoken: told.spoken,
   };
 }
 

@@ -11,7 +11,7 @@ const document: Exercise = {
   group: "",
   number: "",
   purpose: "",
-  schematic: { parts: [], wires: [], junctions: [], labels: [], notes: [] },
+  schematic: { parts: [], wires: [], junctions: [], labels: [], notes: [], nodes: [] },
   parameters: [],
   blocks: [],
   cases: [],
@@ -57,21 +57,32 @@ describe("the open exercise", () => {
     expect(store().document.title).toBe("three");
   });
 
-  it("names the nodes that are spoken of by number before the drawing is changed", () => {
-    const look = { unnamed: [{ name: "n2", at: [3, 4] }] } as unknown as Evaluation;
-    title("two");
-    store().seen(look, store().document);
+  it("keeps the numbers of nodes that join something or are spoken of", () => {
+    const net = (name: string, pins: number, more = {}) => ({
+      ...{ name, ground: false, named: false, wires: [], ...more },
+      pins: Array.from({ length: pins }, (_, k) => [name, k]),
+    });
+    const nets = [net("0", 2, { ground: true }), net("out", 2, { named: true })];
+    nets.push(net("n1", 2), net("n2", 1), net("n3", 1));
+    const look = { nets, spoken: ["n3", "n7"] } as unknown as Evaluation;
+    store().seen(look, document, null);
     const end = { id: "j", at: [0, 0] as [number, number] };
     store().draw((sheet) => ({ ...sheet, junctions: [end] }));
-    const { labels, junctions } = store().document.schematic;
-    expect(labels.map(({ name, at }) => [name, at])).toEqual([["n2", [3, 4]]]);
+    const { nodes, junctions } = store().document.schematic;
+    expect(nodes.map(({ name, pins }) => [name, pins.length])).toEqual([
+      ["n1", 2],
+      ["n3", 1],
+      ["n7", 0], // gone, but spoken of: no other node shall be taken for it
+    ]);
     expect(junctions).toEqual([end]);
-    store().undo(); // both in one step
+    store().draw((sheet) => ({ ...sheet, junctions: [] }));
+    expect(store().document.schematic.nodes).toBe(nodes);
+    store().undo();
+    store().undo();
     expect(store().document.schematic).toEqual(document.schematic);
-    // A look at another document says nothing of this one.
-    store().seen(look, document);
+    store().seen(look, document, "b1"); // of the drawing of a block
     store().draw((sheet) => ({ ...sheet, junctions: [end] }));
-    expect(store().document.schematic.labels).toEqual([]);
+    expect(store().document.schematic.nodes).toEqual([]);
   });
 
   it("undoes what is typed in one go in one step", () => {

@@ -1,7 +1,8 @@
 // The open exercise: its document, what was undone, what the server made of it. Components draw this.
 import { produce } from "immer";
 import { create } from "zustand";
-import type { Evaluation, Exercise, NodePlace, Opened, Schematic } from "../api/types";
+import type { Evaluation, Exercise, Opened, Schematic } from "../api/types";
+import { keepingNumbers } from "./numbers";
 
 const DEEPEST_UNDO = 500;
 
@@ -37,8 +38,9 @@ interface OpenExercise {
   look: Evaluation | null;
   /** Why the look is not of now. */
   behind: Behind | null;
-  /** The document that the look is of. */
+  /** The document that the look is of, and the block whose drawing it was of. */
   lookedAt: Exercise | null;
+  lookedInside: string | null;
   /** The block whose drawing is open; null for the exercise's own. */
   inside: string | null;
   /** The case that is looked at, the circuit as drawn being "". Use `shownCase`, as it may be gone. */
@@ -61,7 +63,7 @@ interface Actions {
   redo(): void;
   /** Undo past what this page remembers: `earlier` is revision `number`. */
   goBack(earlier: Exercise, number: number, floor: number): void;
-  seen(look: Evaluation, of: Exercise): void;
+  seen(look: Evaluation, of: Exercise, inside: string | null): void;
   unseen(behind: Behind): void;
   compare(on: boolean): void;
   savedAs(document: Exercise, revision: number): void;
@@ -81,6 +83,7 @@ const nothing: Omit<OpenExercise, "id" | "document" | "saved" | "comparing"> = {
   look: null,
   behind: null,
   lookedAt: null,
+  lookedInside: null,
   inside: null,
   shownCase: "",
   saving: { state: "saved" },
@@ -101,11 +104,11 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
       restores: null,
     });
   };
-  /** The document with names for the nodes it speaks of by number: with the next edit of the drawing
-   * the numbers may shift. */
-  const anchored = () => {
-    const { document, look, lookedAt } = get();
-    return look && lookedAt === document ? withNames(document, look.unnamed) : document;
+  /** The drawing that is open, with the numbers its nodes had when last looked at. */
+  const numbered = (document: Exercise): Schematic => {
+    const { inside, look, lookedInside } = get();
+    const sheet = sheetOf(document, inside);
+    return look && lookedInside === inside ? keepingNumbers(sheet, look) : sheet;
   };
   return {
     ...nothing,
@@ -118,18 +121,18 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
     close: () => set({ ...nothing, id: 0, document: blank, saved: blank }),
     edit: (change, group) => replace(produce(get().document, change), group ?? null),
     draw: (change, group) => {
-      const { inside } = get();
-      const document = anchored();
-      const before = sheetOf(document, inside);
+      const { document, inside } = get();
+      const before = numbered(document);
       const schematic = change(before);
       if (schematic === before) return;
       const now = withSheet(document, inside, schematic);
       replace(withoutGone(now, before, schematic, inside), group ?? null);
     },
     editSheet: (change, group) => {
-      const document = anchored();
-      const changed = produce(document, (draft) => change(sheetOf(draft, get().inside)));
-      if (changed !== document) replace(changed, group ?? null);
+      const { document, inside } = get();
+      const before = numbered(document);
+      const schematic = produce(before, change);
+      if (schematic !== before) replace(withSheet(document, inside, schematic), group ?? null);
     },
     enter: (inside) => set({ inside, group: null }),
     endGroup: () => set({ group: null }),
@@ -167,7 +170,7 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
         group: null,
       });
     },
-    seen: (look, lookedAt) => set({ look, lookedAt, behind: null }),
+    seen: (look, lookedAt, lookedInside) => set({ look, lookedAt, lookedInside, behind: null }),
     unseen: (behind) => set({ behind }),
     compare: (comparing) => set({ comparing }),
     savedAs: (document, revision) => set({ saved: document, revision }),
@@ -192,18 +195,6 @@ export const useExercise = create<OpenExercise & Actions>()((set, get) => {
 /** The drawing that is open: a block's, where one was entered and is still there. */
 export function sheetOf(document: Exercise, inside: string | null): Schematic {
   return document.blocks?.find((block) => block.id === inside)?.schematic ?? document.schematic;
-}
-
-function withNames(document: Exercise, unnamed: NodePlace[]): Exercise {
-  if (!unnamed.length) return document;
-  const { labels } = document.schematic;
-  const used = new Set(labels.map((label) => label.id));
-  const named = unnamed.map(({ name, at }) => {
-    let id = `l ${name}`;
-    while (used.has(id)) id += "'";
-    return { id, name, at, style: "name" as const };
-  });
-  return { ...document, schematic: { ...document.schematic, labels: [...labels, ...named] } };
 }
 
 /** Cases speak no more of parts that were taken off the sheet. */

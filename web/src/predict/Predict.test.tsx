@@ -17,7 +17,7 @@ function toldAs(to: object): void {
   const [first, ...others] = look.lines;
   useExercise
     .getState()
-    .seen({ ...look, lines: [{ ...first, ...to } as never, ...others] }, documentNow());
+    .seen({ ...look, lines: [{ ...first, ...to } as never, ...others] }, documentNow(), null);
 }
 
 beforeEach(() => {

@@ -18,7 +18,7 @@ export function open(exercise: string, change: (of: Opened) => void = () => unde
   change(of);
   useEditorStore.getState().reset();
   useExercise.getState().open(of);
-  useExercise.getState().seen(lookOf(exercise), useExercise.getState().document);
+  useExercise.getState().seen(lookOf(exercise), useExercise.getState().document, null);
 }
 
 export const lookOf = (exercise: string): Evaluation =>

@@ -104,10 +104,10 @@ function crowd(seed: number): { schematic: Schematic; look: Evaluation } {
     lines: [],
     compared: false,
     runs: [],
-    unnamed: [],
+    spoken: [],
     ledger: [],
   } as Evaluation;
-  return { schematic: { parts, wires, junctions: [], labels, notes: [] }, look };
+  return { schematic: { parts, wires, junctions: [], labels, notes: [], nodes: [] }, look };
 }
 
 /** What is told as before is the very same object, as in the page. */

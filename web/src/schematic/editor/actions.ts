@@ -91,13 +91,12 @@ export function nameFor({ name }: Placement, parts: Part[]): string | null {
 
 export function nameNode(name: string, at: Point, style: Label["style"] = "name"): void {
   const number = spokenNumberAt(at);
-  if (number && style === "name") {
+  if (number && number !== name && style === "name") {
     // Spoken of by its number so far: what speaks of it goes on doing so by its name.
     const group = `name ${at}`;
-    exercise().edit((document) => {
-      const { schematic } = document;
+    exercise().draw((schematic) => {
       const labels = schematic.labels.filter((label) => label.name !== number);
-      document.schematic = named({ ...schematic, labels }, number, at);
+      return named({ ...schematic, labels }, number, at);
     }, group);
     const renaming: Renaming = { what: "node", which: number, name, sheet: "" };
     rename([renaming], group).catch((error: Error) => say(error.message));
@@ -105,25 +104,26 @@ export function nameNode(name: string, at: Point, style: Label["style"] = "name"
   hand().set({ typed: null });
 }
 
-/** The number of the node whose wire is at a point, where the document speaks of it by that, or it was
- * named so for that reason. */
+/** The number of the node whose wire is at a point, where the document speaks of it by that, or where
+ * somebody wrote it there. */
 function spokenNumberAt(at: Point): string | null {
   const { document, inside, look, lookedAt } = exercise();
   if (inside || !look || lookedAt !== document) return null;
   const net = netAt(at);
   if (!net) return null;
-  const isSpoken = look.unnamed.some(({ name }) => name === net.name);
+  const isSpoken = look.spoken.includes(net.name);
   return isSpoken || (net.named && /^n\d+$/.test(net.name)) ? net.name : null;
 }
 
-/** Name the node at a point by its card, with a name that is still free to begin with. */
+/** Name the node at a point by its card: with the number that is spoken of, or a name that is still free,
+ * to begin with. */
 export function askName(at: Point, catalogue: Catalogue): void {
   if (!joinsAt(drawing(), at, catalogue)) return;
   const taken = new Set(drawing().labels.map((label) => label.name));
   let letter = "a";
   while (taken.has(letter)) letter = String.fromCharCode(letter.charCodeAt(0) + 1);
   const there = drawing().labels.find((label) => same(label.at, at));
-  if (!there) nameNode(letter, at);
+  if (!there) nameNode(spokenNumberAt(at) ?? letter, at);
   const label = drawing().labels.find((candidate) => same(candidate.at, at));
   hand().set({ tool: { kind: "idle" }, card: label?.id ?? null });
 }

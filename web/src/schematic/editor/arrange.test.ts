@@ -73,6 +73,7 @@ const sheet = (parts: Part[], ways: Point[][] = []): Schematic =>
       junctions: [],
       labels: [],
       notes: [],
+      nodes: [],
     },
     catalogue,
   );

@@ -4,7 +4,7 @@
 // Toda, IEEE Transactions on Systems, Man and Cybernetics 11, 1981). Ground is a sign at each pin that
 // is on it, and does not take part.
 import type { ELK as Elk, ElkNode } from "elkjs/lib/elk-api";
-import type { Kind, Part, PlacedOn, Point, Schematic, Wire } from "../../api/types";
+import type { Kind, NumberedNode, Part, PlacedOn, Point, Schematic, Wire } from "../../api/types";
 import {
   bodyOf,
   type Catalogue,
@@ -69,8 +69,23 @@ export async function laidOut(network: PlacedOn[], catalogue: Catalogue): Promis
       }
     });
   });
-  const whole = { parts: [...parts, ...grounds], wires, junctions: [], labels, notes: [] };
+  const nodes = numbersOf(located);
+  const whole = { parts: [...parts, ...grounds], wires, junctions: [], labels, notes: [], nodes };
   return tidied(whole, catalogue);
+}
+
+/** Nodes with a number for a name go by it on the drawing as well: 3 and n3 as n3. */
+function numbersOf(located: Located[]): NumberedNode[] {
+  const found = new Map<string, NumberedNode>();
+  for (const { part, nodes } of located)
+    nodes.forEach((node, index) => {
+      if (!/^n?[1-9]\d{0,5}$/.test(node)) return;
+      const name = node.startsWith("n") ? node : `n${node}`;
+      const there = found.get(name) ?? { name, pins: [] };
+      there.pins.push([part.id, index]);
+      found.set(name, there);
+    });
+  return [...found.values()];
 }
 
 /** Nodes held by a source to ground that several parts hang on: drawn as flags, not as wires. */

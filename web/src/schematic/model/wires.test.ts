@@ -28,7 +28,7 @@ const part = (id: string, at: Point, rotation: Part["rotation"] = 0): Part => ({
   mirror: false,
 });
 
-const empty: Schematic = { parts: [], wires: [], junctions: [], labels: [], notes: [] };
+const empty: Schematic = { parts: [], wires: [], junctions: [], labels: [], notes: [], nodes: [] };
 
 /** Four parts in a ring with a tap: pins joined pairwise, one joint in the middle of a wire. */
 const ring = (): Schematic => tidied(asDrawnElsewhere(), catalogue);

@@ -23,7 +23,7 @@ const finding = (to: Partial<Finding> = {}): Finding =>
 
 function found(...findings: Finding[]): void {
   const look = { ...lookOf("battery-sense"), findings };
-  useExercise.getState().seen(look, documentNow());
+  useExercise.getState().seen(look, documentNow(), null);
 }
 
 describe("findings", () => {
@@ -166,7 +166,7 @@ describe("parameters", () => {
     const look = { id: named?.id, echo: "", unit: "", problem: "“?” means nothing here" };
     useExercise
       .getState()
-      .seen({ ...lookOf("battery-sense"), parameters: [look as never] }, documentNow());
+      .seen({ ...lookOf("battery-sense"), parameters: [look as never] }, documentNow(), null);
     expect(await screen.findByText(/means nothing here/)).toBeVisible();
     expect(field).toBeInvalid();
     expect(field).toHaveValue("2 kOhm?");

@@ -33,7 +33,7 @@ function said(name: string, key: string, to: Partial<PartLook["values"][number]>
           values: part.values.map((value) => (value.key === key ? { ...value, ...to } : value)),
         },
   );
-  useExercise.getState().seen({ ...look, parts }, documentNow());
+  useExercise.getState().seen({ ...look, parts }, documentNow(), null);
 }
 
 beforeEach(() => {
