@@ -511,6 +511,31 @@ def test_coils_with_unlike_currents_along_one_path_keep_its_flux() -> None:
         transient(cut, TransientSettings(1e-3, from_given=True))
 
 
+@pytest.mark.parametrize(("across", "spikes"), [("", True), ("YD1 0 a diode form=ideal", False)])
+def test_a_coil_that_is_cut_off_makes_what_the_open_contact_lets_it(
+    across: str, spikes: bool
+) -> None:
+    """Its current I goes on through the R of the contact, and fades with L/R: -I·R·exp(-t·R/L) (Kirchhoff's
+    laws); with a diode across the coil nothing is above the source."""
+    lines = [
+        "V1 in 0 10", "VG g 0 PULSE(1 0 1m 1n 1n 10 20)", "S1 in a g 0 sx", "L1 a b 10m", "R1 b 0 100",
+        ".model sx SW(RON=1m ROFF=1MEG VT=0.5)",
+    ]  # fmt: skip
+    run = transient(circuit(*lines, *([across] if across else [])), TransientSettings(2e-3))
+    volts = run.stages[:, 2, run.system.row("a")]
+    assert bool(run.notes) == spikes
+    if not spikes:
+        assert volts.min() > -1e-3
+        return
+    assert "100\xa0mA through L1" in run.notes[0]
+    assert "100\xa0kV" in run.notes[0]
+    assert volts.min() == pytest.approx(10 - 0.1 * 1e6, rel=1e-3)
+    begun = run.ends[np.argmin(volts)]
+    late = np.array([5e-9, 10e-9, 30e-9])
+    wanted = 1e-5 + (0.1 - 1e-5) * np.exp(-late * 1e6 / 10e-3)
+    assert run.trace("I_L1", begun + late) == pytest.approx(wanted, rel=2e-3)
+
+
 @pytest.mark.parametrize("form", ["ideal", "constant_drop forward_voltage=0.7"])
 def test_a_converter_settles_with_its_coil_empty(form: str) -> None:
     """A buck converter in discontinuous conduction: what it takes in a period it gives (energy balance of

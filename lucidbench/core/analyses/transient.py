@@ -31,6 +31,7 @@ from lucidbench.core.devices.waveforms import JUST_BEFORE, Sine
 from lucidbench.core.equations.breakpoints import breakpoints
 from lucidbench.core.equations.compiled import CompiledSystem, compile_system, evaluated
 from lucidbench.core.equations.formulas import refuse_undefined
+from lucidbench.core.equations.jumps import spike_told
 from lucidbench.core.equations.system import (
     Array,
     System,
@@ -96,6 +97,8 @@ def _finished(system: System, run: Integration, notes: list[str], began: float) 
 
     ends, lengths, stages = run.records()
     refuse_undefined(system, stages[:, 2], ends)
+    if spike := spike_told(system, ends, lengths, stages[:, 2]):
+        notes.append(spike)
     state = run.state
     cost = Cost(
         time.monotonic() - began,

@@ -126,6 +126,7 @@ class Description:
     stores: Literal["", "charge", "flux", "either"] = ""  # what it holds at the next moment still
     pair: tuple[str, ...] = ()  # two values that one complex number can be typed for
     couples: bool = False  # two coils, which it refers to
+    opens: bool = False  # it is a contact: what flows through it may be cut off
     alike: bool = False  # its two ends look alike: a drawing does not show which is the first
     amplifies: bool = False  # gives more power to a signal than it takes
     handling: Handling = Handling()

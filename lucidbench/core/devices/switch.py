@@ -28,6 +28,7 @@ class VoltageSwitch(Device):
     letter = "S"
     description = Description(
         kind="voltage_switch",
+        opens=True,
         label="Switch worked by a voltage",
         purpose="Switches",
         prefix="S",
@@ -64,6 +65,7 @@ class TimedSwitch(Device):
 
     description = Description(
         kind="timed_switch",
+        opens=True,
         alike=True,
         label="Switch worked at a time",
         purpose="Switches",

@@ -8,12 +8,14 @@ import numpy as np
 
 from lucidbench.core.equations.system import Array, System
 from lucidbench.core.errors import CircuitError
-from lucidbench.core.netlist import listed
+from lucidbench.core.netlist import Element, listed
 from lucidbench.core.units import engineering
 
 # Of the energy that coupled coils hold: what may be lost within an instant as their leakage. More, and
 # a current was cut off that had nowhere to go.
 _LEAKED = 0.5
+# Times the sources' voltages: what a coil that is cut off makes beyond it is told.
+_SPIKE = 30.0
 _KEPT = 1e-3  # of a flux: nearer, it is as much as another
 
 
@@ -65,6 +67,42 @@ def weigh_jump(system: System, jump: Array, time: float, from_given: bool = Fals
             f"other coil shares is lost at once; a capacitor or a clamp across it would take that."
         )
     return note
+
+
+def spike_told(system: System, ends: Array, lengths: Array, unknowns: Array) -> str | None:
+    """A note on the first switch that opens with a coil's current in it, and on the voltage that its resistance
+    makes of that; None where none is far above those of the sources.
+
+    `ends` [s], `lengths` [s] and `unknowns`, shape (steps, n), are those of the run's steps; at an event the
+    length is 0.
+    """
+    events = 1 + np.flatnonzero(lengths[1:] == 0.0)
+    opening = [e for e in system.circuit if e.device.description.opens]
+    coils = [e for e in system.circuit if e.device.description.stores == "flux"]
+    if not (len(events) and opening and coils):
+        return None
+
+    def across(element: Element) -> Array:
+        padded = np.hstack([unknowns, np.zeros((len(unknowns), 1))])  # ground is row -1
+        first, second = (system.row(node) for node in element.nodes[:2])
+        return np.asarray(padded[:, first] - padded[:, second])
+
+    sources = [np.abs(across(e)).max() for e in system.circuit if e.imposes == "V"]
+    beyond = _SPIKE * max(sources, default=1.0)
+    told = {e.name: across(e) for e in opening}
+    high = np.array([np.abs(volts[events]) for volts in told.values()])
+    where = np.flatnonzero(high.max(axis=0) > beyond)
+    if not len(where):
+        return None
+    event = events[where[0]]
+    switch = list(told)[int(high[:, where[0]].argmax())]
+    coil = max(coils, key=lambda e: abs(across(e)[event]))
+    amperes = unknowns[event - 1, system.own_rows[coil.name][0]]
+    return (
+        f"At {engineering(ends[event], 's', 6)} the {engineering(abs(amperes), 'A', 3)} through {coil.name} have "
+        f"no way but through {switch}, which opens: {engineering(abs(told[switch][event]), 'V', 3)} across it. "
+        f"A diode or a resistor across {coil.name}, or a capacitor across {switch}, takes the current over."
+    )
 
 
 def _come_together(system: System, jump: Array) -> list[str]:
