@@ -90,10 +90,6 @@ def coupled_rectifier(r: random.Random) -> Specimen:
     part, _ = form_of(r)
     drive = drive_of(r, peak, period)
     kind = r.choice(["half", "tapped", "bridge"])
-    if coupling == 1 and "form" in part:
-        kind = "half"  # two windings of one flux, and nothing that says how they share a current
-    if coupling == 1:
-        drive = f"SIN(0 {peak} {1 / period:.10g})"
     lines = [
         "coupled", f"V1 a 0 {drive}", f"R0 a p {source}", f"L1 p 0 {henries}",
         f"K1 L1 L2 {coupling}",

@@ -19,6 +19,7 @@ from lucidbench.core.analyses.trajectory import Transient
 from lucidbench.core.analyses.transient import starting_point
 from lucidbench.core.devices.base import Law
 from lucidbench.core.equations.compiled import SMALL, CompiledSystem, compile_system, evaluated
+from lucidbench.core.equations.shared_flux import following
 from lucidbench.core.equations.system import Array
 
 _JUMP = 1e-7  # of the step that follows: the time a jump of the sources is linearised over
@@ -27,10 +28,13 @@ _CHUNK = 4_000_000  # numbers of one stretch of steps held at once
 
 def has_tangents(run: Transient) -> bool:
     """Whether small changes move the run smoothly: no switch, which moves in time as it is thrown,
-    no nodes held at the start, and no capacitance of the solver's own where the circuit jumps."""
+    no nodes held at the start, no capacitance of the solver's own where the circuit jumps, and no coils
+    that share all their flux, whose ratio changes with each of them."""
     system = run.system
     switches = any(use.law == Law.SWITCH for s in system.shares for use in s.stamps.laws)
     helped = not np.array_equal(run.ready.tables.c, compile_system(system, moving=True).tables.c)
+    if following(system):
+        return False
     return not (switches or helped or run.settings.from_given or run.settings.node_voltages)
 
 

@@ -32,6 +32,7 @@ from lucidbench.core.equations.breakpoints import breakpoints
 from lucidbench.core.equations.compiled import CompiledSystem, compile_system, evaluated
 from lucidbench.core.equations.formulas import refuse_undefined
 from lucidbench.core.equations.jumps import spike_told
+from lucidbench.core.equations.shared_flux import following
 from lucidbench.core.equations.system import (
     Array,
     System,
@@ -210,6 +211,7 @@ def _stored(prepared: CompiledSystem, held: dict[int, float]) -> tuple[Array, Ar
                 charges[share.row(row)] -= value * at[share.row(column)]
             for row, charge in share.stamps.starts:
                 charges[share.row(row)] += charge
+    charges[list(following(system))] = 0.0
     return x, charges[:-1]
 
 

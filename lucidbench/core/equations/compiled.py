@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from lucidbench.core.devices.base import GROUND_ROW
+from lucidbench.core.equations.shared_flux import following, with_voltages_for_fluxes
 from lucidbench.core.equations.system import LARGEST_DENSE, Array, System, laws
 
 if TYPE_CHECKING:  # the kernels import the compiler, which costs half a second
@@ -75,9 +76,14 @@ def tabulate(system: System, moving: bool) -> tuple[Tables, Pattern]:
             return -1
         return place_of((row, column), len(places))
 
-    held = [] if moving else system.holding
-    linear = [(place_of((r, c), len(places)), g) for r, c, g in (*system.conductances, *held)]
-    stored = [(place_of((r, c), len(places)), q) for r, c, q in system.charges]
+    if moving:
+        resistive, storing = with_voltages_for_fluxes(
+            following(system), system.conductances, system.charges
+        )
+    else:
+        resistive, storing = [*system.conductances, *system.holding], system.charges
+    linear = [(place_of((r, c), len(places)), g) for r, c, g in resistive]
+    stored = [(place_of((r, c), len(places)), q) for r, c, q in storing]
     slots: list[int] = []
     numbers: dict[str, list[int]] = {"law": [], "plus": [], "minus": [], "source": [], "target": []}
     parameters: list[float] = []

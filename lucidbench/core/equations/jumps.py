@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from lucidbench.core.equations.shared_flux import fluxes, following
 from lucidbench.core.equations.system import Array, System
 from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Element, listed
@@ -16,6 +17,7 @@ from lucidbench.core.units import engineering
 _LEAKED = 0.5
 # Times the sources' voltages: what a coil that is cut off makes beyond it is told.
 _SPIKE = 30.0
+_OPEN = "off_resistance"
 _KEPT = 1e-3  # of a flux: nearer, it is as much as another
 
 
@@ -27,6 +29,8 @@ def weigh_jump(system: System, jump: Array, time: float, from_given: bool = Fals
     is the instant [s], at which a run begins `from_given` currents or not.
     """
     before, q_before, after, q_after, lost_in = jump.copy()
+    follow = following(system)
+    q_before, q_after = fluxes(follow, q_before), fluxes(follow, q_after)
     at = engineering(time, "s", 6)
     if from_given and (together := _come_together(system, jump)):
         return (
@@ -55,6 +59,13 @@ def weigh_jump(system: System, jump: Array, time: float, from_given: bool = Fals
                 (name,),
             )
         spikes = any(lost_in[rows[k]] > 1 for k in cut)
+        if (spikes or has < (1 - _LEAKED) * had) and _is_open_as_told(system):
+            note = (
+                f"At {at} the {amperes} through {name} have no way but through an open contact: what voltage "
+                f"they make there for an instant is far beyond those of the sources, and is left out. Put a "
+                f"diode or a resistor across {name}, or a capacitor across what opens."
+            )
+            continue
         if spikes or has < (1 - _LEAKED) * had:
             raise CircuitError(
                 f"At {at} the {amperes} through {name} have nowhere to go: what is in series with it "
@@ -69,12 +80,21 @@ def weigh_jump(system: System, jump: Array, time: float, from_given: bool = Fals
     return note
 
 
-def spike_told(system: System, ends: Array, lengths: Array, unknowns: Array) -> str | None:
-    """A note on the first switch that opens with a coil's current in it, and on the voltage that its resistance
-    makes of that; None where none is far above those of the sources.
+def _is_open_as_told(system: System) -> bool:
+    """Whether of every contact that is open it is said what it conducts: more than the usual nothing."""
+    contacts = [e for e in system.circuit if e.device.description.opens]
+    usual = [e.device.defaults[_OPEN] for e in contacts]
+    return bool(contacts) and all(
+        e.values.get(_OPEN, ohms) < ohms for e, ohms in zip(contacts, usual, strict=True)
+    )
 
-    `ends` [s], `lengths` [s] and `unknowns`, shape (steps, n), are those of the run's steps; at an event the
-    length is 0.
+
+def spike_told(system: System, ends: Array, lengths: Array, unknowns: Array) -> str | None:
+    """A note on the first switch that opens with a coil's current in it, and on the voltage that its
+    resistance makes of that; None where none is far above those of the sources.
+
+    `ends` [s], `lengths` [s] and `unknowns`, shape (steps, n), are those of the run's steps; at an event
+    the length is 0.
     """
     events = 1 + np.flatnonzero(lengths[1:] == 0.0)
     opening = [e for e in system.circuit if e.device.description.opens]
@@ -99,9 +119,10 @@ def spike_told(system: System, ends: Array, lengths: Array, unknowns: Array) -> 
     coil = max(coils, key=lambda e: abs(across(e)[event]))
     amperes = unknowns[event - 1, system.own_rows[coil.name][0]]
     return (
-        f"At {engineering(ends[event], 's', 6)} the {engineering(abs(amperes), 'A', 3)} through {coil.name} have "
-        f"no way but through {switch}, which opens: {engineering(abs(told[switch][event]), 'V', 3)} across it. "
-        f"A diode or a resistor across {coil.name}, or a capacitor across {switch}, takes the current over."
+        f"At {engineering(ends[event], 's', 6)} the {engineering(abs(amperes), 'A', 3)} through {coil.name} "
+        f"have no way but through {switch}, which opens: {engineering(abs(told[switch][event]), 'V', 3)} "
+        f"across it. A diode or a resistor across {coil.name}, or a capacitor across {switch}, takes the "
+        f"current over."
     )
 
 
