@@ -536,6 +536,21 @@ def test_a_coil_that_is_cut_off_makes_what_the_open_contact_lets_it(
     assert run.trace("I_L1", begun + late) == pytest.approx(wanted, rel=2e-3)
 
 
+def test_a_forward_converter_settles_that_shares_all_its_flux() -> None:
+    """With its coil empty at times: 2·V/(1 + √(1 + 4·K/D²)), K = 2·L/(R·T) (Erickson and Maksimović,
+    Fundamentals of Power Electronics, 2nd ed., 2001, chapter 5)."""
+    of = circuit(
+        "V1 a 0 24", "VG g 0 PULSE(0 1 0 1n 1n 4u 10u)", "S1 d 0 g 0 sx", "L1 a d 1m", "L2 s 0 1m",
+        "L3 r a 1m", "K1 L1 L2 1", "K2 L1 L3 1", "K3 L2 L3 1", "YD1 s x diode form=ideal",
+        "YD2 0 x diode form=ideal", "YD3 0 r diode form=ideal", "L4 x o 100u", "C1 o 0 100u", "R1 o 0 1k",
+        ".model sx SW(RON=1m ROFF=1G VT=0.5)",
+    )  # fmt: skip
+    state = settled(of, 1)
+    share = 2 * 100e-6 / (1000 * 10e-6) / 0.4**2
+    wanted = 2 * 24 / (1 + math.sqrt(1 + 4 * share))
+    assert state.traces()["V_o"].mean() == pytest.approx(wanted, rel=3e-3)
+
+
 @pytest.mark.parametrize("form", ["ideal", "constant_drop forward_voltage=0.7"])
 def test_a_converter_settles_with_its_coil_empty(form: str) -> None:
     """A buck converter in discontinuous conduction: what it takes in a period it gives (energy balance of

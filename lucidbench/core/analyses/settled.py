@@ -165,6 +165,20 @@ class _Search:
         """(x, charges) a period later."""
         return _end(run_from(self.warm, self.one, self.begin, x, q, self.watch))
 
+    def from_near(self, x: Array, q: Array) -> tuple[Array, Array, Array]:
+        """(charges to begin with, x and charges a period later). A coil whose current would have nowhere to
+        go begins empty."""
+        coils = self.warm.system.own_rows
+        while True:
+            try:
+                return q, *self.after(x, q)
+            except CircuitError as refusal:
+                rows = [row for name in refusal.elements for row in coils.get(name, ())]
+                if not np.any(q[rows]):
+                    raise
+                q = q.copy()
+                q[rows] = 0.0
+
     def is_there(self, miss: Array) -> bool:
         """Whether a period ends as it began, as nearly as its steps allow."""
         far_off = float(np.max(np.abs(miss) / self.sizes, initial=0.0))
@@ -177,7 +191,7 @@ class _Search:
         storing = self.storing
         for correction in range(_MOST_CORRECTIONS):
             self.watch.check(correction / _MOST_CORRECTIONS, "search for the settled state")
-            after_x, after = self.after(x, q)
+            q, after_x, after = self.from_near(x, q)
             miss = after - q
             if self.is_there(miss):
                 return x, q, correction
@@ -207,7 +221,7 @@ class _Search:
         for correction in range(_MOST_EXTRAPOLATED):
             self.watch.check(correction / _MOST_EXTRAPOLATED, "search for the settled state")
             try:
-                after_x, after = self.after(x, q)
+                q, after_x, after = self.from_near(x, q)
             except CircuitError:
                 if not starts:
                     raise
