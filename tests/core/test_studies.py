@@ -259,6 +259,23 @@ def test_a_formula_is_checked_for_equivalence_not_for_its_looks() -> None:
         compare(exact, "1/R9")
 
 
+def test_a_ladder_of_eight_in_letters() -> None:
+    """Against its chain matrices (two-port theory) at several frequencies; and its middle against its end."""
+    lines = ["V1 n0 0 AC 1"]
+    for k in range(8):
+        lines += [f"R{k + 1} n{k} n{k + 1} {k + 1}k", f"C{k + 1} n{k + 1} 0 {9 - k}n"]
+    ladder = circuit(*lines)
+    whole, between = transfer(ladder, "V1", "n8"), transfer(ladder, "V1", "n4", "n8")
+    for s in (0, 100, 3e4j, 1e5 + 1e5j):
+        volts, current, nodes = 1.0 + 0j, 0j, [1.0 + 0j]
+        for k in reversed(range(8)):  # from an end of 1 V
+            current += s * (9 - k) * 1e-9 * volts
+            volts += (k + 1) * 1e3 * current
+            nodes.append(volts)
+        assert whole.at(s) == pytest.approx(1 / volts)
+        assert between.at(s) == pytest.approx((nodes[4] - 1) / volts)
+
+
 def test_a_transistor_stage_in_letters_agrees_with_its_numbers() -> None:
     stage = circuit(
         "VCC vcc 0 12", "V1 b 0 DC 1.9 AC 1", "RC vcc c 2.2k", "RE e 0 470", "Q1 c b e q",

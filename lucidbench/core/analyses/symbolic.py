@@ -8,8 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
+from functools import cached_property
+from typing import Any, cast
 
+from lucidbench.core.analyses.cramer import Column, quotient
 from lucidbench.core.analyses.device_regions import linear_equivalent
 from lucidbench.core.analyses.run import RunRefused
 from lucidbench.core.equations.system import System, assemble, refuse_reactances
@@ -53,7 +55,18 @@ class Transfer:
 
     def at(self, s: complex) -> complex:
         """Its value at a complex frequency [1/s], with the circuit's own values."""
-        return complex(self.expression.subs({**self.values, self.s: s}).evalf())
+        above, below = self._evaluated(*self.values.values(), s)
+        return complex(above / below)
+
+    @cached_property
+    def _evaluated(self) -> Callable[..., tuple[complex, complex]]:
+        import sympy
+
+        whole = (self.numerator, self.denominator)
+        return cast(
+            "Callable[..., tuple[complex, complex]]",
+            sympy.lambdify([*self.values, self.s], whole, "math"),
+        )
 
     @property
     def poles(self) -> tuple[Any, ...] | None:
@@ -214,23 +227,46 @@ def _exact(value: Any) -> Any:
 def _solved(
     system: System, matrix: Any, drive: Any, output: str, reference: str
 ) -> tuple[Any, Any]:
-    """(numerator, denominator) of a voltage, in lowest terms."""
+    """(numerator, denominator) of a voltage, in lowest terms. Raises CircuitError."""
     import sympy
 
-    solved = _fractions(system, matrix, drive)
-    total = sympy.Integer(0)
-    for node, sign in ((output, 1), (reference, -1)):
-        row = system.row(node)
-        if row >= 0:
-            total += sign * solved(row)
-    numerator, denominator = sympy.fraction(total)
-    # Roots of letters, as of coupled coils, are solved for in fractions of fractions.
-    has_roots = any(
-        power.exp.is_Rational and not power.exp.is_Integer for power in total.atoms(sympy.Pow)
-    )
-    if reference != GROUND_NODE or has_roots:
-        numerator, denominator = sympy.fraction(sympy.cancel(sympy.together(total)))
-    return sympy.expand(numerator), sympy.expand(denominator)
+    plus, minus = system.row(output), system.row(reference)
+    if plus == minus:
+        return sympy.Integer(0), sympy.Integer(1)
+    sign = 1
+    if plus < 0:
+        plus, minus, sign = minus, plus, -1
+    if minus >= 0:
+        # For the voltage between the two as an unknown in the place of the first.
+        matrix = matrix.copy()
+        matrix[:, minus] += matrix[:, plus]
+    ring, columns = _polynomials(matrix.row_join(sign * drive))
+    above, below = quotient(columns[:-1], plus, columns[-1])
+    if below is None:
+        raise system.singular(None)
+    fractions = ring.get_field()
+    total = fractions.convert_from(ring.zero if above is None else above, ring)
+    total = total / fractions.convert_from(below, ring)
+    numerator = ring.to_sympy(fractions.numer(total))
+    denominator = ring.to_sympy(fractions.denom(total))
+    # Roots of letters, as of coupled coils, count as letters of their own there.
+    powers = (numerator / denominator).atoms(sympy.Pow)
+    if any(power.exp.is_Rational and not power.exp.is_Integer for power in powers):
+        reduced = sympy.fraction(sympy.cancel(sympy.together(numerator / denominator)))
+        numerator, denominator = (sympy.expand(part) for part in reduced)
+    return numerator, denominator
+
+
+def _polynomials(matrix: Any) -> tuple[Any, list[Column]]:
+    """(their ring, the matrix by columns), each row multiplied by what its entries are divided by."""
+    from sympy.polys.matrices import DomainMatrix
+
+    _, cleared = DomainMatrix.from_Matrix(matrix).to_field().clear_denoms_rowwise(convert=True)
+    columns: list[Column] = [{} for _ in range(matrix.cols)]
+    for row, entries in cleared.to_dod().items():
+        for column, entry in entries.items():
+            columns[column][row] = entry
+    return cleared.domain, columns
 
 
 @dataclass(frozen=True)
