@@ -6,7 +6,7 @@ Bounded: a circuit too large for letters is said to be.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, cast
@@ -146,29 +146,13 @@ def dc_voltages(circuit: Circuit) -> dict[str, Any]:
     drive = sympy.zeros(system.size, 1)
     for row, imposed in system.drives:
         drive[row] += _exact(imposed.dc)
-    solved = _fractions(system, _matrix(system, system.conductances), drive)
-    return {n: solved(row) if row >= 0 else sympy.Integer(0) for n, row in system.rows.items()}
-
-
-def _fractions(system: System, matrix: Any, drive: Any) -> Callable[[int], Any]:
-    """What each unknown is, by its row, in lowest terms. Raises CircuitError where no one solution is."""
-    from sympy.polys.matrices import DomainMatrix
-    from sympy.polys.matrices.exceptions import DMNonInvertibleMatrixError
-
-    both = DomainMatrix.from_Matrix(matrix.row_join(drive)).to_field()
-    _, both = both.clear_denoms_rowwise(convert=True)  # polynomials: solved without a fraction
-    try:
-        above, below = both[:, : system.size].solve_den(both[:, system.size :])
-    except DMNonInvertibleMatrixError as error:
-        raise system.singular(None) from error
-    fractions = both.domain.get_field()
-    over = fractions.convert_from(below, both.domain)
-
-    def unknown(row: int) -> Any:
-        own = fractions.convert_from(above[row, 0].element, both.domain)
-        return fractions.to_sympy(own / over)
-
-    return unknown
+    ring, columns = _polynomials(_matrix(system, system.conductances).row_join(drive))
+    found = {GROUND_NODE: sympy.Integer(0)}
+    for node, row in system.rows.items():
+        if row >= 0:
+            above, below = _fraction(system, ring, columns, row)
+            found[node] = above / below
+    return found
 
 
 def in_letters(circuit: Circuit, sources: bool = False) -> tuple[Circuit, dict[Any, float]]:
@@ -241,20 +225,24 @@ def _solved(
         matrix = matrix.copy()
         matrix[:, minus] += matrix[:, plus]
     ring, columns = _polynomials(matrix.row_join(sign * drive))
-    above, below = quotient(columns[:-1], plus, columns[-1])
-    if below is None:
-        raise system.singular(None)
-    fractions = ring.get_field()
-    total = fractions.convert_from(ring.zero if above is None else above, ring)
-    total = total / fractions.convert_from(below, ring)
-    numerator = ring.to_sympy(fractions.numer(total))
-    denominator = ring.to_sympy(fractions.denom(total))
+    numerator, denominator = _fraction(system, ring, columns, plus)
     # Roots of letters, as of coupled coils, count as letters of their own there.
     powers = (numerator / denominator).atoms(sympy.Pow)
     if any(power.exp.is_Rational and not power.exp.is_Integer for power in powers):
         reduced = sympy.fraction(sympy.cancel(sympy.together(numerator / denominator)))
         numerator, denominator = (sympy.expand(part) for part in reduced)
     return numerator, denominator
+
+
+def _fraction(system: System, ring: Any, columns: Sequence[Column], row: int) -> tuple[Any, Any]:
+    """(numerator, denominator) of an unknown; the last column is the right-hand side. Raises CircuitError."""
+    above, below = quotient(columns[:-1], row, columns[-1])
+    if below is None:
+        raise system.singular(None)
+    fractions = ring.get_field()
+    total = fractions.convert_from(ring.zero if above is None else above, ring)
+    total = total / fractions.convert_from(below, ring)
+    return ring.to_sympy(fractions.numer(total)), ring.to_sympy(fractions.denom(total))
 
 
 def _polynomials(matrix: Any) -> tuple[Any, list[Column]]:
