@@ -86,6 +86,7 @@ class Integration:
 
     def _records(self) -> tuple[Array, Array, Array]:
         from lucidbench.core.kernels import integrate
+        from lucidbench.core.kernels.event import SETTLING
         from lucidbench.core.kernels.region_boundaries import release
 
         n, state, settings = self.n, self.state, self.settings
@@ -102,7 +103,7 @@ class Integration:
         records = integrate.Records(np.empty(chunk), np.empty(chunk), np.empty((chunk, 3, n)))
         kept: list[tuple[Array, Array, Array]] = []
         numbers = 0
-        plan = self.prepared.plan(self._values())
+        plan = self.prepared.plan(self._values(state[integrate.STEP]))
         replanned_at = -1.0
         while True:
             outcome, count = integrate.integrate(tables, plan, state, point, bounds, records)
@@ -129,10 +130,13 @@ class Integration:
                 self._let_go()
             if outcome == integrate.FULL:
                 continue
-            if outcome == integrate.SINGULAR and not plan.dense:
+            if outcome in (integrate.SINGULAR, integrate.NO_RESTART) and not plan.dense:
+                # An order of pivots that serves one length of step may not serve another.
                 again = state[integrate.TIME] <= replanned_at
                 replanned_at = state[integrate.TIME]
-                plan = self.prepared.plan(self._values(), dense=again)
+                is_event = outcome == integrate.NO_RESTART
+                step = SETTLING * self.span if is_event else state[integrate.STEP]
+                plan = self.prepared.plan(self._values(step), dense=again)
                 if plan.dense or not again:
                     continue
             helps = self.helped < _MOST_HELPS and self.helped_until == np.inf
@@ -145,10 +149,10 @@ class Integration:
         ends, lengths, stages = (np.concatenate(parts) for parts in zip(*kept, strict=True))
         return ends, lengths, stages
 
-    def _values(self) -> Array:
-        """Entries of the matrix that will be factored, about."""
+    def _values(self, step: float) -> Array:
+        """Entries of the matrix that will be factored for such a step [s], about."""
         _, _, places = evaluated(self.prepared.tables, self.x)
-        return np.asarray(places[0] + places[1] / max(float(self.state[1]), 1e-300))
+        return np.asarray(places[0] + places[1] / max(step, 1e-300))
 
     def _help(self) -> None:
         """Give every node a small capacitance for a while, so that a jump has a way to happen."""
