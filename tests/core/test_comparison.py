@@ -6,6 +6,7 @@ import pytest
 
 from lucidbench.core.comparison import (
     BenchEntry,
+    Counting,
     Estimate,
     State,
     Voice,
@@ -15,6 +16,7 @@ from lucidbench.core.comparison import (
     compare,
     ledger,
     read_reading,
+    turned_in,
 )
 from lucidbench.core.errors import ValueTextError
 from lucidbench.core.formula import Known, parse
@@ -87,17 +89,29 @@ def test_the_ledger_has_a_row_for_each_quantity_and_its_gravest_difference_in_wo
     assert "does not begin with a number" in (rows["V_c"].bench_problem or "")
 
 
-def test_a_reading_of_a_source_follows_the_working_whichever_way_its_leads_were() -> None:
+def test_readings_follow_the_working_whichever_way_the_leads_were() -> None:
+    """A source's may have either sign; of a resistor's current one by the arrow is right, one against it is
+    not; a diode shows which way it counts."""
+    names = ("I_V1", "I_R1", "I_R2", "I_D1")
     voices = Voices(
         {"I_V1": Known(0.01, CURRENT)},
-        {name: Estimate(-0.01, CURRENT, limits={"R1": 1e-4}) for name in ("I_V1", "I_R1")},
-        [BenchEntry("I_V1", "-10.05 mA"), BenchEntry("I_R1", "10.05 mA")],
+        {
+            name: Estimate(value, CURRENT, limits={"R1": 1e-4})
+            for name, value in zip(names, (-0.01, -0.01, 0.01, -0.01), strict=True)
+        },
+        [
+            BenchEntry("I_V1", "-10.05 mA"),
+            BenchEntry("I_R1", "10.05 mA"),
+            BenchEntry("I_R2", "-10.05 mA"),
+            BenchEntry("I_D1", "10.05 mA"),
+        ],
     )
-    counted, turned = as_counted(voices, ["I_V1"])
-    rows = {row.quantity: row for row in ledger(counted)}
-    assert turned == {"I_V1"}
-    assert rows["I_V1"].state is State.AGREE
-    assert rows["I_R1"].state is State.GAP
+    counting = Counting(frozenset(["I_V1"]), frozenset(["I_R1", "I_R2"]))
+    turned = turned_in(voices, counting)
+    assert turned == {"I_V1", "I_R1"}
+    rows = {row.quantity: row for row in ledger(as_counted(voices, turned, counting))}
+    assert {name for name in names if rows[name].state is State.AGREE} == turned
+    assert all(rows[name].state is State.GAP for name in ("I_R2", "I_D1"))
 
 
 def test_the_budget_of_the_end_gauge() -> None:

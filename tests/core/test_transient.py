@@ -15,6 +15,7 @@ from lucidbench.core.analyses import (
     TransientSettings,
     Watch,
     operating_point,
+    phasors,
     transient,
 )
 from lucidbench.core.analyses.fourier import harmonics, largest_output
@@ -534,6 +535,23 @@ def test_a_coil_that_is_cut_off_makes_what_the_open_contact_lets_it(
     late = np.array([5e-9, 10e-9, 30e-9])
     wanted = 1e-5 + (0.1 - 1e-5) * np.exp(-late * 1e6 / 10e-3)
     assert run.trace("I_L1", begun + late) == pytest.approx(wanted, rel=2e-3)
+
+
+@pytest.mark.parametrize("coupling", [1, -1])
+def test_windings_of_one_flux_that_resist(coupling: int) -> None:
+    """Three on one core, each with the resistance of its wire, settled: against the phasors."""
+    ohms = {"L1": 1.0, "L2": 3.0, "L3": 2.0}
+    of = circuit(
+        "V1 a 0 SIN(0 10 50) AC 10", "L1 a 0 1", "L2 s 0 4", "L3 u s 9", f"K1 L1 L2 {coupling}",
+        f"K2 L1 L3 {coupling}", "K3 L2 L3 1", "R1 s 0 100", "R2 u 0 50", "C1 u 0 10u",
+    )  # fmt: skip
+    for name, each in ohms.items():
+        of = of.with_value(name, "series_resistance", each)
+    state, wanted = settled(of), phasors(of, 50).values
+    times, traces = state.times(), state.traces()
+    turn = 2j / 0.02 * np.exp(-2j * np.pi * 50 * times)
+    for name in ("V_s", "V_u", "I_L1", "I_L2", "I_L3"):
+        assert np.trapezoid(traces[name] * turn, times) == pytest.approx(wanted[name], rel=1e-6)
 
 
 def test_a_forward_converter_settles_that_shares_all_its_flux() -> None:
