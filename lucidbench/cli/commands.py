@@ -113,6 +113,14 @@ def add_commands(commands: Commands) -> None:
     )
     compare.add_argument("--csv", action="store_true", help="a table instead of JSON")
 
+    judge = command(
+        commands,
+        "judge",
+        "lucidbench.cli.judge",
+        "say of every line of a working whether it is right, as one JSON object a file",
+    )
+    judge.add_argument("files", type=Path, nargs="+", metavar="FILE", help="an exercise document")
+
     explain = command(
         commands,
         "explain",

@@ -6,6 +6,8 @@ SymPy is the independent judge of whether two formulas are one.
 
 from __future__ import annotations
 
+import argparse
+import json
 import re
 from itertools import product
 from pathlib import Path
@@ -14,6 +16,7 @@ import numpy as np
 import pytest
 import sympy
 
+from lucidbench.cli import judge
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise, HandLine, read_exercise
@@ -132,6 +135,28 @@ def test_a_current_that_turns_with_the_values_counts_one_way() -> None:
     source = {"kind": "voltage_source", "name": "V2", "values": {"voltage": "12.601 V"}}
     told = exactness(with_part(exercise, "R2", **source))
     assert {each.figure: each.state for each in told} == {"I_R1": "equal", "I_V1": "equal"}
+
+
+def test_lines_are_judged_for_scripts(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """Each with its verdict, a reason by its code, and the whole line as it would be right."""
+    lines = {
+        "V_out = V1*R2/(R1+R2)": ("equal", "by_algebra", "rest", None),
+        "V_bat = 12.6 V": ("approximate", None, "rest", None),
+        "I_R1 = V1/(R1-R2)": ("wrong", "slip", "rest", "I_R1 = V1/(R1+R2)"),
+        "r_both = R1*R2/(R1+R2)": ("not_judged", "no_such_figure", None, None),
+        "P_R1 = q*2": ("not_judged", "not_worked_out", None, None),
+    }
+    good = tmp_path / "good.json"
+    good.write_text(with_lines("battery-sense", *lines).model_dump_json())
+    bad = tmp_path / "bad.json"
+    bad.write_text("{")
+    assert judge.run(argparse.Namespace(files=[bad, good])) == 1
+    broken, told = map(json.loads, capsys.readouterr().out.splitlines())
+    assert "problem" in broken
+    assert told["file"] == str(good)
+    for line, (verdict, reason, about, mend) in zip(told["lines"], lines.values(), strict=True):
+        assert (line["verdict"], line["as"], line["mend"]) == (verdict, about, mend), line
+        assert reason in (None, line["reason"])
 
 
 # Whether two formulas are one.

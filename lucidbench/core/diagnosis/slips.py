@@ -63,10 +63,13 @@ def _all(formula: Formula, names: Mapping[str, Known]) -> Iterator[Slip]:
         return _spliced(text, body, other)
 
     yield Slip("two_pi", instead(f"({whole})*2*pi"), "2π is missing as a factor.", 0.04)
-    yield Slip(
-        "two_pi", instead(f"({whole})/(2*pi)"), "The 2π in the denominator is missing.", 0.06
-    )
-    yield Slip("sign", instead(f"-({whole})"), "The sign is the other way round.", 0.03)
+    over = f"({whole})/(2*pi)"
+    if isinstance(body, Operation) and body.operator == "/":
+        left, right = _sides(text, body)
+        over = f"{left}/(2*pi*{right})"
+    yield Slip("two_pi", instead(over), "The 2π in the denominator is missing.", 0.06)
+    turned = _of(text, body.operand) if isinstance(body, Negation) else f"-({whole})"
+    yield Slip("sign", instead(turned), "The sign is the other way round.", 0.03)
     yield Slip("upside_down", instead(f"1/({whole})"), "The formula is upside down.", 0.01)
     for factor in (1e3, 1e-3, 1e6, 1e-6):
         yield Slip(

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lucidbench.core.errors import LucidError
+from lucidbench.core.evaluate.exact_shapes import Reason
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.working.textbook import textbook_gains
 
@@ -26,7 +27,8 @@ HYBRID_PI = "the textbook's gain (bias at 0.7\u00a0V and fixed Î², then hybrid-Ï
 class AsInTextbooks:
     """`what` it is, but for the base current of the transistors `without`, and for a `factor` that rounded
     constants leave, and but for what is `left_out`, in a sentence; `own` is what the whole form comes to,
-    where that is known, `part` the one that was left out or whose base current was."""
+    where that is known, `part` the one that was left out or whose base current was, and
+    `reason` how."""
 
     what: str
     without: tuple[str, ...]
@@ -35,6 +37,7 @@ class AsInTextbooks:
     factor: float = 1.0
     left_out: str = ""
     part: str = ""
+    reason: Reason = "textbook_model"
 
     def told(self, cost: str, itself: str) -> str:
         """In sentences: `cost` is what it costs beside the simulation, `itself` what the whole form

@@ -14,10 +14,11 @@ from lucidbench.core.diagnosis.slips import slips_of
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import FormulaError, LucidError
-from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
+from lucidbench.core.evaluate.exact_shapes import Band, Exactness, Fault, Verdict, state_of
 from lucidbench.core.evaluate.hand_gaps import neglecting
 from lucidbench.core.evaluate.other_values import at_other_values
 from lucidbench.core.formula import Formula, Known, parse
+from lucidbench.core.formula.brackets import without_needless_brackets
 from lucidbench.core.formula.vectorised import evaluate_over
 from lucidbench.core.formula.worksheet import VARIABLES
 from lucidbench.core.runs.by_hand import HandCurve, hand_curves
@@ -70,29 +71,31 @@ def _held(exercise: Exercise, others: Sequence[Exercise], curve: HandCurve) -> E
         curve.over, "Hz" if curve.over == "f" else "s", here.response.x.tolist(), errors.tolist()
     )
 
-    def told(state: State, sentence: str) -> Exactness:
+    def told(verdict: Verdict, fault: Fault, *parts: str) -> Exactness:
+        state = state_of(verdict)
         return Exactness(
-            curve.of, state, curve.meant + sentence, float(errors.max()), worst, "circuit",
-            band=None if state == "equal" else band, line=curve.line,
+            curve.of, state, verdict, fault.reason, curve.meant + fault.words, float(errors.max()), worst,
+            "circuit", band=None if state == "equal" else band, line=curve.line, over=curve.over, parts=parts,
+            mend=fault.mend,
         )  # fmt: skip
 
     if worst <= _EQUAL:
-        return told("equal", "Equal to the exact response, at any values.")
+        return told("equal", Fault("by_numbers", "Equal to the exact response, at any values."))
     most = f"It is off by {100 * errors.max():.2g} % of the largest value at the most."
-    for _, _, words, without in neglecting(exercise):
+    for reason, part, words, without in neglecting(exercise):
         try:
             if _Held(without, curve).worst(curve.formula) <= _AS_LEFT_OUT:
-                return told("approximate", f"{words} {most}")
+                return told("approximate", Fault(reason, f"{words} {most}"), part)
         except LucidError:
             continue
     dropped = _dropped(held[:2], curve)
     if dropped:
-        return told("approximate", f"{dropped} {most}")
+        return told("approximate", Fault("highest_power", f"{dropped} {most}"))
     if errors.max() <= _NEAR:
-        return told("approximate", f"{most} What it leaves out is not known.")
-    return told(
-        "wrong", _right(exercise, held, curve) or f"It goes another way than the circuit. {most}"
-    )
+        words = f"{most} What it leaves out is not known."
+        return told("approximate", Fault("unknown", words))
+    other_way = Fault("goes_another_way", f"It goes another way than the circuit. {most}")
+    return told("wrong", _right(exercise, held, curve) or other_way)
 
 
 def _dropped(held: Sequence[_Held], curve: HandCurve) -> str:
@@ -143,8 +146,8 @@ class _Held:
         return float(self.errors(formula).max())
 
 
-def _right(exercise: Exercise, held: Sequence[_Held], curve: HandCurve) -> str:
-    """The one small change that makes it right; "" where there is none."""
+def _right(exercise: Exercise, held: Sequence[_Held], curve: HandCurve) -> Fault | None:
+    """The one small change that makes it right."""
     line = next(each for each in exercise.hand if each.id == curve.line)
     head, _, body = line.text.partition("=")
     names = {**held[0].names, **VARIABLES}
@@ -153,10 +156,11 @@ def _right(exercise: Exercise, held: Sequence[_Held], curve: HandCurve) -> str:
         try:
             formula = Formula(None, parse(text).body, text)
             if all(each.worst(formula) <= _EQUAL for each in held):
-                return f"{sentence} Right would be {head.strip()} = {text}."
+                mend = f"{head.strip()} = {without_needless_brackets(text)}"
+                return Fault("slip", f"{sentence} Right would be {mend}.", mend)
         except FormulaError:
             continue
-    return ""
+    return None
 
 
 def _slips(body: str, names: Mapping[str, Known]) -> Iterator[tuple[float, str, str]]:

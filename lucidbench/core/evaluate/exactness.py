@@ -28,7 +28,15 @@ from lucidbench.core.evaluate.as_in_textbooks import (
     percent,
 )
 from lucidbench.core.evaluate.exact_curves import exact_curves
-from lucidbench.core.evaluate.exact_shapes import Band, Exactness, State
+from lucidbench.core.evaluate.exact_shapes import (
+    Band,
+    Exactness,
+    Fault,
+    Neglected,
+    Reason,
+    Verdict,
+    state_of,
+)
 from lucidbench.core.evaluate.hand_gaps import leading_to, neglecting, slips_in
 from lucidbench.core.evaluate.other_values import (
     at_other_values,
@@ -36,6 +44,7 @@ from lucidbench.core.evaluate.other_values import (
 )
 from lucidbench.core.evaluate.parts import node_words
 from lucidbench.core.evaluate.perturbed import Figures, Values, circuit_of
+from lucidbench.core.formula.brackets import without_needless_brackets
 from lucidbench.core.working.in_letters import NO_NUMBERS, is_same_in_letters
 
 _EQUAL, _EQUAL_READ = 1e-6, 5e-4  # relative: of figures at rest, and of what is read off a curve
@@ -48,6 +57,8 @@ _BY_NUMBERS = (
 _HERE_ONLY = (
     "Equal to the exact result at these values; at others there is none to hold it against."
 )
+_NEARLY = "It is not the exact result, but less than a millionth beside it."
+_UNKNOWN = "Near the exact result; what it leaves out is not known."
 _AS_LEFT_OUT = 0.01  # relative: what a line and the circuit without a part agree within, at most
 _DECADE, _NEARBY = 10.0, 2.0  # times a part's value
 _COST = "{cost}"  # in a sentence: the relative error, here and over the tolerances
@@ -88,41 +99,53 @@ class _Judge:
         within = _EQUAL_READ if is_read else _EQUAL
 
         def told(
-            state: State, sentence: str, box: float | None = None, band: Band | None = None
+            verdict: Verdict,
+            reason: Reason,
+            sentence: str,
+            parts: tuple[str, ...] = (),
+            mend: str = "",
+            box: float | None = None,
+            band: Band | None = None,
         ) -> Exactness:
             return Exactness(
-                name, state, sentence, errors[0], max(errors), self.reference, box, band
-            )
+                name, state_of(verdict), verdict, reason, sentence, errors[0], max(errors), self.reference,
+                box, band, parts=parts, mend=mend,
+            )  # fmt: skip
 
-        def priced(state: State, sentence: str, part: str) -> Exactness:
+        def priced(verdict: Verdict, what: Neglected) -> Exactness:
             box = self.over_tolerances(name)
             over = f", up to {percent(box)} over the tolerances" if box is not None else ""
-            cost = f"{percent(errors[0])} here{over}"
-            return told(state, sentence.replace(_COST, cost), box, self.band(name, part))
+            sentence = what.words.replace(_COST, f"{percent(errors[0])} here{over}")
+            parts = (what.part,) if what.part else ()
+            band = self.band(name, what.part)
+            return told(verdict, what.reason, sentence, parts, box=box, band=band)
 
         if self.reference == "simulation":
             form = self.as_in_textbooks(name)
             if form:
                 exact = self.nominal[name][1]
                 itself = "" if form.own is None else percent(_error((form.own, exact, False)))
-                sentence = form.told(_COST, itself)
-                return priced("approximate" if form.part else "equal", sentence, form.part)
+                if not form.part:
+                    is_model = Neglected("textbook_model", "", form.told(_COST, itself))
+                    return priced("equal_to_textbook_model", is_model)
+                reason: Reason = "base_current" if form.without else form.reason
+                return priced("approximate", Neglected(reason, form.part, form.told(_COST, itself)))
         if max(errors) <= within:
             proven = None if is_read else self.in_letters(self.exercise, self.at.voltages, name)
             if proven is False:
-                return told(
-                    "approximate",
-                    "It is not the exact result, but less than a millionth beside it.",
-                )
+                return told("approximate", "nearly", _NEARLY)
             if not proven and len(errors) == 1:
-                return told("approximate", _HERE_ONLY)
-            return told("equal", _BY_ALGEBRA if proven else _BY_NUMBERS)
-        words, part = self.neglected(name, within)
-        if not words and errors[0] > _NEAR[self.reference]:
-            return told("wrong", self.first_wrong(name, within) + self.counted(name))
-        words = words or "Near the exact result; what it leaves out is not known."
+                return told("equal_at_these_values", "no_other_values", _HERE_ONLY)
+            if proven:
+                return told("equal", "by_algebra", _BY_ALGEBRA)
+            return told("equal", "by_numbers", _BY_NUMBERS)
+        neglected = self.neglected(name, within)
+        if neglected is None and errors[0] > _NEAR[self.reference]:
+            fault = self.first_wrong(name, within)
+            return told("wrong", fault.reason, fault.words + self.counted(name), mend=fault.mend)
+        what = neglected or Neglected("unknown", "", _UNKNOWN)
         costs = "Beside the simulation:" if self.reference == "simulation" else "That costs"
-        return priced("approximate", f"{words} {costs} {_COST}.", part)
+        return priced("approximate", replace(what, words=f"{what.words} {costs} {_COST}."))
 
     def counted(self, name: str) -> str:
         """Which way a current counts that came out with the other sign; "" for all else."""
@@ -162,14 +185,14 @@ class _Judge:
         if whole:
             return whole
         for key, part, words, other in neglecting(self.exercise):
-            if key == "neglected":
+            if key in ("left_out", "plain_wire"):
                 circuits = [
                     circuit_of(other),
                     circuit_of(self.at.left_out_elsewhere[key, part, words]),
                 ]
                 found = gain_as_in_textbooks(quantity, circuits, by_hand)
                 if found:
-                    return replace(found, left_out=words, own=None, part=part)
+                    return replace(found, left_out=words, own=None, part=part, reason=key)
         return None
 
     def in_letters(
@@ -194,29 +217,33 @@ class _Judge:
             self.at.circuit, voltages, name, texts, written, numbers, is_turned
         )
 
-    def first_wrong(self, name: str, within: float) -> str:
+    def first_wrong(self, name: str, within: float) -> Fault:
         """Which line is the first that cannot be right, and what would be right where that is known."""
         texts = [line.text for line in self.exercise.hand]
-        mended = self.mended(name, within)
+        at, mended = self.mended(name, within)
         leading = leading_to(name, texts)
         targets = {k: texts[k].partition("=")[0].strip() for k in leading}
         for k, target in targets.items():
             if target == name or target not in self.nominal:
                 continue
             if _error(self.nominal[target]) > _NEAR[self.reference]:
+                if mended and at == k:
+                    return mended
                 first = f"It rests on {target}, line {k + 1}, which cannot be right already. "
-                return mended if mended.startswith(f"Line {k + 1}:") else first + mended
+                words, mend = (mended.words, mended.mend) if mended else ("", "")
+                return Fault("rests_on_wrong_line", (first + words).rstrip(), mend)
         if mended:
             return mended
         unknown = [t for k, t in targets.items() if t != name and t not in self.nominal]
         where = f"Line {leading[-1] + 1} cannot be right"
         if unknown:
             where += f", or one it rests on ({', '.join(unknown)})"
-        return f"{where}: at other values of the parts it goes another way than the circuit."
+        words = f"{where}: at other values of the parts it goes another way than the circuit."
+        return Fault("goes_another_way", words)
 
-    def mended(self, name: str, within: float) -> str:
-        """The one small change that makes it right; "" where there is none. Of a circuit with transistors or
-        diodes right is what the textbook form comes to, in letters."""
+    def mended(self, name: str, within: float) -> tuple[int, Fault | None]:
+        """(the line's place, the one small change to it that makes the figure right), None for none. Of a
+        circuit with transistors or diodes right is what the textbook form comes to, in letters."""
         exact = [form.figures[name] for form in self.at.textbook if name in form.figures]
         exact = exact or [self.nominal[name][1]]
         near = [
@@ -228,10 +255,12 @@ class _Judge:
         for slip, line in sorted(near, key=lambda each: -each[0].weight)[:_TRIED]:
             change = Change(op="replace", path=f"/hand/{lines[line]}/text", value=slip.text)
             if self.is_right(patched(self.exercise, [change]), name, within):
-                is_own = slip.text.partition("=")[0].strip() == name
+                mend = without_needless_brackets(slip.text)
+                is_own = mend.partition("=")[0].strip() == name
                 where = "" if is_own else f"Line {lines[line] + 1}: "
-                return f"{where}{slip.sentence} Right would be {slip.text}."
-        return ""
+                words = f"{where}{slip.sentence} Right would be {mend}."
+                return lines[line], Fault("slip", words, mend)
+        return -1, None
 
     def is_right(self, mended: Exercise, name: str, within: float) -> bool:
         if self.at.textbook:
@@ -267,9 +296,8 @@ class _Judge:
         }
         return max(moved, key=lambda part: moved[part], default="")
 
-    def neglected(self, name: str, within: float) -> tuple[str, str]:
-        """(in words, what of the circuit has to be left out for it to give what was worked out, which part
-        that is); both "" for nothing."""
+    def neglected(self, name: str, within: float) -> Neglected | None:
+        """What of the circuit has to be left out for it to give what was worked out."""
 
         def agrees(by_hand: Values, without: Values) -> bool:
             if name not in by_hand or name not in without:
@@ -285,8 +313,8 @@ class _Judge:
                     self.at.others[0],
                     self.at.values_of(self.at.left_out_elsewhere[key, part, words]),
                 ):
-                    return words, part
-        return "", ""
+                    return Neglected(key, part, words)
+        return None
 
 
 def _by_run(exercise: Exercise) -> list[tuple[list[LedgerRow], list[Run]]]:

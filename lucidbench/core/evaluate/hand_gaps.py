@@ -16,9 +16,11 @@ from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import DocumentError, FormulaError, LucidError
 from lucidbench.core.evaluate.evaluation import evaluation_of
+from lucidbench.core.evaluate.exact_shapes import Reason
 from lucidbench.core.evaluate.run_figures import ON_REQUEST
 from lucidbench.core.evaluate.shapes import RowLook
 from lucidbench.core.formula import Known, names_in, parse, work_out
+from lucidbench.core.formula.brackets import without_needless_brackets
 from lucidbench.core.schematic import values_by_name
 from lucidbench.core.schematic.values import values_in_form
 from lucidbench.core.units import engineering
@@ -29,7 +31,8 @@ _TOLD = 8
 _EXACT = 0.002  # of the value, standard: figures worked out to three places agree within it
 _NOT_ONE = 0.1  # of evidence: what no slip at all has at least, where none fits
 # How usual it is that something was left out, beside slips: of a transistor by rule, else now and then.
-_WEIGHTS = {"base_current": 0.12, "junction": 0.12, "rules_of_thumb": 0.08, "neglected": 0.02}
+_WEIGHTS = {"base_current": 0.12, "junction": 0.12, "rules_of_thumb": 0.08}
+_LEFT_OUT = 0.02  # any other part
 _SOME = 0.05  # of the gap: what a cause takes away that is listed though it is not probable
 _LIKELY = 0.01  # of probability
 
@@ -90,8 +93,9 @@ def explained_by_hand(
     found: list[tuple[float, HandCause]] = []
     for slip, line, value in slips_in(here, name, case):
         if (slip.key, "hand") not in without:
+            mend = without_needless_brackets(slip.text)
             cause = HandCause(
-                slip.key, "hand", slip.sentence, value, row.unit, 0.0, 0.0, 0, line, slip.text
+                slip.key, "hand", slip.sentence, value, row.unit, 0.0, 0.0, 0, line, mend
             )
             found.append((slip.weight, cause))
     watch.check(0.3, "search for causes")
@@ -103,7 +107,12 @@ def explained_by_hand(
         if without_it is None or (key, part) in without or abs(without_it - target) <= sigma / 4:
             continue
         moved = hand[0] + (target - without_it)
-        found.append((_WEIGHTS[key], HandCause(key, part, sentence, moved, row.unit, 0.0, 0.0, 0)))
+        found.append(
+            (
+                _WEIGHTS.get(key, _LEFT_OUT),
+                HandCause(key, part, sentence, moved, row.unit, 0.0, 0.0, 0),
+            )
+        )
     return _ranked(found, hand[0], target, sigma, row.unit, against)
 
 
@@ -164,7 +173,7 @@ def leading_to(name: str, texts: Sequence[str]) -> list[int]:
     return found[::-1]
 
 
-def neglecting(exercise: Exercise) -> Iterator[tuple[str, str, str, Exercise]]:
+def neglecting(exercise: Exercise) -> Iterator[tuple[Reason, str, str, Exercise]]:
     """(cause, part, sentence, the exercise as the working has it) of what may be left out by hand."""
     for k, part in enumerate(exercise.schematic.parts):
 
@@ -191,14 +200,10 @@ def neglecting(exercise: Exercise) -> Iterator[tuple[str, str, str, Exercise]]:
                    changed(values=values_in_form(part, "constant_drop", forward_voltage="0.7 V"),
                            form="constant_drop"))  # fmt: skip
         elif part.kind in DEVICES and DEVICES[part.kind].description.handling.mistaken:
-            yield ("neglected", part.name, f"{part.name} is left out, as if it were not there.",
+            yield ("left_out", part.name, f"{part.name} is left out, as if it were not there.",
                    changed(state="open"))  # fmt: skip
-            yield (
-                "neglected",
-                part.name,
-                f"{part.name} is taken for a plain wire.",
-                changed(state="short"),
-            )
+            yield ("plain_wire", part.name, f"{part.name} is taken for a plain wire.",
+                   changed(state="short"))  # fmt: skip
 
 
 def _ranked(

@@ -16,7 +16,7 @@ from lucidbench.core.document.figure import QuantityAtRest
 from lucidbench.core.equations.system import assemble
 from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.evaluation import ledger_of
-from lucidbench.core.evaluate.exact_shapes import Reference
+from lucidbench.core.evaluate.exact_shapes import Reason, Reference
 from lucidbench.core.evaluate.hand_gaps import neglecting
 from lucidbench.core.evaluate.other_values import (
     at_each_end,
@@ -49,7 +49,7 @@ class Figures:
         self.nominal = _values(rows)
         self.moved = list(at_other_values(exercise))
         self.others = [self.values_of(each) for each in self.moved]
-        self._without: dict[tuple[str, str, str], Values] = {}
+        self._without: dict[tuple[Reason, str, str], Values] = {}
         self._over: dict[tuple[str, float], list[tuple[float, str, Values]]] = {}
 
     def values_of(self, exercise: Exercise) -> Values:
@@ -74,7 +74,7 @@ class Figures:
             for form in textbook_forms(self.circuit)
         ]
 
-    def left_out(self) -> Iterator[tuple[str, str, str, Values]]:
+    def left_out(self) -> Iterator[tuple[Reason, str, str, Values]]:
         """(cause, part, words, the figures without it) of what a working may leave out, each solved as it is
         come to."""
         for key, part, words, other in neglecting(self.exercise):
@@ -86,7 +86,7 @@ class Figures:
             yield key, part, words, self._without[key, part, words]
 
     @cached_property
-    def left_out_elsewhere(self) -> dict[tuple[str, str, str], Exercise]:
+    def left_out_elsewhere(self) -> dict[tuple[Reason, str, str], Exercise]:
         """The same at other values, not solved yet."""
         return {(key, part, words): other for key, part, words, other in neglecting(self.moved[0])}
 
