@@ -20,11 +20,11 @@ CHROMIUM = (
     or shutil.which("chromium-headless-shell")
     or "/usr/bin/chromium"
 )
-# ms; how long a busy machine may take to show what is expected, and until what is pressed is there.
-SHOWS_WITHIN, THERE_WITHIN = 60_000, 120_000
+# ms; how long a machine with other work may take until what is expected or pressed is there.
+THERE_WITHIN = 240_000
 SHARED_HOST = "127.0.0.2"  # where people sign in
 
-expect.set_options(timeout=SHOWS_WITHIN)
+expect.set_options(timeout=THERE_WITHIN)
 
 # Playwright's own event loop would make Django refuse its database; the tests here ask the server only.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
