@@ -102,10 +102,13 @@ def spike_told(system: System, ends: Array, lengths: Array, unknowns: Array) -> 
     if not (len(events) and opening and coils):
         return None
 
+    def at(node: str) -> Array | float:
+        row = system.row(node)
+        return unknowns[:, row] if row >= 0 else 0.0
+
     def across(element: Element) -> Array:
-        padded = np.hstack([unknowns, np.zeros((len(unknowns), 1))])  # ground is row -1
-        first, second = (system.row(node) for node in element.nodes[:2])
-        return np.asarray(padded[:, first] - padded[:, second])
+        first, second = element.nodes[:2]
+        return np.broadcast_to(at(first) - at(second), len(unknowns))
 
     sources = [np.abs(across(e)).max() for e in system.circuit if e.imposes == "V"]
     beyond = _SPIKE * max(sources, default=1.0)
