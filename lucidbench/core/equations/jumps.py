@@ -17,6 +17,7 @@ from lucidbench.core.units import engineering
 _LEAKED = 0.5
 # Times the sources' voltages: what a coil that is cut off makes beyond it is told.
 _SPIKE = 30.0
+_MOSTLY = 0.3  # of its current, that a contact carries on
 _OPEN = "off_resistance"
 _KEPT = 1e-3  # of a flux: nearer, it is as much as another
 
@@ -121,6 +122,10 @@ def spike_told(system: System, ends: Array, lengths: Array, unknowns: Array) -> 
     switch = list(told)[int(high[:, where[0]].argmax())]
     coil = max(coils, key=lambda e: abs(across(e)[event]))
     amperes = unknowns[event - 1, system.own_rows[coil.name][0]]
+    contact = next(e for e in opening if e.name == switch)
+    ohms = contact.device.value(contact, _OPEN)
+    if abs(told[switch][event]) < _MOSTLY * abs(amperes) * ohms:
+        return None  # it has another way, as through a winding coupled to it
     return (
         f"At {engineering(ends[event], 's', 6)} the {engineering(abs(amperes), 'A', 3)} through {coil.name} "
         f"have no way but through {switch}, which opens: {engineering(abs(told[switch][event]), 'V', 3)} "
