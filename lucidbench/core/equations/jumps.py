@@ -113,24 +113,22 @@ def spike_told(system: System, ends: Array, lengths: Array, unknowns: Array) -> 
 
     sources = [np.abs(across(e)).max() for e in system.circuit if e.imposes == "V"]
     beyond = _SPIKE * max(sources, default=1.0)
-    told = {e.name: across(e) for e in opening}
-    high = np.array([np.abs(volts[events]) for volts in told.values()])
-    where = np.flatnonzero(high.max(axis=0) > beyond)
+    volts = np.array([across(contact)[events] for contact in opening])
+    where = np.flatnonzero(np.abs(volts).max(axis=0) > beyond)
     if not len(where):
         return None
-    event = events[where[0]]
-    switch = list(told)[int(high[:, where[0]].argmax())]
+    first, event = where[0], events[where[0]]
+    highest = int(np.abs(volts[:, first]).argmax())
+    contact, height = opening[highest], abs(float(volts[highest, first]))
     coil = max(coils, key=lambda e: abs(across(e)[event]))
-    amperes = unknowns[event - 1, system.own_rows[coil.name][0]]
-    contact = next(e for e in opening if e.name == switch)
-    ohms = contact.device.value(contact, _OPEN)
-    if abs(told[switch][event]) < _MOSTLY * abs(amperes) * ohms:
+    amperes = abs(float(unknowns[event - 1, system.own_rows[coil.name][0]]))
+    if height < _MOSTLY * amperes * contact.device.value(contact, _OPEN):
         return None  # it has another way, as through a winding coupled to it
     return (
-        f"At {engineering(ends[event], 's', 6)} the {engineering(abs(amperes), 'A', 3)} through {coil.name} "
-        f"have no way but through {switch}, which opens: {engineering(abs(told[switch][event]), 'V', 3)} "
-        f"across it. A diode or a resistor across {coil.name}, or a capacitor across {switch}, takes the "
-        f"current over."
+        f"At {engineering(ends[event], 's', 6)} the {engineering(amperes, 'A', 3)} through {coil.name} "
+        f"have no way but through {contact.name}, which opens: {engineering(height, 'V', 3)} "
+        f"across it. A diode or a resistor across {coil.name}, or a capacitor across {contact.name}, "
+        f"takes the current over."
     )
 
 

@@ -94,7 +94,7 @@ def _held(exercise: Exercise, others: Sequence[Exercise], curve: HandCurve) -> E
     if errors.max() <= _NEAR:
         words = f"{most} What it leaves out is not known."
         return told("approximate", Fault("unknown", words))
-    other_way = Fault("goes_another_way", f"It goes another way than the circuit. {most}")
+    other_way = Fault("goes_another_way", f"It does not follow the circuit. {most}")
     return told("wrong", _right(exercise, held, curve) or other_way)
 
 

@@ -54,7 +54,7 @@ class Exactness:
 
 
 def state_of(verdict: Verdict) -> State:
-    """As it is marked: equal at these values alone is no more than near."""
+    """Its mark on the page: what is equal at these values alone is marked as an approximation."""
     match verdict:
         case "equal" | "equal_to_textbook_model":
             return "equal"

@@ -238,7 +238,7 @@ class _Judge:
         where = f"Line {leading[-1] + 1} cannot be right"
         if unknown:
             where += f", or one it rests on ({', '.join(unknown)})"
-        words = f"{where}: at other values of the parts it goes another way than the circuit."
+        words = f"{where}: at other values of the parts the circuit gives something else."
         return Fault("goes_another_way", words)
 
     def mended(self, name: str, within: float) -> tuple[int, Fault | None]:
