@@ -141,9 +141,10 @@ def test_lines_are_judged_for_scripts(tmp_path: Path, capsys: pytest.CaptureFixt
     """Each with its verdict, a reason by its code, and the whole line as it would be right."""
     lines = {
         "V_out = V1*R2/(R1+R2)": ("equal", "by_algebra", "rest", None),
-        "V_bat = 12.6 V": ("approximate", None, "rest", None),
+        "V_bat = 12.6 V": ("equal_at_these_values", "numbers", "rest", None),
         "I_R1 = V1/(R1-R2)": ("wrong", "slip", "rest", "I_R1 = V1/(R1+R2)"),
-        "r_both = R1*R2/(R1+R2)": ("not_judged", "no_such_figure", None, None),
+        "r_both = R1*R2/(R1+R2)": ("not_judged", "own_name", None, None),
+        "V_nought = 3 V": ("not_judged", "no_such_figure", None, None),
         "P_R1 = q*2": ("not_judged", "not_worked_out", None, None),
     }
     good = tmp_path / "good.json"

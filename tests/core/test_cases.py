@@ -219,7 +219,8 @@ def test_a_hand_line_of_a_case_goes_before_one_of_all_and_carries_its_own_uncert
     assert case["V_out"].numbers[0] == (
         pytest.approx(5), pytest.approx(2 * 0.005 / math.sqrt(3)),
     )  # fmt: skip
-    assert "V_bat" not in case
+    assert case["V_bat"].hand is None
+    assert "a current" in (case["V_bat"].hand_problem or "")
     lines = {line.id: line.problem for line in evaluation_of(exercise, case="c").lines}
     assert "behind the ± stands a current" in (lines["h4"] or "")
     assert lines["h1"] is None

@@ -72,6 +72,25 @@ def in_case(exercise: Exercise, case: str) -> Exercise:
     )
 
 
+def lines_in(exercise: Exercise, case: str) -> list[str]:
+    """The text of each line of the working in a case: "" of headings and sentences, of other cases' lines,
+    and of those of all cases where the case has its own of that name."""
+    own = {_target(line.text) for line in exercise.hand if line.case == case}
+    return [
+        line.text
+        if line.role == "line"
+        and (line.case == case or (line.case is None and _target(line.text) not in own))
+        else ""
+        for line in exercise.hand
+    ]
+
+
+def _target(text: str) -> str:
+    """What a line gives, and a text of its own where it gives nothing."""
+    name, equals, _ = text.partition("=")
+    return name.strip() if equals else text
+
+
 def _changed(schematic: Schematic, part: str, change: CaseChange) -> Schematic:
     if not any(each.id == part for each in schematic.parts):
         return schematic

@@ -6,6 +6,7 @@ they are. Where a formula bends too much over them, JCGM 101:2008 by draws takes
 
 from __future__ import annotations
 
+import cmath
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
@@ -27,13 +28,20 @@ _MOST_LOST = 0.1  # share of the draws that may have no value
 class Estimate:
     """What may move a figure, by source, each with the sign in which the source moves it: `budget` are
     expanded contributions (k = 2) of readings, `limits` what the ends of tolerances do. `drawn` is the
-    expanded uncertainty by draws, where it was found so."""
+    expanded uncertainty by draws, where it was found so. Of a phasor `value` is the magnitude, and `angle`
+    [rad] how far it is turned; None of all else."""
 
     value: float
     dimension: Dimension = NUMBER
     budget: Mapping[str, float] = field(default_factory=dict)
     limits: Mapping[str, float] = field(default_factory=dict)
     drawn: float | None = None
+    angle: float | None = None
+
+    @property
+    def number(self) -> complex:
+        """With its angle."""
+        return complex(self.value) if self.angle is None else cmath.rect(self.value, self.angle)
 
     @property
     def unit(self) -> str:
@@ -60,6 +68,8 @@ class Estimate:
     @property
     def turned(self) -> Estimate:
         """With the other sign."""
+        if self.angle is not None:
+            return of_phasor(-self.number, self.dimension)
         budget = {source: -size for source, size in self.budget.items()}
         limits = {source: -size for source, size in self.limits.items()}
         return replace(self, value=-self.value, budget=budget, limits=limits)
@@ -76,6 +86,10 @@ class Estimate:
             _less(self.limits, other.limits),
             drawn,
         )
+
+
+def of_phasor(value: complex, dimension: Dimension) -> Estimate:
+    return Estimate(abs(value), dimension, angle=cmath.phase(value))
 
 
 def _less(some: Mapping[str, float], others: Mapping[str, float]) -> dict[str, float]:

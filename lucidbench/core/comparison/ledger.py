@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from lucidbench.core.comparison.bench import BenchReading, read_reading
-from lucidbench.core.comparison.estimate import Estimate, combined
+from lucidbench.core.comparison.estimate import Estimate, combined, of_phasor
 from lucidbench.core.comparison.verdict import Difference, State, Voice, compare
 from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.formula import Formula, Known, names_in, parse
@@ -42,12 +42,14 @@ class RowSpec:
 @dataclass(frozen=True)
 class Voices:
     """What each voice says, by the names of figures. `troubles` are why the simulation has none of
-    now; `given` are the values of parts and parameters, with their tolerances, which any formula may use."""
+    now, `mistakes` why the working has none; `given` are the values of parts and parameters, with their
+    tolerances, which any formula may use."""
 
     hand: Mapping[str, Known | Estimate] = field(default_factory=dict)
     simulated: Mapping[str, Estimate] = field(default_factory=dict)
     bench: Sequence[BenchEntry] = ()
     troubles: Mapping[str, str] = field(default_factory=dict)
+    mistakes: Mapping[str, str] = field(default_factory=dict)
     given: Mapping[str, Estimate] = field(default_factory=dict)
 
 
@@ -96,7 +98,8 @@ def ledger(
     """
     written = {entry.quantity: entry for entry in voices.bench if entry.text.strip()}
     rows = {row.name: row for row in wanted}
-    named = [name for name in (*voices.hand, *written) if kind_of(name) or name in rows]
+    own = (*voices.hand, *voices.mistakes, *written)
+    named = [name for name in own if kind_of(name) or name in rows]
     book = _Book(voices, written, rows)
     return [book.row(name, allowed) for name in dict.fromkeys((*named, *rows))]
 
@@ -123,6 +126,7 @@ class _Book:
         kind, subject, dimension = self._described(name, wanted, by_simulation)
         unit = dimension.unit
         by_hand, no_hand = self._told(self._by_hand, name)
+        no_hand = no_hand or self._voices.mistakes.get(name)
         if by_hand and by_hand.dimension != dimension:
             no_hand = f"{name} is {by_hand.dimension.quantity} in the working, and {dimension.quantity} here"
             by_hand = None
@@ -177,6 +181,9 @@ class _Book:
             return self._worked_out(name, self._by_hand, within)
         if isinstance(own, Estimate):
             return own
+        simulated = self._voices.simulated.get(name)
+        if simulated is not None and simulated.angle is not None:
+            return of_phasor(complex(own.value), own.dimension)
         if isinstance(own.value, complex) and own.value.imag:
             sentence = f"{name} is complex in the working; take abs, arg, Re or Im of it to compare"
             raise FormulaError(sentence, 0)

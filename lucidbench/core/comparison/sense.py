@@ -14,6 +14,7 @@ from lucidbench.core.comparison.bench import read_reading
 from lucidbench.core.comparison.estimate import Estimate
 from lucidbench.core.comparison.ledger import BenchEntry, Voices
 from lucidbench.core.errors import LucidError
+from lucidbench.core.formula import Known
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,11 @@ def turned_in(voices: Voices, counting: Counting) -> frozenset[str]:
     for name in counting.sources | counting.parts:
         own = voices.simulated.get(name)
         if own is None:
+            continue
+        if own.angle is not None:
+            points_back = own.number.real < 0 or name in counting.sources
+            if points_back and _is_opposite_phasor(voices.hand.get(name), own.number):
+                found.add(name)
             continue
         told = _by_hand(voices, name) or (_read(bench[name], own.unit) if name in bench else 0.0)
         if told * own.value < 0 and (told > 0 or name in counting.sources):
@@ -50,6 +56,14 @@ def as_counted(voices: Voices, turned: Collection[str], counting: Counting) -> V
         for entry in voices.bench
     ]
     return replace(voices, simulated=simulated, bench=entries)
+
+
+def _is_opposite_phasor(told: Known | Estimate | None, own: complex) -> bool:
+    """Turned by more than a right angle: nearer to the one that is counted the other way."""
+    if told is None:
+        return False
+    value = told.number if isinstance(told, Estimate) else complex(told.value)
+    return (value * own.conjugate()).real < 0
 
 
 def _is_opposite(entry: BenchEntry, own: Estimate | None) -> bool:

@@ -82,7 +82,7 @@ class Difference:
 def compare(voice: Voice, reference: Voice, unit: str, allowed: float | None = None) -> Difference:
     """How `voice` stands to `reference`, in figures and in words; `allowed` is the share that counts as
     agreement."""
-    absolute = voice.value - reference.value
+    absolute = _apart(voice.estimate, reference.estimate)
     if abs(absolute) <= ROUNDING * max(abs(voice.value), abs(reference.value)):
         absolute = 0.0
     relative = absolute / abs(reference.value) if reference.value else None
@@ -95,10 +95,22 @@ def compare(voice: Voice, reference: Voice, unit: str, allowed: float | None = N
         state = State.GAP
     else:
         state = _by_closeness(absolute, max(abs(voice.value), abs(reference.value)))
-    sentence = _sentence(voice, reference, absolute, relative, unit)
+    turned = voice.estimate.angle is not None and reference.estimate.angle is not None
+    sentence = _sentence(voice, reference, absolute, relative, unit, turned)
     if not _is_nothing(absolute, relative):
         sentence += _because(absolute, unit, uncertainty, allowed if counts else None)
     return Difference(absolute, relative, state, sentence, difference)
+
+
+def _apart(one: Estimate, other: Estimate) -> float:
+    """One less the other: of two phasors the length between their tips, below zero where the first is the
+    shorter. A voice without an angle is of the magnitude."""
+    if one.angle is not None and other.angle is not None:
+        sign = -1 if one.value < other.value else 1
+        return sign * abs(one.number - other.number)
+    if one.angle is not None or other.angle is not None:
+        return abs(one.value) - abs(other.value)
+    return one.value - other.value
 
 
 def _is_nothing(absolute: float, relative: float | None) -> bool:
@@ -112,7 +124,7 @@ def _by_closeness(absolute: float, scale: float) -> State:
 
 
 def _sentence(
-    voice: Voice, reference: Voice, absolute: float, relative: float | None, unit: str
+    voice: Voice, reference: Voice, absolute: float, relative: float | None, unit: str, turned: bool
 ) -> str:
     names = f"{voice.name.capitalize()}", reference.name
     if _is_nothing(absolute, relative):
@@ -120,6 +132,8 @@ def _sentence(
     side = "above" if absolute > 0 else "below"
     amount = engineering(abs(absolute), unit, digits=3)
     share = "" if relative is None else f" ({engineering(100 * abs(relative), '%', digits=2)})"
+    if turned:
+        return f"{names[0]} and {names[1]} are {amount}{share} apart"
     return f"{names[0]} lies {amount}{share} {side} {names[1]}"
 
 

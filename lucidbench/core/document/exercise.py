@@ -61,13 +61,15 @@ class Case(OpenModel):
 
 
 class HandLine(OpenModel):
-    """A line of working in the formula language: of a `case`, or where that is None of all of them. A heading
-    or a sentence stands between, and is worked out by nobody."""
+    """A line of working in the formula language: of a `case`, or where that is None of all of them, and
+    `about` the circuit at rest, its phasors, or a curve over frequency or time; None where that follows from
+    the line and the circuit. A heading or a sentence stands between, and is worked out by nobody."""
 
     id: Identifier
     text: Line
     case: Reference | None = None
     role: Literal["line", "heading", "sentence"] = "line"
+    about: Literal["rest", "phasor", "frequency", "time"] | None = None
 
 
 class Measurement(OpenModel):

@@ -1,4 +1,4 @@
-"""What a number is of: one of eight, told by `of`, and in one case of the circuit ("" the one drawn)."""
+"""What a number is of: one of nine, told by `of`, and in one case of the circuit ("" the one drawn)."""
 
 from __future__ import annotations
 
@@ -16,6 +16,18 @@ class QuantityAtRest(OpenModel):
     """Of the operating point: a name that formulas call it by, "V_out", or what a line of working gives."""
 
     of: Literal["rest"] = "rest"
+    quantity: Line
+    case: Reference = ""
+
+    @property
+    def spoken(self) -> str:
+        return self.quantity
+
+
+class AsPhasor(OpenModel):
+    """The phasor of a quantity, by its peak value, at the frequency of the working."""
+
+    of: Literal["phasor"] = "phasor"
     quantity: Line
     case: Reference = ""
 
@@ -126,7 +138,15 @@ class AsTaken(OpenModel):
 
 OfRun = OfCurve | AtMarker | BetweenMarkers | Cell
 Figure = Annotated[
-    QuantityAtRest | OfCurve | AtMarker | BetweenMarkers | Cell | OfPart | OfFormula | AsTaken,
+    QuantityAtRest
+    | AsPhasor
+    | OfCurve
+    | AtMarker
+    | BetweenMarkers
+    | Cell
+    | OfPart
+    | OfFormula
+    | AsTaken,
     Field(discriminator="of"),
 ]
 

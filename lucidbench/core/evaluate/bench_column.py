@@ -31,15 +31,15 @@ _known: dict[tuple[str, str, str], tuple[float, str, float] | None] = {}
 
 
 def bench_entries(exercise: Exercise, case: str, figures: Mapping[str, Figure]) -> list[BenchEntry]:
-    """What was read in a case, by the names of `figures`; a figure at rest is called as a formula calls it.
-    What was written down goes before what a record says."""
+    """What was read in a case, by the names of `figures`; a figure at rest is called as a formula calls it,
+    where that is not the name of another figure. What was written down goes before what a record says."""
     found = []
     for note in exercise.measurements:
         if note.figure.case != case:
             continue
         names = [name for name, figure in figures.items() if is_same(note.figure, figure)]
         if not names and isinstance(note.figure, (QuantityAtRest, OfPart)):
-            names = [note.figure.spoken]
+            names = [note.figure.spoken] if note.figure.spoken not in figures else []
         found += [BenchEntry(name, note.text, note.id) for name in names]
     written = {entry.quantity for entry in found if entry.text.strip()}
     for name, figure in figures.items():

@@ -27,12 +27,13 @@ from lucidbench.core.evaluate.figures import (
     quantity_look,
     row_looks,
 )
-from lucidbench.core.evaluate.ledger_inputs import AtRest, named_at_rest
+from lucidbench.core.evaluate.hand_page import HandPage, hand_page
+from lucidbench.core.evaluate.ledger_inputs import AtRest, Compared, named_at_rest
 from lucidbench.core.evaluate.ledger_inputs import compared as compared_in
 from lucidbench.core.evaluate.parts import net_looks, part_look
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Limits
 from lucidbench.core.evaluate.shapes import Evaluation, LineLook, NamedLook, RowLook, RunMark
-from lucidbench.core.formula import Known, WorkedLine, name_latex, work_out
+from lucidbench.core.formula import Known, WorkedLine, name_latex
 from lucidbench.core.netlist import Circuit, FaultKind
 from lucidbench.core.readings import Quantity, quantities
 from lucidbench.core.runs import SETTING_READS, case_of_run, fingerprint_of
@@ -43,7 +44,6 @@ from lucidbench.core.schematic import (
     Place,
     Reading,
     read_drawing,
-    values_by_name,
 )
 from lucidbench.core.schematic.kinds import BLOCK, described, kind_look
 from lucidbench.core.tolerance import Effects, operating_point_effects
@@ -55,6 +55,8 @@ from lucidbench.core.units.engineering import (
     rectangular,
     typed,
 )
+from lucidbench.core.working.about import About
+from lucidbench.core.working.meant import meant_by, nearest
 
 MOST_TOLERANCED = 120  # parts up to which every figure is told with its tolerance
 # A fault of this kind concerns an island that the rest can be solved without.
@@ -89,10 +91,11 @@ def evaluation_of(
         unsolved = f"{block.name or 'The block'} is not used on the sheet yet."
     wiring, nodes = drawing.wiring, drawing.wiring.nodes
     meanings = meanings_of(schematic.parts, wiring, drawing.kinds)
-    worked = _work_out(exercise, case, whole, results)
+    page = hand_page(exercise, case, whole, results)
+    asides = dict(_asides(exercise, page, results))
     rows: list[RowLook] = []
     if compared:
-        told = compared_in(base, exercise, case, whole, at_rest, worked, limits)
+        told = compared_in(base, exercise, case, whole, at_rest, page, limits)
         rows = row_looks(exercise, whole.circuit, told, meanings)
     return Evaluation(
         parts=[
@@ -109,8 +112,8 @@ def evaluation_of(
         quantities=[quantity_look(q, meanings.get(name, "")) for name, q in shown.items()],
         unsolved=unsolved,
         lines=[
-            _line(note.id, line, exercise.digits)
-            for note, line in zip(exercise.hand, worked, strict=True)
+            _line(note.id, line, about, page, exercise.digits, asides.get(note.id, ""))
+            for note, line, about in zip(exercise.hand, page.lines, page.abouts, strict=True)
         ],
         compared=compared,
         ledger=rows,
@@ -119,16 +122,13 @@ def evaluation_of(
     )
 
 
-def ledger_of(
-    exercise: Exercise, limits: Limits, turned: frozenset[str] | None = None
-) -> tuple[list[RowLook], frozenset[str]]:
-    """The ledger alone, of an exercise of one case: what is asked at many values of its parts. And the
-    figures that count out of the first pin, if it is not given which: that does not depend on values."""
+def ledger_of(exercise: Exercise, limits: Limits, turned: frozenset[str] | None = None) -> Compared:
+    """The ledger alone, of an exercise of one case: what is asked at many values of its parts. Which figures
+    are `turned` does not depend on values; without it, that is found out."""
     whole = drawing_of(exercise)
     _, at_rest, _ = _solve(whole.circuit, whole.findings, _toleranced(exercise))
-    worked = _work_out(exercise, BASE, whole, dict(at_rest.results))
-    told = compared_in(exercise, exercise, BASE, whole, at_rest, worked, limits, turned)
-    return row_looks(exercise, whole.circuit, told, {}), told.turned
+    page = hand_page(exercise, BASE, whole, dict(at_rest.results))
+    return compared_in(exercise, exercise, BASE, whole, at_rest, page, limits, turned)
 
 
 def _run_marks(base: Exercise, case: str, circuit: Circuit) -> Iterator[RunMark]:
@@ -252,31 +252,6 @@ def _grounded(circuit: Circuit) -> Circuit:
     return circuit.without({name for fault in floating for name in fault.elements})
 
 
-def _work_out(
-    exercise: Exercise, case: str, drawing: Reading, results: Mapping[str, Quantity]
-) -> list[WorkedLine]:
-    """Lines of other cases are passed over, and those of all where the case has its own of that name."""
-    if not exercise.hand:
-        return []
-    names = values_by_name(exercise.schematic, drawing)
-    simulated = {q.name: Known(q.value, q.dimension, simulated=True) for q in results.values()}
-    own = {_target(line.text) for line in exercise.hand if line.case == case}
-    lines = [
-        line.text
-        if line.role == "line"
-        and (line.case == case or (line.case is None and _target(line.text) not in own))
-        else ""
-        for line in exercise.hand
-    ]
-    return work_out(lines, names, simulated, drawing.parameters.keys())
-
-
-def _target(text: str) -> str:
-    """What a line gives, and a text of its own where it gives nothing."""
-    name, equals, _ = text.partition("=")
-    return name.strip() if equals else text
-
-
 def _named(named: NamedValue, drawing: Reading) -> NamedLook:
     known = drawing.parameters.get(named.name)
     problem = drawing.wrong.get(named.name)
@@ -304,7 +279,35 @@ def shown_value(known: Known, digits: int = SIGNIFICANT_DIGITS, name: str = "") 
     return f"{rectangular(value, unit, digits)} = {phasor(value, unit, digits)}"
 
 
-def _line(identifier: str, line: WorkedLine, digits: int) -> LineLook:
+_LIKE_A_FIGURE = re.compile(r"[VUIP]_\w+")
+
+
+def _asides(
+    exercise: Exercise, page: HandPage, results: Mapping[str, Quantity]
+) -> Iterator[tuple[str, str]]:
+    """(id of a line, sentence) of what is called like a figure, and is none of the circuit."""
+    own = {row.name for row in exercise.ledger}
+    for note, line in zip(exercise.hand, page.lines, strict=True):
+        name = line.target or ""
+        if (
+            not results
+            or line.role != "formula"
+            or not _LIKE_A_FIGURE.fullmatch(name)
+            or name in own
+        ):
+            continue
+        if name not in results and meant_by(name, page.circuit) is None:
+            near = nearest(name, page.circuit, results)
+            hint = f"; the nearest name is {near}" if near else ""
+            yield (
+                note.id,
+                f"{name} is no figure of this circuit, so nothing is held against it{hint}.",
+            )
+
+
+def _line(
+    identifier: str, line: WorkedLine, about: About, page: HandPage, digits: int, aside: str
+) -> LineLook:
     result, as_typed = None, None
     if line.result:
         result = shown_value(line.result, digits, line.target or "")
@@ -323,4 +326,7 @@ def _line(identifier: str, line: WorkedLine, digits: int) -> LineLook:
         length=line.error.length if line.error else 0,
         role=line.role,
         holds=line.holds,
+        about=about,
+        at_frequency=engineering(page.frequency, "Hz") if about == "phasor" else "",
+        aside=aside,
     )

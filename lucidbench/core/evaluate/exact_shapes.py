@@ -5,16 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from lucidbench.core.document.exercise import Exercise
+
 State = Literal["equal", "approximate", "wrong"]
 Verdict = Literal[
     "equal", "equal_at_these_values", "equal_to_textbook_model", "approximate", "wrong"
 ]
 # Why: how it was decided, what was left out, or what is wrong.
 Reason = Literal[
-    "by_algebra", "by_numbers", "no_other_values", "nearly", "textbook_model", "base_current",
-    "junction", "rules_of_thumb", "left_out", "plain_wire", "highest_power", "unknown", "slip",
-    "rests_on_wrong_line", "goes_another_way",
+    "by_algebra", "by_numbers", "no_other_values", "equal_parts", "numbers", "these_values", "rounded",
+    "nearly", "textbook_model", "base_current", "junction", "rules_of_thumb", "left_out", "plain_wire",
+    "highest_power", "unknown", "slip", "units", "rests_on_wrong_line", "goes_another_way",
 ]  # fmt: skip
+_PRICE = 0.1
 Reference = Literal["circuit", "simulation"]
 
 
@@ -31,19 +34,20 @@ class Band:
 @dataclass(frozen=True)
 class Exactness:
     """Of the hand figure `figure`: its `relative_error` at the values as drawn, the `worst` there and at
-    others, and over the tolerances (`box`, None where there are none). `reference` is what it is held
-    against: the circuit's own equations, or where parts are not linear, the simulation in numbers. A curve
-    has the id of its `line`, what it is `over`, f or t, and its errors are shares of its largest value.
-    `parts` are those that were left out, `mend` the line as it would be right, "" where no one small change
-    makes it so."""
+    others, None where it comes to nothing, and over the tolerances (`box`, None where there are none).
+    `reference` is what it is held against: the circuit's own equations, or where parts are not linear, the
+    simulation in numbers. A curve has the id of its `line`, what it is `over`, f or t, and its errors are
+    shares of its largest value; an equation has its `line` alone. `parts` are those that were left out, or
+    that numbers stand for; `mend` is the line as it would be right, "" where no one small change makes it so.
+    """
 
     figure: str
     state: State
     verdict: Verdict
     reason: Reason
     sentence: str
-    relative_error: float
-    worst: float
+    relative_error: float | None
+    worst: float | None
     reference: Reference
     box: float | None = None
     band: Band | None = None
@@ -51,6 +55,11 @@ class Exactness:
     over: str = ""
     parts: tuple[str, ...] = ()
     mend: str = ""
+
+
+def price_of(exercise: Exercise) -> float:
+    """Relative: what an approximation may cost (common practice, no published source)."""
+    return max(_PRICE, exercise.allowed or 0.0)
 
 
 def state_of(verdict: Verdict) -> State:
@@ -76,8 +85,10 @@ class Neglected:
 
 @dataclass(frozen=True)
 class Fault:
-    """What is wrong with a line: as a reason and in words, and the line mended, "" where not known."""
+    """What is wrong with a line: as a reason and in words, and the line mended, "" where not known. Where
+    nothing but a `part` is left out of it, it may be an approximation as well."""
 
     reason: Reason
     words: str
     mend: str = ""
+    part: str = ""

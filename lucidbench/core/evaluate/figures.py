@@ -8,8 +8,15 @@ from typing import Literal
 
 from lucidbench.core.comparison import Difference, Estimate, Row
 from lucidbench.core.devices import Description
-from lucidbench.core.document.exercise import Exercise, LedgerRow
-from lucidbench.core.document.figure import AsTaken, OfFormula, QuantityAtRest, run_of
+from lucidbench.core.document.exercise import Exercise, LedgerRow, Pinned
+from lucidbench.core.document.figure import (
+    AsPhasor,
+    AsTaken,
+    Figure,
+    OfFormula,
+    QuantityAtRest,
+    run_of,
+)
 from lucidbench.core.evaluate.ledger_inputs import Compared
 from lucidbench.core.evaluate.parts import node_words
 from lucidbench.core.evaluate.run_figures import Figured
@@ -26,6 +33,7 @@ from lucidbench.core.readings import Quantity
 from lucidbench.core.schematic import Part, Wiring
 from lucidbench.core.schematic.kinds import Kinds, kind_of_part
 from lucidbench.core.units import engineering
+from lucidbench.core.units.engineering import phasor
 
 
 def meanings_of(parts: list[Part], wiring: Wiring, kinds: Kinds) -> Mapping[str, str]:
@@ -92,10 +100,7 @@ def row_looks(
 ) -> list[RowLook]:
     kept = {row.name: row for row in exercise.ledger}
     meanings = {**meanings, **dict(_out_of_first_pins(circuit, told))}
-    return [
-        _row(row, kept.get(row.quantity), told.now.get(row.quantity), circuit, meanings)
-        for row in told.rows
-    ]
+    return [_row(row, kept.get(row.quantity), told, circuit, meanings) for row in told.rows]
 
 
 def _out_of_first_pins(circuit: Circuit, told: Compared) -> Iterator[tuple[str, str]]:
@@ -111,10 +116,11 @@ def _out_of_first_pins(circuit: Circuit, told: Compared) -> Iterator[tuple[str, 
 def _row(
     row: Row,
     kept: LedgerRow | None,
-    now: Figured | None,
+    told: Compared,
     circuit: Circuit,
     meanings: Mapping[str, str],
 ) -> RowLook:
+    now = told.now.get(row.quantity)
     pinned = kept.pinned if kept else None
     is_kept = bool(kept and kept.is_kept)
     hand, simulated, bench = row.hand, row.simulated, row.bench
@@ -138,10 +144,10 @@ def _row(
         kind=row.kind,
         subject=row.subject,
         meaning=meaning or meanings.get(row.quantity, nowhere),
-        hand=None if hand is None else engineering(hand.value, row.unit),
+        hand=_told(hand, row.unit),
         hand_uncertainty=_plus_minus(hand.uncertainty, row.unit) if hand else None,
         hand_problem=row.hand_problem,
-        simulated=engineering(simulated.value, row.unit) if simulated else None,
+        simulated=_told(simulated, row.unit),
         simulated_uncertainty=_plus_minus(simulated.uncertainty, row.unit) if simulated else None,
         simulated_problem=row.simulated_problem,
         bench=bench.text if bench else None,
@@ -153,9 +159,9 @@ def _row(
         verdict=row.state.value,
         sentence=row.sentence,
         row=kept.id if kept else None,
-        figure=kept.figure if kept else QuantityAtRest(quantity=row.quantity),
+        figure=kept.figure if kept else _figure(row, told),
         measurement=row.measurement or None,
-        conditions=now.conditions if now and is_told else pinned.conditions if pinned else "",
+        conditions=_conditions(row, now if is_told else None, pinned, told),
         stale=is_of_run
         and not is_told
         and pinned is not None
@@ -168,6 +174,27 @@ def _row(
         numbers=numbers,
         budget=_budget(row),
     )
+
+
+def _told(of: Estimate | None, unit: str) -> str | None:
+    if of is None:
+        return None
+    return engineering(of.value, unit) if of.angle is None else phasor(of.number, unit)
+
+
+def _figure(row: Row, told: Compared) -> Figure:
+    """What a row is of that the document does not keep."""
+    if row.quantity in told.phasors:
+        return AsPhasor(quantity=row.quantity)
+    if row.kind == "formula":
+        return OfFormula(formula=row.subject)
+    return QuantityAtRest(quantity=row.quantity)
+
+
+def _conditions(row: Row, now: Figured | None, pinned: Pinned | None, told: Compared) -> str:
+    if row.quantity in told.phasors:
+        return f"phasor at {engineering(told.frequency, 'Hz')}, peak value"
+    return now.conditions if now else pinned.conditions if pinned else ""
 
 
 _MOST_SOURCES = 12

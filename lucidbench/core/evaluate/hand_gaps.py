@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,17 +11,14 @@ from lucidbench.core.analyses import Watch
 from lucidbench.core.cases import BASE, in_case
 from lucidbench.core.comparison.verdict import AGREES_WITHIN
 from lucidbench.core.devices import DEVICES
-from lucidbench.core.diagnosis.slips import Slip, slips_of
-from lucidbench.core.document.drawn import drawing_of
+from lucidbench.core.diagnosis.slips import Slip
 from lucidbench.core.document.exercise import Exercise
-from lucidbench.core.errors import DocumentError, FormulaError, LucidError
+from lucidbench.core.errors import DocumentError, LucidError
 from lucidbench.core.evaluate.evaluation import evaluation_of
 from lucidbench.core.evaluate.exact_shapes import Reason
+from lucidbench.core.evaluate.leading import Leading, line_of
 from lucidbench.core.evaluate.run_figures import ON_REQUEST
 from lucidbench.core.evaluate.shapes import RowLook
-from lucidbench.core.formula import Known, names_in, parse, work_out
-from lucidbench.core.formula.brackets import without_needless_brackets
-from lucidbench.core.schematic import values_by_name
 from lucidbench.core.schematic.values import values_in_form
 from lucidbench.core.units import engineering
 
@@ -92,10 +89,9 @@ def explained_by_hand(
     sigma = max(sigma, 1e-300)
     found: list[tuple[float, HandCause]] = []
     for slip, line, value in slips_in(here, name, case):
-        if (slip.key, "hand") not in without:
-            mend = without_needless_brackets(slip.text)
+        if (slip.key, "hand") not in without and not value.imag:
             cause = HandCause(
-                slip.key, "hand", slip.sentence, value, row.unit, 0.0, 0.0, 0, line, mend
+                slip.key, "hand", slip.sentence, value.real, row.unit, 0.0, 0.0, 0, line, slip.text
             )
             found.append((slip.weight, cause))
     watch.check(0.3, "search for causes")
@@ -135,42 +131,16 @@ def _simulated(exercise: Exercise, name: str) -> float | None:
     return row.numbers[1][0] if row and row.numbers[1] else None
 
 
-def slips_in(exercise: Exercise, name: str, case: str) -> Iterator[tuple[Slip, str, float]]:
+def slips_in(exercise: Exercise, name: str, case: str) -> Iterator[tuple[Slip, str, complex]]:
     """(slip, the line it is in, what the figure comes to without it)."""
-    drawing = drawing_of(exercise)
-    parts = values_by_name(exercise.schematic, drawing)
-    lines = [line for line in exercise.hand if line.case in (None, case)]
-    texts = [line.text for line in lines]
-    parameters = tuple(drawing.parameters)
-    for k in leading_to(name, texts):
-        try:
-            formula = parse(texts[k].partition("±")[0])
-        except FormulaError:
-            continue
-        known: dict[str, Known] = dict(parts)
-        for worked in work_out(texts[:k], parts, {}, parameters):
-            if worked.target and worked.result:
-                known[worked.target] = worked.result
-        for slip in slips_of(formula, known):
-            other = [*texts[:k], slip.text, *texts[k + 1 :]]
-            results = work_out(other, parts, {}, parameters)
-            told = next((w.result for w in results if w.target == name and w.result), None)
-            if told is not None and not complex(told.value).imag:
-                yield slip, lines[k].id, complex(told.value).real
-
-
-def leading_to(name: str, texts: Sequence[str]) -> list[int]:
-    """The lines that a figure rests on, its own among them."""
-    wanted, found = {name}, []
-    for k in range(len(texts) - 1, -1, -1):
-        try:
-            formula = parse(texts[k].partition("±")[0])
-        except FormulaError:
-            continue
-        if formula.target in wanted:
-            found.append(k)
-            wanted |= names_in(formula.body)
-    return found[::-1]
+    place = line_of(exercise, name, case)
+    if place is None:
+        return
+    lines = Leading(exercise, case, place)
+    for k, slip in lines.slips():
+        value = lines.value(k, slip.body)
+        if value is not None:
+            yield slip, lines.ids[k], complex(value.value)
 
 
 def neglecting(exercise: Exercise) -> Iterator[tuple[Reason, str, str, Exercise]]:

@@ -12,13 +12,15 @@ from lucidbench.core.document.figure import OfFormula, run_of
 from lucidbench.core.evaluate.evaluation import evaluation_of
 from lucidbench.core.evaluate.exact_shapes import Exactness, Reason, Verdict
 from lucidbench.core.evaluate.exactness import exactness
+from lucidbench.core.evaluate.shapes import LineLook
+from lucidbench.core.working.about import About
 
-About = Literal["rest", "phasor", "frequency", "time"]
 _ABOUT: dict[str, About] = {
     "phasor": "phasor", "frequency_sweep": "frequency", "transient": "time", "fourier": "time",
 }  # fmt: skip
-# Why a line is not judged: it could not be worked out, or is of nothing that the circuit says as well.
-Unjudged = Literal["not_worked_out", "no_such_figure"]
+# Why a line is not judged: it could not be worked out, is called like a figure that the circuit does not
+# have, or by a name of one's own, and so is judged by the lines that rest on it.
+Unjudged = Literal["not_worked_out", "no_such_figure", "own_name"]
 
 
 @dataclass(frozen=True)
@@ -51,25 +53,24 @@ def judged(exercise: Exercise, case: str = BASE) -> list[JudgedLine]:
         look = looks[line.id]
         exact = by_line.get(line.id) or by_figure.get(look.target or "")
         if exact is None:
-            reason: Unjudged = "not_worked_out" if look.problem else "no_such_figure"
+            reason: Unjudged = "no_such_figure" if look.aside else "own_name"
+            reason = "not_worked_out" if look.problem else reason
             told.append(JudgedLine(line.text, look.target or None, None, "not_judged", reason))
             continue
         told.append(
             JudgedLine(
-                line.text, exact.figure, _about(exercise, exact), exact.verdict, exact.reason,
-                exact.parts, exact.relative_error, exact.box, exact.mend or None,
+                line.text, look.target or exact.figure, _about(exercise, exact, look), exact.verdict,
+                exact.reason, exact.parts, exact.relative_error, exact.box, exact.mend or None,
             )
         )  # fmt: skip
     return told
 
 
-def _about(exercise: Exercise, exact: Exactness) -> About | None:
+def _about(exercise: Exercise, exact: Exactness, look: LineLook) -> About | None:
     """None of a formula of readings, which may be of several runs."""
-    if exact.line:
-        return "time" if exact.over == "t" else "frequency"
     row = next((row for row in exercise.ledger if row.name == exact.figure), None)
     if row is None:
-        return "rest"
+        return look.about
     if isinstance(row.figure, OfFormula):
         return None if any(dotted(name) for name in figures_in([row.figure.formula])) else "rest"
     run = next((run for run in exercise.runs if run.id == run_of(row.figure)), None)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from lucidbench.core.analyses import OperatingPoint, operating_point
@@ -20,8 +20,10 @@ from lucidbench.core.comparison import (
     ledger,
     turned_in,
 )
+from lucidbench.core.comparison.estimate import of_phasor
 from lucidbench.core.document.exercise import Exercise, LedgerRow
 from lucidbench.core.document.figure import (
+    AsPhasor,
     Figure,
     OfCurve,
     OfFormula,
@@ -30,15 +32,17 @@ from lucidbench.core.document.figure import (
     run_of,
 )
 from lucidbench.core.evaluate.bench_column import bench_entries, parts_measured
+from lucidbench.core.evaluate.hand_page import HandPage
 from lucidbench.core.evaluate.run_figures import WHILE_EDITED, Figured, Limits, figures_now
-from lucidbench.core.formula import Known, WorkedLine
+from lucidbench.core.formula import Known, WorkedLine, evaluate, parse
 from lucidbench.core.netlist import Circuit
-from lucidbench.core.readings import Quantity
+from lucidbench.core.readings import Quantity, kind_of
 from lucidbench.core.readings.registry import OVER_FREQUENCY, OVER_TIME, OVER_VALUE
 from lucidbench.core.runs.kinds import ANALYSES
 from lucidbench.core.schematic import Reading, values_by_name
 from lucidbench.core.tolerance import Effects, limits_of_part, spreads_of
-from lucidbench.core.units.dimensions import NUMBER, UNITS
+from lucidbench.core.units.dimensions import NUMBER, UNITS, VOLTAGE
+from lucidbench.core.working.meant import meant_by
 
 HAND = "the line's own ±"
 
@@ -55,11 +59,13 @@ class AtRest:
 @dataclass(frozen=True)
 class Compared:
     """`now` are figures of runs as they are, by the names of rows; the simulated figures `turned` count out
-    of the first pin."""
+    of the first pin. Rows that are `phasors` are so at the `frequency` [Hz], by peak values."""
 
     rows: list[Row]
     now: Mapping[str, Figured]
     turned: frozenset[str] = frozenset()
+    phasors: frozenset[str] = frozenset()
+    frequency: float = 0.0
 
 
 def formula_of(row: LedgerRow) -> str:
@@ -87,7 +93,7 @@ def compared(
     case: str,
     drawing: Reading,
     at_rest: AtRest,
-    worked: Sequence[WorkedLine],
+    page: HandPage,
     limits: Limits | None = WHILE_EDITED,
     turned: frozenset[str] | None = None,
 ) -> Compared:
@@ -108,29 +114,77 @@ def compared(
     names = [row.name for row in exercise.ledger]
     twice = {name for name in names if names.count(name) > 1}
     parts = parts_measured(exercise, case, drawing.circuit)
+    aliases = dict(_otherwise_called(page, {*names, *at_rest.results}))
+    rest_named = named_at_rest(exercise) | figures_in(aliases.values())
+    in_phasors = dict(_in_phasors(page, aliases))
     voices = Voices(
-        hand=dict(_by_hand(worked)),
+        hand=dict(_by_hand(page.lines)),
         simulated={
-            **_at_rest(at_rest, named_at_rest(exercise), limits),
+            **_at_rest(at_rest, rest_named, limits),
+            **in_phasors,
             **dict(_as_taken(exercise.ledger, case)),
             **{name: of.estimate for name, of in now.items() if of.estimate is not None},
             **parts,
         },
-        bench=bench_entries(exercise, case, asked),
+        bench=bench_entries(
+            exercise, case, {**{n: AsPhasor(quantity=n, case=case) for n in in_phasors}, **asked}
+        ),
         troubles={
             **{name: of.problem for name, of in now.items() if of.problem},
             **dict(_gone(exercise)),
             **dict.fromkeys(twice, "two rows bear this name; give one of them another"),
         },
+        mistakes=dict(_mistakes(page)),
         given=dict(_given(exercise, drawing, spoken)) if spoken else {},
     )
     rows = [RowSpec(row.name, row.label, formulas.get(row.name, "")) for row in exercise.ledger]
+    rows += [
+        RowSpec(name, text, "" if name in in_phasors else text) for name, text in aliases.items()
+    ]
     rows += [RowSpec(name, _words(name)) for name in noted]
     rows += [RowSpec(name, f"value of {name}") for name in parts]
     counting = _counting_of(drawing.circuit)
     turned = turned_in(voices, counting) if turned is None else turned & voices.simulated.keys()
     voices = as_counted(voices, turned, counting)
-    return Compared(ledger(voices, rows, exercise.allowed), now, turned)
+    here = frozenset(in_phasors)
+    return Compared(ledger(voices, rows, exercise.allowed), now, turned, here, page.frequency)
+
+
+def _otherwise_called(page: HandPage, known: Collection[str]) -> Iterator[tuple[str, str]]:
+    """(name, formula of figures) of what lines give that is a figure of the circuit under another name."""
+    for line in page.lines:
+        if line.target and line.target not in known and line.role == "formula":
+            meant = meant_by(line.target, page.circuit)
+            if meant:
+                yield line.target, meant
+
+
+def _in_phasors(page: HandPage, aliases: Mapping[str, str]) -> Iterator[tuple[str, Estimate]]:
+    """(name, the simulated phasor) of what is worked out as one."""
+    for name, line in page.in_phasors():
+        meant = aliases.get(name, name)
+        described = kind_of(name) or kind_of(meant)
+        if line.role != "formula" or not figures_in([meant]) <= page.phasors.keys():
+            continue
+        value = combined_number(meant, page.phasors)
+        dimension = described[2] if described else VOLTAGE
+        if name.startswith("P"):
+            yield name, Estimate(value.real, dimension)
+        else:
+            yield name, of_phasor(value, dimension)
+
+
+def combined_number(formula: str, values: Mapping[str, complex] | Mapping[str, float]) -> complex:
+    """What a formula of figures comes to, in numbers alone."""
+    known = {name: Known(value, NUMBER) for name, value in values.items()}
+    return complex(evaluate(parse(formula), known).value)
+
+
+def _mistakes(page: HandPage) -> Iterator[tuple[str, str]]:
+    """(name, what is wrong) of lines that come to nothing."""
+    for line in page.lines:
+        if line.target and line.error and line.role == "formula":
+            yield line.target, str(line.error)
 
 
 def _counting_of(circuit: Circuit) -> Counting:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Sequence
+from itertools import combinations
 
 import numpy as np
 
@@ -18,17 +19,18 @@ _PLACES = 3  # sets of other values
 _OVER = 9  # values of one part
 _SPREAD = 0.25  # of the logarithm of each value
 _DIGITS = 9
+_MOST_PAIRED = 12
 _TOLERANCE = "tolerance"
 
 
-def at_other_values(exercise: Exercise) -> Iterator[Exercise]:
-    """The same circuit with other values of its parts and parameters; β of a transistor stays, as a line may
-    have it as a number."""
+def at_other_values(exercise: Exercise, only: Collection[str] | None = None) -> Iterator[Exercise]:
+    """The same circuit with other values of its parts and parameters, or of some `only`; β of a transistor
+    stays, as a line may have it as a number."""
     random = np.random.default_rng(1)
     for _ in range(_PLACES):
         parts = [
             part
-            if _is_semiconductor(part)
+            if _is_semiconductor(part) or (only is not None and part.name not in only)
             else _moved(part, float(np.exp(_SPREAD * random.normal())))
             for part in exercise.schematic.parts
         ]
@@ -101,6 +103,17 @@ def with_each_doubled(exercise: Exercise) -> Iterator[tuple[str, Exercise]]:
         found = _main_value(exercise, part.name)
         if found:
             yield part.name, _with_one(exercise, found[0], 2.0)
+
+
+def with_pairs_doubled(
+    exercise: Exercise, names: Sequence[str]
+) -> Iterator[tuple[tuple[str, str], Exercise]]:
+    """(two parts, the exercise with twice the main value of both), for those of `names` with equal ones."""
+    found = {name: _main_value(exercise, name) for name in names[:_MOST_PAIRED]}
+    for one, other in combinations(found, 2):
+        a, b = found[one], found[other]
+        if a and b and a[1:] == b[1:]:
+            yield (one, other), _with_one(_with_one(exercise, a[0], 2.0), b[0], 2.0)
 
 
 def called(exercise: Exercise, name: str) -> str:

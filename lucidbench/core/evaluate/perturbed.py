@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
+from lucidbench.core.comparison import figures_in
 from lucidbench.core.document.drawn import drawing_of
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.document.figure import QuantityAtRest
@@ -18,24 +19,35 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.evaluate.evaluation import ledger_of
 from lucidbench.core.evaluate.exact_shapes import Reason, Reference
 from lucidbench.core.evaluate.hand_gaps import neglecting
+from lucidbench.core.evaluate.ledger_inputs import Compared, combined_number
 from lucidbench.core.evaluate.other_values import (
     at_each_end,
     at_other_values,
     over_values,
     with_each_doubled,
+    with_pairs_doubled,
     without_tolerances,
 )
 from lucidbench.core.evaluate.run_figures import Limits
-from lucidbench.core.evaluate.shapes import RowLook
 from lucidbench.core.netlist import Circuit
 from lucidbench.core.tolerance import intervals_of
 from lucidbench.core.working.in_letters import voltages_in_letters
+from lucidbench.core.working.meant import meant_by
 from lucidbench.core.working.textbook import TextbookForm, textbook_forms
 
 _LIMITS = Limits(2.0, 0.0)
 
-# By figure: hand, exact, whether it is read off a curve.
-Values = Mapping[str, tuple[float, float, bool]]
+
+class Held(NamedTuple):
+    """A figure by `hand`, None where the line comes to nothing, beside the `exact` one; phasors are complex.
+    What `is_read` off a curve is less sure."""
+
+    hand: complex | None
+    exact: complex
+    is_read: bool
+
+
+Values = Mapping[str, Held]
 
 
 class Figures:
@@ -45,8 +57,10 @@ class Figures:
         self.exercise = exercise
         self.circuit = circuit_of(exercise)
         self.reference: Reference = "circuit" if assemble(self.circuit).is_linear else "simulation"
-        rows, self.turned = ledger_of(without_tolerances(exercise), _LIMITS)
-        self.nominal = _values(rows)
+        told = ledger_of(without_tolerances(exercise), _LIMITS)
+        self.turned = told.turned
+        self.phasors = told.phasors
+        self.nominal = _values(exercise, told)
         self.moved = list(at_other_values(exercise))
         self.others = [self.values_of(each) for each in self.moved]
         self._without: dict[tuple[Reason, str, str], Values] = {}
@@ -54,8 +68,7 @@ class Figures:
 
     def values_of(self, exercise: Exercise) -> Values:
         """The figures of the circuit changed somehow."""
-        rows, _ = ledger_of(without_tolerances(exercise), _LIMITS, self.turned)
-        return _values(rows)
+        return _values(exercise, ledger_of(without_tolerances(exercise), _LIMITS, self.turned))
 
     @cached_property
     def voltages(self) -> Mapping[str, Any]:
@@ -65,14 +78,29 @@ class Figures:
     @cached_property
     def textbook(self) -> list[TextbookForm]:
         """Of what is not linear."""
-        if self.reference == "circuit":
-            return []
+        return [] if self.reference == "circuit" else self._forms_of(self.circuit)
+
+    @cached_property
+    def textbook_elsewhere(self) -> list[list[TextbookForm]]:
+        """The same forms at other values."""
+        return [self._forms_of(circuit_of(each)) for each in self.moved] if self.textbook else []
+
+    def _forms_of(self, circuit: Circuit) -> list[TextbookForm]:
         return [
             replace(
                 form, figures={n: -x if n in self.turned else x for n, x in form.figures.items()}
             )
-            for form in textbook_forms(self.circuit)
+            for form in textbook_forms(circuit)
         ]
+
+    def in_form(self, form: TextbookForm, name: str) -> float | None:
+        """What a figure comes to in a textbook form; None where that says nothing of it."""
+        if name in form.figures:
+            return form.figures[name]
+        meant = meant_by(name, self.circuit)
+        if meant is None or not figures_in([meant]) <= form.figures.keys():
+            return None
+        return combined_number(meant, form.figures).real
 
     def left_out(self) -> Iterator[tuple[Reason, str, str, Values]]:
         """(cause, part, words, the figures without it) of what a working may leave out, each solved as it is
@@ -110,15 +138,25 @@ class Figures:
         """With twice the value of each part."""
         return {part: self.values_of(other) for part, other in with_each_doubled(self.exercise)}
 
+    def doubled_in_pairs(self, parts: Sequence[str]) -> dict[tuple[str, str], Values]:
+        """With twice the values of two parts that have the same one."""
+        return {
+            pair: self.values_of(other) for pair, other in with_pairs_doubled(self.exercise, parts)
+        }
+
 
 def circuit_of(exercise: Exercise) -> Circuit:
     return drawing_of(exercise).circuit
 
 
-def _values(rows: list[RowLook]) -> Values:
+def _values(exercise: Exercise, told: Compared) -> Values:
     found = {}
-    for row in rows:
-        hand, exact = row.numbers[0], row.numbers[1]
-        if hand is not None and exact is not None and np.isfinite(exact[0]):
-            found[row.quantity] = (hand[0], exact[0], not isinstance(row.figure, QuantityAtRest))
+    kept = {row.name: row for row in exercise.ledger}
+    for row in told.rows:
+        is_given = row.hand is not None or row.hand_problem is not None
+        if is_given and row.simulated is not None and np.isfinite(row.simulated.value):
+            own = kept.get(row.quantity)
+            is_read = own is not None and not isinstance(own.figure, QuantityAtRest)
+            hand = row.hand.number if row.hand else None
+            found[row.quantity] = Held(hand, row.simulated.number, is_read)
     return found

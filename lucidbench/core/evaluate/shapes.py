@@ -10,6 +10,7 @@ from lucidbench.core.formula.worksheet import Role
 from lucidbench.core.schematic import Finding
 from lucidbench.core.schematic.document import Point
 from lucidbench.core.schematic.kinds import KindLook
+from lucidbench.core.working.about import About
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +87,9 @@ class QuantityLook:
 @dataclass(frozen=True, slots=True)
 class LineLook:
     """A line of working: `target` is the name it gives, `typed` its result as it could be typed, `role` what
-    kind of line it is; of an equation or a condition `holds` says whether it does."""
+    kind of line it is; of an equation or a condition `holds` says whether it does. What it is `about` is the
+    circuit at rest, its phasors, which are `at_frequency`, or a curve; an `aside` says where nothing is held
+    against what it gives, "" where something is."""
 
     id: str
     latex: str | None
@@ -100,6 +103,9 @@ class LineLook:
     length: int
     role: Role
     holds: bool | None
+    about: About
+    at_frequency: str
+    aside: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -83,11 +83,13 @@ FUNCTIONS: dict[str, Function] = {
     "Im": Function(_imaginary, _keep, r"\operatorname{Im}\left(%s\right)"),
     "ln": Function(lambda x: _logarithm(x, math.e), None, r"\ln\left(%s\right)"),
     "lg": Function(lambda x: _logarithm(x, 10), None, r"\lg\left(%s\right)"),
+    "log10": Function(lambda x: _logarithm(x, 10), None, r"\lg\left(%s\right)"),
     "sqrt": Function(_square_root, _root, r"\sqrt{%s}"),
     "exp": Function(_exponential, None, r"\exp\left(%s\right)"),
     "sin": Function(_of_angle(math.sin, cmath.sin), None, r"\sin\left(%s\right)"),
     "cos": Function(_of_angle(math.cos, cmath.cos), None, r"\cos\left(%s\right)"),
     "tan": Function(_of_angle(math.tan, cmath.tan), None, r"\tan\left(%s\right)"),
+    "atan": Function(_of_angle(math.atan, cmath.atan), None, r"\arctan\left(%s\right)"),
     # What a record of the bench says: the runs it stands beside put that in its place.
     RECORDED: Function(_of_no_record, _keep, r"%s_{\text{bench}}"),
     "dB": Function(

@@ -11,9 +11,9 @@
     atom    = number [ unit ] | name | function "(" sum { "," sum } ")" | "(" sum ")" | "√" atom
 
 A number may carry a unit, close up or after a space: `0.7 V`, `10 mA`, `4k7`, `4.7 kΩ`; it may be
-imaginary, `j4`, `4j`, or an angle, `30°`, `30 deg`. Behind ∠ a plain number is in degrees. `R1 || R2` is
-what two in parallel come to, and binds closer than a product. A name goes on behind a dot for a pin, or for
-what is within a block: `I_Q1.C`, `V_X1.mid`.
+imaginary, `j4`, `4j`, or an angle, `30°`, `30 deg`. Behind ∠, or <, a plain number is in degrees.
+`R1 || R2` is what two in parallel come to, and binds closer than a product. A name goes on behind a dot for
+a pin, or for what is within a block: `I_Q1.C`, `V_X1.mid`.
 """
 
 from __future__ import annotations
@@ -54,12 +54,12 @@ _TOKEN = re.compile(
           (?:\s?[{_PREFIXES}]?(?:{_UNIT})(?![A-Za-z0-9_]) | [{_PREFIXES}](?![A-Za-z0-9_]))?
       )
     | (?P<name>[A-Za-zα-ωΑ-Ω][A-Za-z0-9α-ωΑ-Ω]*(?:_[A-Za-z0-9_]+(?:\.[A-Za-z0-9_]+)*)?)
-    | (?P<symbol>[-+*/^()=∠∥√]|\|\||·|×|−|÷)
+    | (?P<symbol>[-+*/^()=∠<∥√]|\|\||·|×|−|÷)
     )""",
     re.VERBOSE,
 )
 _ANGLE = re.compile(r"([\d.]+)\s?(?:°|deg(?:rees?)?)")
-_PLAIN_SYMBOL = {"·": "*", "×": "*", "−": "-", "÷": "/", "**": "^", "||": PARALLEL}
+_PLAIN_SYMBOL = {"·": "*", "×": "*", "−": "-", "÷": "/", "**": "^", "||": PARALLEL, "<": "∠"}
 
 
 @dataclass(frozen=True)

@@ -57,6 +57,7 @@ def _called(node: Call, arguments: list[Any]) -> Any:
     functions = {
         "sqrt": sympy.sqrt, "exp": sympy.exp, "ln": sympy.log, "abs": sympy.Abs, "arg": sympy.arg,
         "Re": sympy.re, "Im": sympy.im, "sin": sympy.sin, "cos": sympy.cos, "tan": sympy.tan,
+        "atan": sympy.atan,
     }  # fmt: skip
     if node.function in functions:
         return functions[node.function](x)

@@ -69,12 +69,14 @@ _PLAIN: dict[str, Any] = {
     "exp": np.exp,
     "ln": np.log,
     "lg": np.log10,
+    "log10": np.log10,
     "dB": lambda x: 20 * np.log10(np.abs(x)),
     "Re": np.real,
     "Im": np.imag,
     "sin": np.sin,
     "cos": np.cos,
     "tan": np.tan,
+    "atan": np.arctan,
 }
 
 

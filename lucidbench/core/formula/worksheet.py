@@ -12,6 +12,7 @@ is called so, is a curve: it has no value, and is drawn over time or frequency.
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -28,13 +29,12 @@ from lucidbench.core.units.uncertain import EXPANDED
 PLUS_MINUS = "±"
 SOUGHT = "?"
 Role = Literal["formula", "equation", "sought", "condition", "curve"]
-VARIABLES = {
-    "t": Known(1.0, TIME),
-    "f": Known(1.0, FREQUENCY),
-}  # with a value at which units are checked
+# With a value at which units are checked; angular frequencies are 2π·f.
+ANGULAR = {name: Known(2 * math.pi, FREQUENCY) for name in ("ω", "w", "omega")}
+VARIABLES = {"t": Known(1.0, TIME), "f": Known(1.0, FREQUENCY), **ANGULAR}
 _HOLDS = 1e-3  # relative: what three-figure working agrees within
 _LAST_DIGIT = EXPANDED / 2  # half a digit either way is even
-_TARGETS: dict[str, Dimension] = {"V": VOLTAGE, "I": CURRENT, "P": POWER}
+_TARGETS: dict[str, Dimension] = {"V": VOLTAGE, "U": VOLTAGE, "I": CURRENT, "P": POWER}
 
 
 @dataclass(frozen=True)
@@ -60,11 +60,13 @@ def work_out(
     parts: Mapping[str, Known],
     simulated: Mapping[str, Known],
     parameters: Collection[str] = (),
+    given: Sequence[Mapping[str, Known]] = (),
 ) -> list[WorkedLine]:
     """Work out `lines` in order. Errors stay with their line; later lines go on.
 
     `parts` are all names with a value on the drawing; those of them that are `parameters` may be worked
-    out as well: that is where their values come from.
+    out as well: that is where their values come from. `given` is, line by line, what names stand for there
+    that are not worked out.
     """
     fixed = set(parts) - set(parameters)
     is_design = any(sought_in(text) for text in lines)
@@ -73,9 +75,12 @@ def work_out(
     moving = {name: known for name, known in VARIABLES.items() if name not in parts}
     page: list[WorkedLine] = []
     for number, text in enumerate(lines, start=1):
-        line = _line(text, names, fixed, worked, is_design)
+        here = names
+        if given:
+            here = {**names, **{n: k for n, k in given[number - 1].items() if n not in worked}}
+        line = _line(text, here, fixed, worked, is_design)
         if line.error or line.role == "equation":
-            line = _over_a_variable(line, names, moving)
+            line = _over_a_variable(line, here, moving)
         page.append(line)
         if line.role not in ("formula", "condition") or not line.target:
             continue
@@ -189,22 +194,35 @@ def _equation(text: str, names: Mapping[str, Known]) -> WorkedLine:
     if (names_in(left.body) | names_in(right.body)) - set(names) - set(CONSTANTS):
         return WorkedLine(text, latex=shown, role="equation")
     try:
-        one, other = evaluate(left, names), evaluate(right, names)
-        if one.dimension != other.dimension:
-            raise FormulaError(
-                f"left of = stands {one.dimension.quantity}, and right of it {other.dimension.quantity}",
-                text.find("="),
-            )
+        apart = sides_apart(left, right, names)
     except FormulaError as error:
         return WorkedLine(text, latex=shown, error=error, role="equation")
-    scale = max(_largest_term(left.body, names), _largest_term(right.body, names))
-    holds = abs(complex(one.value) - complex(other.value)) <= _HOLDS * scale
+    scale = max(largest_term(left.body, names), largest_term(right.body, names))
+    holds = apart <= _HOLDS * scale
     return WorkedLine(text, latex=shown, role="equation", holds=holds)
 
 
-def _largest_term(node: Node, names: Mapping[str, Known]) -> float:
+def sides_apart(left: Formula, right: Formula, names: Mapping[str, Known]) -> float:
+    """How far the two sides of an equation are apart. Raises FormulaError where they are of two kinds, or
+    come to nothing."""
+    one, other = evaluate(left, names), evaluate(right, names)
+    if one.dimension != other.dimension and not (_is_zero(left.body) or _is_zero(right.body)):
+        raise FormulaError(
+            f"left of = stands {one.dimension.quantity}, and right of it {other.dimension.quantity}",
+            left.text.find("="),
+        )
+    return abs(complex(one.value) - complex(other.value))
+
+
+def _is_zero(body: Node) -> bool:
+    """A 0 needs no unit."""
+    return isinstance(body, Number) and body.value == 0
+
+
+def largest_term(node: Node, names: Mapping[str, Known]) -> float:
+    """Of a sum, in the unit it has."""
     if isinstance(node, Operation) and node.operator in ("+", "-"):
-        return max(_largest_term(node.left, names), _largest_term(node.right, names))
+        return max(largest_term(node.left, names), largest_term(node.right, names))
     return abs(complex(evaluate(Formula(None, node, ""), names).value))
 
 
@@ -233,10 +251,10 @@ def _spread(
             raise FormulaError("behind the ± stands no number", at) from error
         return abs(share / 100 * complex(result.value).real)
     body = formula.body.operand if isinstance(formula.body, Negation) else formula.body
-    return _LAST_DIGIT * _place(body) if isinstance(body, Number) else None
+    return _LAST_DIGIT * place_of(body) if isinstance(body, Number) else None
 
 
-def _place(number: Number) -> float:
+def place_of(number: Number) -> float:
     """What one is worth in the last digit that was written."""
     written = re.match(r"\d*\.?\d*(?:[eE][+-]?\d+)?", number.text.strip())
     figures = written[0] if written else ""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from lucidbench.core.cases import lines_in
 from lucidbench.core.document.exercise import Exercise
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Formula, names_in, parse
@@ -12,9 +13,9 @@ from lucidbench.core.formula.evaluate import CONSTANTS
 from lucidbench.core.formula.expand import expanded
 from lucidbench.core.formula.parser import sides_of
 from lucidbench.core.formula.tree import Node
-from lucidbench.core.formula.worksheet import PLUS_MINUS, VARIABLES, sought_in
+from lucidbench.core.formula.worksheet import ANGULAR, PLUS_MINUS, VARIABLES, sought_in
 
-_MAY_BE = re.compile(r"(?<![\w.])[tf](?!\w)")  # t or f by itself; most workings have neither
+_MAY_BE = re.compile(r"(?<![\w.])([tfwω]|omega)(?!\w)")  # by itself; most workings have none
 
 
 @dataclass(frozen=True)
@@ -34,11 +35,12 @@ def hand_curves(exercise: Exercise, case: str) -> list[HandCurve]:
     if not any(_MAY_BE.search(line.text) for line in exercise.hand):
         return []
     definitions: dict[str, Node] = {}
+    angular = parse("2*pi*f").body
     found: list[tuple[str, str, Formula]] = []
     parts = {part.name for part in exercise.schematic.parts} | {p.name for p in exercise.parameters}
-    for line in exercise.hand:
-        text = line.text.partition(PLUS_MINUS)[0]
-        if line.role != "line" or line.case not in (None, case) or sought_in(text):
+    for line, said in zip(exercise.hand, lines_in(exercise, case), strict=True):
+        text = said.partition(PLUS_MINUS)[0]
+        if not text.strip() or sought_in(text):
             continue
         try:
             formula = parse(text)
@@ -54,6 +56,7 @@ def hand_curves(exercise: Exercise, case: str) -> list[HandCurve]:
         if of:
             found.append((line.id, of.replace(" ", ""), formula))
     curves = []
+    definitions |= dict.fromkeys(set(ANGULAR) - definitions.keys() - parts, angular)
     for identity, of, formula in found:
         others = {name: body for name, body in definitions.items() if name != of}
         try:

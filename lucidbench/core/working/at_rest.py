@@ -8,6 +8,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+from lucidbench.core.analyses import operating_point
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
 from lucidbench.core.working.network import MOST_BRANCHES, Branch, Network, NoWorking
@@ -15,6 +16,13 @@ from lucidbench.core.working.step import Derivation, known
 
 _DIGITS = 9
 _DROP = 0.7  # [V] of a silicon junction that conducts; common practice, no published source
+BREAKDOWN = (
+    "breakdown"  # the form of a source that stands for a diode held at its breakdown voltage
+)
+_NEARLY = 0.9  # of the breakdown voltage
+_THERMAL = 0.02585  # [V] at 27 °C
+_USUAL = 5e-3  # [A] at which a forward voltage is told (common practice, no published source)
+_LIKE_SILICON = 0.15  # [V]
 
 
 @dataclass(frozen=True)
@@ -30,22 +38,54 @@ class DcNetwork:
         return name
 
 
-def textbook_form(circuit: Circuit, drop: float = _DROP) -> Circuit:
-    """Diodes at a constant drop, transistors at a constant V_BE and β: what is reckoned with on paper."""
+def textbook_form(circuit: Circuit) -> Circuit:
+    """Diodes at a constant drop, or at their breakdown voltage where they break down; transistors at a
+    constant V_BE and β: what is reckoned with on paper."""
+    breaking = _breaking_down(circuit)
 
     def plain(element: Element) -> Element:
         values = dict(element.values)
+        if element.name in breaking:
+            holds = {"voltage": -values["breakdown_voltage"]}
+            return Element(element.name, "voltage_source", element.nodes, holds, form=BREAKDOWN)
         if element.kind == "diode" and element.form not in ("constant_drop", "ideal"):
             return replace(
-                element, form="constant_drop", values={**values, "forward_voltage": drop}
+                element,
+                form="constant_drop",
+                values={**values, "forward_voltage": _drop_of(element)},
             )
         if element.kind in ("npn", "pnp") and element.form != "fixed":
             return replace(
-                element, form="fixed", values={"beta": values["beta"], "base_emitter_voltage": drop}
+                element,
+                form="fixed",
+                values={"beta": values["beta"], "base_emitter_voltage": _DROP},
             )
         return element
 
     return replace(circuit, elements=tuple(plain(element) for element in circuit))
+
+
+def _drop_of(diode: Element) -> float:
+    """[V] that it conducts at: that of silicon, or where its saturation current says otherwise, as a
+    light-emitting diode's does, what it has at some milliamperes."""
+    current = diode.values.get("saturation_current", 0.0)
+    if not current:
+        return _DROP
+    own = diode.values.get("emission", 1.0) * _THERMAL * math.log(_USUAL / current)
+    return _DROP if abs(own - _DROP) <= _LIKE_SILICON else round(own, 1)
+
+
+def _breaking_down(circuit: Circuit) -> frozenset[str]:
+    """Diodes that are held at their breakdown voltage. Raises LucidError where nothing is at rest."""
+    may = [e for e in circuit if e.kind == "diode" and e.values.get("breakdown_voltage")]
+    if not may:
+        return frozenset()
+    at = operating_point(circuit).voltages
+    return frozenset(
+        e.name
+        for e in may
+        if at[e.nodes[1]] - at[e.nodes[0]] > _NEARLY * e.values["breakdown_voltage"]
+    )
 
 
 def at_rest(
@@ -72,6 +112,10 @@ def at_rest(
                     f"R_s_{e.name}", "impedance", (a, b), e.values["series_resistance"], (e.name,)
                 )
             )
+        elif e.form == BREAKDOWN:
+            held = -float(e.values["voltage"])
+            pad.say(f"{e.name} breaks down and holds its {typed(held, 'V', _DIGITS)}.", (e.name,))
+            branches.append(Branch(f"V_{e.name}", "voltage", (b, a), held, (e.name,)))
         elif e.kind == "diode":
             if e.name in conducting:
                 value = 0.0 if e.form == "ideal" else float(e.values.get("forward_voltage", _DROP))

@@ -8,12 +8,14 @@ from typing import Any
 from lucidbench.core.analyses.symbolic import dc_voltages
 from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.formula import names_in, parse
+from lucidbench.core.formula.chains import terms_of
 from lucidbench.core.formula.evaluate import CONSTANTS
 from lucidbench.core.formula.expand import expanded
 from lucidbench.core.formula.sympy_bridge import is_nothing, symbolic
-from lucidbench.core.formula.tree import Node
+from lucidbench.core.formula.tree import Name, Node
 from lucidbench.core.formula.worksheet import PLUS_MINUS
 from lucidbench.core.netlist import Circuit
+from lucidbench.core.working.meant import meant_by
 from lucidbench.core.working.same import MOST_OPERATIONS
 from lucidbench.core.working.wanted import TargetQuantity, wanted_of
 
@@ -44,13 +46,20 @@ def is_same_in_letters(
     import sympy
 
     try:
-        wanted = wanted_of(figure)
         definitions = _definitions(lines)
         if figure not in definitions:
             return None
         by_names = _by_names(written)
         hand = expanded(definitions[figure], {**by_names, **definitions})
-        exact = _exact(circuit, voltages, wanted) * (-1 if is_turned else 1)
+        terms = terms_of(parse(meant_by(figure, circuit) or figure).body)
+        if not all(isinstance(each, Name) for _, each in terms):
+            return None
+        exact = sum(
+            sign * _exact(circuit, voltages, wanted_of(each.name))
+            for sign, each in terms
+            if isinstance(each, Name)
+        )
+        exact = exact * (-1 if is_turned else 1)
     except LucidError:
         return None
     used = names_in(hand) - set(CONSTANTS)
@@ -65,9 +74,16 @@ def is_same_in_letters(
             if str(symbol) in by_names
         }
         difference = exact.subs(instead) - symbolic(hand, _all(letters, by_names))
+        nothing = {s: 0 for s in difference.free_symbols if str(s) in _of_nothing(circuit)}
+        difference = difference.subs(nothing)
     except (FormulaError, TypeError):
         return None
     return is_nothing(difference, MOST_OPERATIONS)
+
+
+def _of_nothing(circuit: Circuit) -> set[str]:
+    """Sources that give nothing: an ammeter's leaves no letter behind."""
+    return {e.name for e in circuit if e.imposes and not e.values.get(e.main_key, 0.0)}
 
 
 def _all(letters: dict[str, Any], by_names: Mapping[str, Node]) -> dict[str, Any]:

@@ -17,7 +17,7 @@ from lucidbench.core.analyses.symbolic import dc_voltages
 from lucidbench.core.devices.bipolar import FIXED
 from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import Circuit, Element
-from lucidbench.core.working.at_rest import textbook_form
+from lucidbench.core.working.at_rest import BREAKDOWN, textbook_form
 from lucidbench.core.working.network import NoWorking
 from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.transistor import gain
@@ -59,15 +59,35 @@ def textbook_forms(circuit: Circuit) -> list[TextbookForm]:
         every.append(tuple(transistors))
     try:
         plain, numbers = _linear(circuit)
-        return [_form(plain, numbers, names) for names in every]
+        return [_form(circuit, plain, numbers, names) for names in every]
     except LucidError:
         return []
 
 
-def _form(plain: Circuit, numbers: Mapping[str, float], without: tuple[str, ...]) -> TextbookForm:
+def _form(
+    circuit: Circuit, plain: Circuit, numbers: Mapping[str, float], without: tuple[str, ...]
+) -> TextbookForm:
     elements = tuple(e.with_value("gain", _MANY) if e.name in without else e for e in plain)
-    figures = operating_point(replace(plain, elements=elements)).values
+    point = operating_point(replace(plain, elements=elements))
+    figures = {**point.values, **dict(_of_junctions(circuit, point.values))}
     return TextbookForm(plain, numbers, figures, without)
+
+
+def _of_junctions(circuit: Circuit, values: Mapping[str, float]) -> Iterator[tuple[str, float]]:
+    """Currents and powers of diodes and transistors, by what stands for them."""
+    for e in circuit:
+        if e.kind == "diode" and f"I_{e.name}" not in values:
+            for letter in "IP":
+                yield f"{letter}_{e.name}", values.get(f"{letter}_V_{e.name}", 0.0)
+        elif e.kind in ("npn", "pnp"):
+            base = values.get(f"I_V_BE_{e.name}", 0.0)
+            collector = values.get(f"I_{e.name}", 0.0)
+            pins = {"C": collector, "B": base, "E": -collector - base}
+            yield from ((f"I_{e.name}.{pin}", current) for pin, current in pins.items())
+            yield (
+                f"P_{e.name}",
+                values.get(f"P_{e.name}", 0.0) + values.get(f"P_V_BE_{e.name}", 0.0),
+            )
 
 
 def textbook_gains(circuit: Circuit, output: str) -> list[tuple[float, tuple[str, ...]]]:
@@ -95,6 +115,8 @@ def _linear(circuit: Circuit) -> tuple[Circuit, dict[str, float]]:
         elif e.kind in ("npn", "pnp"):
             elements += _transistor(e, rest.voltages, numbers)
         else:
+            if e.form == BREAKDOWN:
+                numbers[e.name] = e.values["voltage"]
             elements.append(e)
     return replace(form, elements=tuple(elements)), numbers
 

@@ -21,6 +21,7 @@ export const isSame = (one: Figure, other: Figure): boolean =>
 export function spokenOf(figure: Figure): string {
   switch (figure.of) {
     case "rest":
+    case "phasor":
       return figure.quantity;
     case "curve":
     case "marker":

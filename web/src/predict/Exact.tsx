@@ -8,6 +8,7 @@ const MARKS = {
   approximate: { word: "approximate", Mark: EqualApproximately, tone: "text-doubt" },
   wrong: { word: "not right", Mark: EqualNot, tone: "text-fault" },
 } as const;
+const HERE = { ...MARKS.approximate, word: "at these values" };
 const AS_IN_TEXTBOOKS = { ...MARKS.equal, word: "textbook" };
 
 /** Equal to the textbook form alone, and so beside the simulation. */
@@ -15,7 +16,12 @@ export const isTextbook = (held: Exactness) =>
   held.state === "equal" && held.reference === "simulation";
 
 export function ExactMark({ held }: { held: Exactness }) {
-  const { word, Mark, tone } = isTextbook(held) ? AS_IN_TEXTBOOKS : MARKS[held.state];
+  const isHere = held.verdict === "equal_at_these_values";
+  const { word, Mark, tone } = isTextbook(held)
+    ? AS_IN_TEXTBOOKS
+    : isHere
+      ? HERE
+      : MARKS[held.state];
   return (
     <span
       className={`inline-flex items-center gap-1 text-[13px] ${tone}`}

@@ -70,13 +70,11 @@ export function Predict() {
               place={place}
               text={line.text}
               of={line.case ?? null}
+              about={line.about ?? null}
               seen={look}
               exact={
-                look?.role === "curve"
-                  ? exact.get(line.id)
-                  : look?.role === "formula"
-                    ? exact.get(look.target ?? "")
-                    : undefined
+                exact.get(line.id) ??
+                (look?.role === "formula" ? exact.get(look.target ?? "") : undefined)
               }
               sought={design?.sought.find((each) => each.line === line.id)}
               trouble={design?.trouble ?? ""}

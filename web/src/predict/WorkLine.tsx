@@ -13,6 +13,8 @@ import { LineInput } from "./LineInput";
 import { lineOf } from "./lineOf";
 import { Sought } from "./Sought";
 
+type About = LineLook["about"];
+
 const ACT = "rounded px-1.5 py-1 whitespace-nowrap text-soft hover:bg-ruling hover:text-ink";
 
 interface Props {
@@ -21,6 +23,8 @@ interface Props {
   text: string;
   /** The case it is of; null for all of them. */
   of: string | null;
+  /** What somebody said that it is about; null where that follows from the line. */
+  about: About | null;
   seen: LineLook | undefined;
   /** How what it gives stands to the circuit's own result, once that is known. */
   exact: Exactness | undefined;
@@ -32,7 +36,7 @@ interface Props {
 }
 
 export function WorkLine(props: Props) {
-  const { id, place, text, of, seen, exact, sought, trouble, focused, onNext } = props;
+  const { id, place, text, of, about, seen, exact, sought, trouble, focused, onNext } = props;
   const input = useRef<HTMLInputElement>(null);
   const { write, remove } = lineOf(id);
   const shown = useShownCase();
@@ -47,7 +51,7 @@ export function WorkLine(props: Props) {
   // A figure of its own: voltages, currents and powers are in the ledger by themselves.
   const isFree =
     seen?.role === "formula" && !!seen.target && !!seen.typed && !/^[VIP]_/.test(seen.target);
-  const held = isElsewhere || problem || seen?.simulated ? undefined : exact;
+  const held = isElsewhere || seen?.simulated ? undefined : exact;
   const pointAt = () => {
     if (!seen) return;
     input.current?.focus();
@@ -73,7 +77,7 @@ export function WorkLine(props: Props) {
           onNext={onNext}
           onEmptied={remove}
         />
-        {held && <ExactMark held={held} />}
+        {held && !problem && <ExactMark held={held} />}
         {seen?.role === "condition" && (
           <Kind word={isPart ? "given" : "must hold"} holds={isPart ? null : seen.holds} />
         )}
@@ -86,6 +90,7 @@ export function WorkLine(props: Props) {
           </span>
         )}
         {seen?.role === "equation" && <Kind word="equation" holds={seen.holds} />}
+        <OfWhat id={id} about={about} seen={seen} />
         <OfCase id={id} of={of} />
         {isParameter && <span className="shrink-0 text-xs text-soft">parameter</span>}
       </div>
@@ -136,13 +141,52 @@ export function WorkLine(props: Props) {
         )
       )}
       {seen?.role === "sought" && <Sought place={place} sought={sought} trouble={trouble} />}
-      {held && (held.state !== "equal" || isTextbook(held)) && <ExactLine held={held} />}
+      {held && (problem ? held.mend : held.state !== "equal" || isTextbook(held)) && (
+        <ExactLine held={held} />
+      )}
+      {!problem && seen?.aside && <p className="mt-1 text-[13px] text-soft">{seen.aside}</p>}
       {!problem && seen?.simulated && (
         <p className="mt-1 text-[13px] text-simulated">
           This draws on a simulated figure, so it is not counted as a hand value.
         </p>
       )}
     </li>
+  );
+}
+
+const ABOUT: Record<About, string> = {
+  rest: "at rest",
+  phasor: "phasor",
+  frequency: "over frequency",
+  time: "over time",
+};
+
+/** What the line is about, told where it is not the circuit at rest, and set where one wants it otherwise. */
+function OfWhat({ id, about, seen }: Pick<Props, "id" | "about" | "seen">) {
+  if (!seen?.latex || seen.role === "sought") return null;
+  const at = seen.at_frequency ? `phasor at ${seen.at_frequency}` : "";
+  const word = (each: About) => (each === seen.about && at) || ABOUT[each];
+  const isPlain = about === null && seen.about === "rest";
+  return (
+    <select
+      aria-label="What the line is about"
+      title="What the line is held against; “as it reads” leaves it to the line and the circuit"
+      value={about ?? ""}
+      onChange={(event) =>
+        useExercise.getState().edit((document) => {
+          const line = document.hand.find((each) => each.id === id);
+          if (line) line.about = (event.target.value || null) as About | null;
+        })
+      }
+      className={`field-sizing-content h-7 shrink-0 rounded-md border border-transparent bg-transparent pr-1 text-xs text-soft hover:border-hairline ${isPlain ? "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100" : ""}`}
+    >
+      <option value="">{about === null ? word(seen.about) : "as it reads"}</option>
+      {(Object.keys(ABOUT) as About[]).map((each) => (
+        <option key={each} value={each}>
+          {about === each ? word(each) : ABOUT[each]}
+        </option>
+      ))}
+    </select>
   );
 }
 

@@ -1,0 +1,77 @@
+"""Lines of working as students write them, each with what is to be said of it; the texts beside say how."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+
+from lucidbench.core.document.exercise import Exercise, HandLine
+from lucidbench.core.document.importing import read_any
+from lucidbench.core.schematic import Label, Part, Schematic
+from lucidbench.core.schematic.geometry import pin_points
+
+HERE = Path(__file__).parent
+_LINE = re.compile(r"(=m|!\+|[=@~!x.]) (.*?)(?: \| (\w+)(?: (\w+))?)?")
+
+
+@dataclass(frozen=True)
+class Judged:
+    """`before` are the lines it rests on; `reason` and `part` are those of an approximation, "" where they
+    are not asked for."""
+
+    circuit: str
+    netlist: str
+    sign: str
+    before: tuple[str, ...]
+    line: str
+    reason: str
+    part: str
+
+    @property
+    def text(self) -> str:
+        return f"{self.circuit}: {self.sign} {' ; '.join((*self.before, self.line))}"
+
+    @cached_property
+    def exercise(self) -> Exercise:
+        return self.with_lines(*self.before, self.line)
+
+    def with_lines(self, *lines: str) -> Exercise:
+        """Its circuit with other lines."""
+        hand = [HandLine(id=f"h{k}", text=text) for k, text in enumerate(lines)]
+        return drawn(self.netlist).model_copy(update={"hand": hand})
+
+
+def lines_of(name: str) -> Iterator[Judged]:
+    """Those of one of the texts."""
+    for block in (HERE / f"{name}.txt").read_text().split("circuit ")[1:]:
+        title, *rest = [line for line in block.splitlines() if line.strip()]
+        netlist = [line for line in rest if not _LINE.fullmatch(line)]
+        for line in rest:
+            match = _LINE.fullmatch(line)
+            if match:
+                sign, text, reason, part = match.groups()
+                *before, last = text.split(" ; ")
+                yield Judged(
+                    title, "\n".join([title, *netlist, ".end"]), sign, tuple(before), last,
+                    reason or "", part or "",
+                )  # fmt: skip
+
+
+def drawn(netlist: str) -> Exercise:
+    """Its parts side by side, joined by names at their pins."""
+    imported = read_any(netlist)
+    assert imported.network is not None
+    parts, labels = [], []
+    for k, item in enumerate(imported.network):
+        placed = item.part.model_copy(update={"at": (20 * k, 0)})
+        parts.append(placed)
+        for j, (node, at) in enumerate(zip(item.nodes, pin_points(placed), strict=True)):
+            if node == "0":
+                parts.append(Part(id=f"g{k}.{j}", kind="ground", name="GND", at=at))
+            else:
+                labels.append(Label(id=f"l{k}.{j}", name=node, at=at))
+    schematic = Schematic(parts=parts, labels=labels)
+    return imported.document.model_copy(update={"schematic": schematic, "hand": []})
