@@ -6,7 +6,8 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.hands import message, open_exercise, part, saved
+from tests.browser.hands import message, open_exercise, part, row, saved
+from tests.browser.stranger import Stranger
 
 
 def open_predict(page: Page, title: str) -> None:
@@ -185,3 +186,41 @@ def test_a_wrong_line_is_led_to_the_right_one_by_completing_names(notebook: Page
     notebook.keyboard.type("I_R2 = V1/(R1 + R2)")
     expect(line(notebook, "I_R2 = V1/(R1 + R2)")).to_contain_text("exact")
     expect(notebook.get_by_label("Heading", exact=True)).to_have_value("Once more")
+
+
+def test_a_line_of_sines_is_held_against_phasors_from_an_empty_sheet(notebook: Page) -> None:
+    """What it is about stands at the line, follows from what it says, and is set where one wants it so."""
+    hand = Stranger(notebook)
+    hand.begin()
+    hand.put("sine 1V 1k", "V1", "voltage_source", (-8, 0))
+    hand.put("1k", "R1", "resistor", (0, -6))
+    hand.put("100n", "C1", "capacitor", (8, 0), 1)
+    hand.put("gnd", "G", "ground", (-8, 5))
+    hand.wire("V1.1", "R1.1")
+    hand.wire("R1.2", "C1.1")
+    hand.wire("C1.2", "G.1")
+    hand.wire("V1.2", "G.1")
+    hand.call("C1.1", "out")
+    hand.solved()
+    notebook.get_by_role("tab", name="Predict").click()
+    for text in (
+        "V_out = V1/(1 + j*2*pi*(1 kHz)*R1*C1)", "abs(H) = 1/sqrt(1 - (2*pi*f*R1*C1)^2)",
+        "V_R1 = V1 - V_out", "R_all = R1",
+    ):  # fmt: skip
+        add_line(notebook, text)
+    first = line(notebook, "V_out = V1/(1 + j*2*pi*(1 kHz)*R1*C1)")
+    about = first.get_by_label("What the line is about")
+    expect(about.locator("option:checked")).to_have_text("phasor at 1 kHz")
+    expect(first.get_by_text("exact", exact=True)).to_be_visible()
+    over = line(notebook, "abs(H) = 1/sqrt(1 - (2*pi*f*R1*C1)^2)")
+    expect(over).to_contain_text("abs(H) = 1/sqrt(1 + (2*pi*f*R1*C1)^2)")
+    across = line(notebook, "V_R1 = V1 - V_out")
+    expect(across.get_by_text("exact", exact=True)).to_be_visible()
+    about.select_option("rest")
+    expect(first.get_by_text("exact", exact=True)).to_have_count(0)
+    about.select_option("")
+    notebook.get_by_role("tab", name="Compare").click()
+    told = row(notebook, "V_out")
+    expect(told).to_contain_text("846.7")
+    expect(told).to_contain_text("32.14")
+    expect(told).to_contain_text("agree")

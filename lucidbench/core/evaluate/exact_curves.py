@@ -29,7 +29,12 @@ from lucidbench.core.formula.tree import Node
 from lucidbench.core.runs.by_hand import HandCurve, hand_curves
 from lucidbench.core.working.about import is_response
 from lucidbench.core.working.network import NoWorking
-from lucidbench.core.working.response import Response, response_of, without_last_power
+from lucidbench.core.working.response import (
+    Response,
+    response_of,
+    usual_ratio,
+    without_last_power,
+)
 
 _EQUAL = 1e-6  # of the largest value
 _AS_LEFT_OUT = 1e-4
@@ -71,14 +76,15 @@ def _constant(exercise: Exercise, case: str) -> Iterator[HandCurve]:
 
 
 def _meant(exercise: Exercise, curve: HandCurve) -> HandCurve:
-    """H and the like over f is the ratio that a frequency sweep shows, or V_out/V_in."""
+    """H and the like over f is the ratio that a frequency sweep shows, or the usual one."""
     own = _OWN_NAME.fullmatch(curve.of)
     if curve.over != "f" or own is None:
         return curve
     shown = [
         text for run in exercise.runs if run.analysis == "frequency_sweep" for text in run.show
     ]
-    ratio = next((text for text in shown if _RATIO.fullmatch(text)), "V_out/V_in")
+    usual = usual_ratio(drawing_of(exercise).circuit)
+    ratio = next((text for text in shown if _RATIO.fullmatch(text)), usual)
     return replace(
         curve, of=curve.of.replace(own["name"], ratio), meant=f"{own['name']} is taken as {ratio}. "
     )

@@ -211,6 +211,8 @@ def _wave(form: Form, given: list[str], in_current: bool) -> Placement | Interpr
     asked = [p for p in description.of_form(form.key) if form.key in p.forms]
     values = {**description.starting_values}
     levels = [p.key for p in asked if p.unit == unit]
+    if any(p.key == "frequency" for p in asked):
+        given = _with_hertz(given, unit)
     if form.key != "sine":  # one level alone is the higher, or the later
         bare = [t for t in given if _is_value(t, unit) and not _is_other(t)]
         levels = levels[1:2] if len(bare) < 2 else levels[:2]
@@ -239,6 +241,16 @@ def _wave(form: Form, given: list[str], in_current: bool) -> Placement | Interpr
 
 def _echo(text: str, parameter: Parameter) -> str:
     return parse_value(text, parameter.unit).echo
+
+
+def _with_hertz(given: list[str], unit: str) -> list[str]:
+    """Of 5V 1k the second is the frequency: a bare number behind a level that has its unit."""
+    *before, last = given or [""]
+    is_bare = _is_value(last, "Hz") and not _is_other(last) and not _ends_in(last, unit)
+    is_told = any(token.endswith("Hz") for token in given)
+    if is_bare and not is_told and any(_ends_in(token, unit) for token in before):
+        return [*before, f"{last}Hz"]
+    return given
 
 
 def _key_for(token: str, asked: list[Parameter], levels: list[str], unit: str) -> str | None:

@@ -58,10 +58,17 @@ def _in_figures(body: Node, circuit: Circuit) -> Node:
         if meant is None and name in _INTO:
             meant = _input(circuit)
         elif meant is None and _TRANSFER.fullmatch(name):
-            meant = "V_out/V_in"
+            meant = usual_ratio(circuit)
         if meant is not None and meant != name:
             instead[name] = parse(meant).body
     return expanded(body, instead)
+
+
+def usual_ratio(circuit: Circuit) -> str:
+    """What a response is of: V_out/V_in, or where no node is called in, V_out over what the only source
+    gives."""
+    given = list(held_nodes(circuit))
+    return f"V_out/{given[0]}" if "in" not in circuit.nodes and len(given) == 1 else "V_out/V_in"
 
 
 def _input(circuit: Circuit) -> str:

@@ -45,11 +45,11 @@ export function LedgerRow({ row, following }: { row: RowLook; following: boolean
           </button>
         </th>
         <td className="figure voice-hand px-2 text-right whitespace-nowrap @max-[28rem]:px-1">
-          {row.hand ?? ""}
+          <Told text={row.hand} />
           <Spread text={row.hand_uncertainty} />
         </td>
         <td className="figure voice-simulated px-2 text-right whitespace-nowrap @max-[28rem]:px-1">
-          {row.simulated ?? ""}
+          <Told text={row.simulated} />
           <Spread text={row.simulated_uncertainty} />
         </td>
         <td className="pl-1 text-right">
@@ -132,6 +132,19 @@ function show(row: RowLook): void {
 function litBy(row: RowLook): string {
   const plain = /^[VIP]_[A-Za-z0-9_]+/.exec(spokenOf(row.figure));
   return row.figure.of !== "rest" && plain ? plain[0] : row.quantity;
+}
+
+/** A figure; the angle of a phasor stands below its magnitude. */
+function Told({ text }: { text: string | null }) {
+  const [size, angle] = (text ?? "").split(/\s*(?=∠)/);
+  return angle ? (
+    <>
+      {size}
+      <span className="block">{angle}</span>
+    </>
+  ) : (
+    size
+  );
 }
 
 /** What was put into the ledger: of what, under which conditions, and what can be done with it. */
