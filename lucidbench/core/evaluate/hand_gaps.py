@@ -13,6 +13,7 @@ from lucidbench.core.comparison.verdict import AGREES_WITHIN
 from lucidbench.core.devices import DEVICES
 from lucidbench.core.diagnosis.slips import Slip
 from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.figure import AsPhasor
 from lucidbench.core.errors import DocumentError, LucidError
 from lucidbench.core.evaluate.evaluation import evaluation_of
 from lucidbench.core.evaluate.exact_shapes import Reason
@@ -78,6 +79,10 @@ def explained_by_hand(
     watch = watch or Watch()
     here = in_case(exercise, case)
     row = _row(exercise, name, case)
+    if isinstance(row.figure, AsPhasor):
+        raise DocumentError(
+            f"{name} is a phasor; what is wrong with it stands at its line in Predict."
+        )
     hand, wanted = row.numbers[0], row.numbers[_PLACES[against]]
     if hand is None or wanted is None:
         raise DocumentError(
