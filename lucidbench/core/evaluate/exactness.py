@@ -64,6 +64,9 @@ _HERE_ONLY = (
 _ROUNDED = "It is the exact result to the digits that are written."
 _NOTHING = "It comes to nothing that this figure could be."
 _HALF = 0.5 + 1e-9
+# Relative: what rules of thumb may miss of what is read off a run with diodes and transistors, as of a ripple
+# (common practice, no published source).
+_ROUGH = 0.25
 _NEARLY = "It is not the exact result, but less than a millionth beside it."
 _UNKNOWN = "Near the exact result; what it leaves out is not known."
 _AS_LEFT_OUT = 0.01  # relative: what a line and the circuit without a part agree within, at most
@@ -167,6 +170,8 @@ class _Judge:
         """An approximation within its price, else wrong: with what was left out, or the slip."""
         costs = "Beside the simulation:" if self.reference == "simulation" else "That costs"
         price = price_of(self.exercise)
+        if self.reference == "simulation" and self.nominal[name].is_read:
+            price = max(price, _ROUGH)
         neglected = self.neglected(name, within)
         if neglected and error <= price:
             return priced(
