@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from hypothesis import strategies as st
 
+from lucidbench.core.document.exercise import Exercise
+from lucidbench.core.document.importing import Imported
 from lucidbench.core.netlist import Circuit, Element, read_netlist
+from lucidbench.core.schematic import Label, Part, Schematic
+from lucidbench.core.schematic.geometry import pin_points
 
 Resistances = st.floats(1.0, 1e6)
 LATCH = ("VCC vcc 0 9", "RC1 vcc c1 1k", "RC2 vcc c2 1k", "RB1 c2 b1 10k", "RB2 c1 b2 10k",
@@ -49,3 +53,18 @@ def resistive_networks(draw: st.DrawFn) -> Circuit:
         value = {"voltage": draw(told(100.0))}
         elements.append(Element(f"V{node}", "voltage_source", (str(node), "0"), value))
     return Circuit("random", tuple(elements))
+
+
+def drawn_from(imported: Imported) -> Exercise:
+    """Imported parts side by side, joined by names at their pins."""
+    assert imported.network is not None
+    parts, labels = [], []
+    for k, item in enumerate(imported.network):
+        placed = item.part.model_copy(update={"at": (20 * k, 0)})
+        parts.append(placed)
+        for j, (node, at) in enumerate(zip(item.nodes, pin_points(placed), strict=True)):
+            if node == "0":
+                parts.append(Part(id=f"g{k}.{j}", kind="ground", name="GND", at=at))
+            else:
+                labels.append(Label(id=f"l{k}.{j}", name=node, at=at))
+    return imported.document.model_copy(update={"schematic": Schematic(parts=parts, labels=labels)})

@@ -12,15 +12,16 @@ from hypothesis import strategies as st
 
 from lucidbench.core.analyses import operating_point, phasors
 from lucidbench.core.document.exercise import Exercise, read_exercise
-from lucidbench.core.document.importing import Imported, read_any
+from lucidbench.core.document.importing import read_any
 from lucidbench.core.errors import DocumentError
 from lucidbench.core.evaluate import evaluation_of
 from lucidbench.core.netlist import Circuit, write_netlist
-from lucidbench.core.schematic import Label, Part, Schematic, read_drawing
+from lucidbench.core.schematic import Label, read_drawing
 from lucidbench.core.schematic.blocks import NewBlock, make_block
 from lucidbench.core.schematic.geometry import pin_points
 from lucidbench.core.schematic.kinds import kinds_with
 from lucidbench.core.schematic.values import read_values
+from tests.core.circuits import drawn_from
 from tests.depth import examples
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -97,21 +98,6 @@ def test_a_use_of_a_block_tells_its_own_values_and_those_it_has_from_the_block()
     (_, problem), (echo, _) = told("4q")
     assert problem
     assert echo == "500 Ω"
-
-
-def drawn_from(imported: Imported) -> Exercise:
-    """Imported parts side by side, joined by names at their pins."""
-    assert imported.network is not None
-    parts, labels = [], []
-    for k, item in enumerate(imported.network):
-        placed = item.part.model_copy(update={"at": (20 * k, 0)})
-        parts.append(placed)
-        for j, (node, at) in enumerate(zip(item.nodes, pin_points(placed), strict=True)):
-            if node == "0":
-                parts.append(Part(id=f"g{k}.{j}", kind="ground", name="GND", at=at))
-            else:
-                labels.append(Label(id=f"l{k}.{j}", name=node, at=at))
-    return imported.document.model_copy(update={"schematic": Schematic(parts=parts, labels=labels)})
 
 
 @pytest.mark.parametrize("name", [p.stem for p in sorted(EXAMPLES.glob("*.json"))])

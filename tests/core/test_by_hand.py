@@ -242,9 +242,7 @@ def test_what_is_equal_says_whether_algebra_found_it() -> None:
         in of(through, "V_out").sentence
     )
     rests = exactness(with_lines("battery-sense", "I_R1 = V1/(2*R2)", "V_out = V1 - I_R1*R1^2/R2"))
-    assert of(rests, "V_out").sentence.startswith(
-        "It rests on I_R1, line 1, which cannot be right already."
-    )
+    assert of(rests, "V_out").sentence.startswith("It uses I_R1, and line 1 is already wrong.")
     by_reading = exactness(read_exercise((EXAMPLES / "time-signal-filter.json").read_bytes()))
     assert {each.state for each in by_reading} == {"equal"}
     assert all("by numbers" in each.sentence for each in by_reading)

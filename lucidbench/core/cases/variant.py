@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 
 from lucidbench.core.document.exercise import Case, CaseChange, Exercise
 from lucidbench.core.errors import LucidError
+from lucidbench.core.formula.worksheet import given_by
 from lucidbench.core.schematic.document import Part, Schematic
 from lucidbench.core.schematic.geometry import pin_points
 from lucidbench.core.schematic.kinds import kind_of_part, kinds_with
@@ -75,20 +76,17 @@ def in_case(exercise: Exercise, case: str) -> Exercise:
 def lines_in(exercise: Exercise, case: str) -> list[str]:
     """The text of each line of the working in a case: "" of headings and sentences, of other cases' lines,
     and of those of all cases where the case has its own of that name."""
-    own = {_target(line.text) for line in exercise.hand if line.case == case}
+    own = {(given_by(line.text) or line.text) for line in exercise.hand if line.case == case}
     return [
         line.text
         if line.role == "line"
-        and (line.case == case or (line.case is None and _target(line.text) not in own))
+        and (
+            line.case == case
+            or (line.case is None and (given_by(line.text) or line.text) not in own)
+        )
         else ""
         for line in exercise.hand
     ]
-
-
-def _target(text: str) -> str:
-    """What a line gives, and a text of its own where it gives nothing."""
-    name, equals, _ = text.partition("=")
-    return name.strip() if equals else text
 
 
 def _changed(schematic: Schematic, part: str, change: CaseChange) -> Schematic:

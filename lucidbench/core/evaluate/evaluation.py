@@ -301,7 +301,7 @@ def _asides(
             hint = f"; the nearest name is {near}" if near else ""
             yield (
                 note.id,
-                f"{name} is no figure of this circuit, so nothing is held against it{hint}.",
+                f"There is no {name} in this circuit, so this line is not checked{hint}.",
             )
 
 

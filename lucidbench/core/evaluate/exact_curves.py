@@ -23,9 +23,10 @@ from lucidbench.core.evaluate.exact_shapes import (
 )
 from lucidbench.core.evaluate.hand_gaps import neglecting
 from lucidbench.core.evaluate.hand_page import hand_page
-from lucidbench.core.evaluate.leading import Leading, formula_of, target_of
+from lucidbench.core.evaluate.leading import Leading, formula_of
 from lucidbench.core.evaluate.other_values import at_other_values
 from lucidbench.core.formula.tree import Node
+from lucidbench.core.formula.worksheet import given_by
 from lucidbench.core.runs.by_hand import HandCurve, hand_curves
 from lucidbench.core.working.about import is_response
 from lucidbench.core.working.network import NoWorking
@@ -63,7 +64,7 @@ def exact_curves(exercise: Exercise, case: str = BASE) -> Iterator[Exactness]:
 def _constant(exercise: Exercise, case: str) -> Iterator[HandCurve]:
     """Responses that do not depend on the frequency, by what their line says."""
     texts = lines_in(exercise, case)
-    if not any(is_response(target_of(text)) for text in texts):
+    if not any(is_response(given_by(text)) for text in texts):
         return
     drawing = drawing_of(exercise)
     if not any(e.kind in ("capacitor", "inductor") for e in drawing.circuit):

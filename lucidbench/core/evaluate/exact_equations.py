@@ -16,7 +16,7 @@ from lucidbench.core.evaluate.other_values import at_other_values
 from lucidbench.core.formula import Formula, Known, evaluate, names_in, parse
 from lucidbench.core.formula.parser import sides_of
 from lucidbench.core.formula.tree import Node
-from lucidbench.core.formula.worksheet import PLUS_MINUS, largest_term, sides_apart
+from lucidbench.core.formula.worksheet import PLUS_MINUS, is_equation, largest_term, sides_apart
 from lucidbench.core.readings import kind_of, quantities
 from lucidbench.core.schematic import values_by_name
 from lucidbench.core.working.about import At, sources_at
@@ -29,7 +29,7 @@ _MOST_TRIED = 12
 def exact_equations(exercise: Exercise) -> Iterator[Exactness]:
     """Of every equation of the working that speaks of the circuit's figures. `exercise` is that of a case."""
     texts = lines_in(exercise, BASE)
-    if not any(is_equation_like(text) for text in texts):
+    if not any(is_equation(text) for text in texts):
         return
     places = [_Place(each) for each in (exercise, *at_other_values(exercise))]
     for k, line in enumerate(places[0].page.lines):
@@ -40,11 +40,6 @@ def exact_equations(exercise: Exercise) -> Iterator[Exactness]:
             yield _judged(places, k, sides, exercise.hand[k].id, texts[k])
         except LucidError:
             continue
-
-
-def is_equation_like(text: str) -> bool:
-    before, equals, _ = text.partition("=")
-    return bool(equals) and not before.strip().isidentifier()
 
 
 class _Place:

@@ -62,7 +62,7 @@ _HERE_ONLY = (
     "Equal to the exact result at these values; at others there is none to hold it against."
 )
 _ROUNDED = "It is the exact result to the digits that are written."
-_NOTHING = "It comes to nothing that this figure could be."
+_NOTHING = "The units of this line do not fit."
 _HALF = 0.5 + 1e-9
 # Relative: what rules of thumb may miss of what is read off a run with diodes and transistors, as of a ripple
 # (common practice, no published source).
@@ -200,7 +200,7 @@ class _Judge:
         return all(names_in(each.body) <= known for each in lines.formulas)
 
     def of_nothing(self, name: str) -> Exactness:
-        """Of a line that adds what cannot be added, or comes to what its name is not."""
+        """Of a line whose units do not fit."""
         _, mended = self.mended(name, _EQUAL)
         words = mended.words if mended else _NOTHING
         return Exactness(
@@ -308,7 +308,7 @@ class _Judge:
         return None
 
     def is_as_elsewhere(self, k: int, name: str) -> bool:
-        """Whether a line is what the textbook form of that place comes to at other values as well."""
+        """Whether a line agrees with that textbook form at other values as well."""
         found = 0
         for forms, values in zip(self.at.textbook_elsewhere, self.at.others, strict=True):
             own = self.at.in_form(forms[k], name) if k < len(forms) else None
@@ -358,7 +358,7 @@ class _Judge:
                 if mended and at == k:
                     return mended
                 number = lines.places[k] + 1 if lines else 0
-                first = f"It rests on {target}, line {number}, which cannot be right already. "
+                first = f"It uses {target}, and line {number} is already wrong. "
                 words, mend = (mended.words, mended.mend) if mended else ("", "")
                 return Fault("rests_on_wrong_line", (first + words).rstrip(), mend)
         if mended:
@@ -420,7 +420,7 @@ class _Judge:
     def is_form_elsewhere(
         self, elsewhere: Sequence[Leading], k: int, slip: Slip, name: str, form: int
     ) -> bool:
-        """Whether a figure without a slip is what that textbook form comes to at other values."""
+        """Whether a figure without a slip agrees with that textbook form at other values."""
         found = 0
         for lines, forms in zip(elsewhere, self.at.textbook_elsewhere, strict=True):
             own = self.at.in_form(forms[form], name) if form < len(forms) else None

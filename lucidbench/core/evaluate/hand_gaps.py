@@ -80,9 +80,7 @@ def explained_by_hand(
     here = in_case(exercise, case)
     row = _row(exercise, name, case)
     if isinstance(row.figure, AsPhasor):
-        raise DocumentError(
-            f"{name} is a phasor; what is wrong with it stands at its line in Predict."
-        )
+        raise DocumentError(f"{name} is a phasor; its line in Predict says what is wrong.")
     hand, wanted = row.numbers[0], row.numbers[_PLACES[against]]
     if hand is None or wanted is None:
         raise DocumentError(

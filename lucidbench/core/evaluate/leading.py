@@ -14,7 +14,7 @@ from lucidbench.core.evaluate.hand_page import HandPage, hand_page
 from lucidbench.core.formula import Formula, Known, evaluate, names_in, parse
 from lucidbench.core.formula.parser import sides_of
 from lucidbench.core.formula.tree import Node
-from lucidbench.core.formula.worksheet import ANGULAR, PLUS_MINUS
+from lucidbench.core.formula.worksheet import ANGULAR, PLUS_MINUS, given_by
 from lucidbench.core.schematic import values_by_name
 from lucidbench.core.units.dimensions import FREQUENCY, TIME
 from lucidbench.core.working.about import At, sources_at
@@ -25,12 +25,7 @@ _TWO_PI = 6.283185307179586
 def line_of(exercise: Exercise, name: str, case: str) -> int | None:
     """The place of the line that gives a figure."""
     texts = lines_in(exercise, case)
-    return next((k for k, text in enumerate(texts) if target_of(text) == name), None)
-
-
-def target_of(text: str) -> str:
-    name, equals, _ = text.partition("=")
-    return name.strip() if equals else ""
+    return next((k for k, text in enumerate(texts) if given_by(text) == name), None)
 
 
 class Leading:
@@ -75,7 +70,7 @@ class Leading:
     def value(
         self, place: int = -1, instead: Node | None = None, x: float | None = None
     ) -> Known | None:
-        """What the last line comes to with another formula in one of them; None where that is nothing."""
+        """The value of the last line, with another formula in one of them; None where it has none."""
         names = self.names(x)
         last = len(self.formulas) - 1
         for k, formula in enumerate(self.formulas):

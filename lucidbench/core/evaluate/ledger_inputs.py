@@ -175,7 +175,7 @@ def _in_phasors(page: HandPage, aliases: Mapping[str, str]) -> Iterator[tuple[st
 
 
 def combined_number(formula: str, values: Mapping[str, complex] | Mapping[str, float]) -> complex:
-    """What a formula of figures comes to, in numbers alone."""
+    """The value of a formula of figures, without units."""
     known = {name: Known(value, NUMBER) for name, value in values.items()}
     return complex(evaluate(parse(formula), known).value)
 

@@ -94,7 +94,7 @@ class Figures:
         ]
 
     def in_form(self, form: TextbookForm, name: str) -> float | None:
-        """What a figure comes to in a textbook form; None where that says nothing of it."""
+        """The value of a figure in a textbook form; None where that has no such figure."""
         if name in form.figures:
             return form.figures[name]
         meant = meant_by(name, self.circuit)

@@ -100,20 +100,26 @@ def _over_a_variable(
     """The same line as a curve, where that is what it is. `moving` are the names that are none but curves."""
     text = line.text.partition(PLUS_MINUS)[0]
     try:
-        is_equation = _is_equation(text)
-        formula = sides_of(text)[1] if is_equation else parse(text)
+        has_sides = is_equation(text)
+        formula = sides_of(text)[1] if has_sides else parse(text)
         used = names_in(formula.body)
         if not used & set(moving) - set(names) or used - set(names) - set(moving) - set(CONSTANTS):
             return line
         at = {**names, **{n: k for n, k in moving.items() if n not in names}}
         sample = evaluate(formula, at)
-        if not is_equation:
+        if not has_sides:
             _check_dimension(formula, sample)
     except FormulaError as error:
         return line if line.role == "equation" or not line.latex else replace(line, error=error)
     if formula.target:
         moving[formula.target] = sample
     return replace(line, error=None, role="curve", target=formula.target)
+
+
+def given_by(text: str) -> str:
+    """What stands before the = of a line; "" where there is none."""
+    name, equals, _ = text.partition("=")
+    return name.strip() if equals else ""
 
 
 def sought_in(text: str) -> str | None:
@@ -134,7 +140,7 @@ def _line(
     sought = sought_in(text)
     if sought:
         return _sought(text, sought)
-    if _is_equation(text):
+    if is_equation(text):
         return _equation(text, names)
     said, sign, behind = text.partition(PLUS_MINUS)
     try:
@@ -177,7 +183,7 @@ def _sought(text: str, name: str) -> WorkedLine:
     return WorkedLine(text, target, latex=f"{name_latex(name)} = {SOUGHT}", role="sought")
 
 
-def _is_equation(text: str) -> bool:
+def is_equation(text: str) -> bool:
     """Whether more than a name stands before its =."""
     before, sign, _ = text.partition("=")
     return bool(sign and before.strip()) and not re.fullmatch(

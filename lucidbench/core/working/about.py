@@ -20,7 +20,7 @@ from lucidbench.core.errors import FormulaError, LucidError
 from lucidbench.core.formula import Formula, Known, names_in, parse
 from lucidbench.core.formula.parser import sides_of
 from lucidbench.core.formula.tree import Call, Negation, Node, Number, Operation
-from lucidbench.core.formula.worksheet import ANGULAR, PLUS_MINUS
+from lucidbench.core.formula.worksheet import ANGULAR, PLUS_MINUS, given_by
 from lucidbench.core.netlist import Circuit, Element
 from lucidbench.core.units.dimensions import UNITS
 from lucidbench.core.working.meant import held_nodes
@@ -40,11 +40,11 @@ def abouts_of(
     """Of each line, in their order; `given` are names of parts and parameters, `chosen` is what somebody said
     a line is about, and `usual` what it is about where nothing says so. What is a figure of its own, of the
     names in `rows`, is called so for no other reason."""
-    own = {_target(text) for text in texts} | set(given)
+    own = {given_by(text) for text in texts} | set(given)
     of_names: dict[str, About | None] = {}
     found: list[About] = []
     for text, told in zip(texts, chosen, strict=True):
-        target = _target(text)
+        target = given_by(text)
         about = told or _from_contents(text, own, of_names)
         if target:
             of_names.setdefault(target, about)
@@ -88,11 +88,6 @@ def _bodies(text: str) -> list[Formula]:
             return list(sides_of(said))
         except FormulaError:
             return []
-
-
-def _target(text: str) -> str:
-    name, equals, _ = text.partition("=")
-    return name.strip() if equals else ""
 
 
 def _turns(node: Node) -> bool:

@@ -76,7 +76,7 @@ def _drop_of(diode: Element) -> float:
 
 
 def _breaking_down(circuit: Circuit) -> frozenset[str]:
-    """Diodes that are held at their breakdown voltage. Raises LucidError where nothing is at rest."""
+    """Diodes in breakdown. Raises LucidError where there is no operating point."""
     may = [e for e in circuit if e.kind == "diode" and e.values.get("breakdown_voltage")]
     if not may:
         return frozenset()

@@ -45,7 +45,7 @@ def nearest(name: str, circuit: Circuit, figures: Iterable[str]) -> str:
 
 
 def held_nodes(circuit: Circuit) -> Mapping[str, str]:
-    """The formula of each node's voltage that an ideal source gives by itself: V_in is V1."""
+    """Node voltages that an ideal source fixes, each as a formula: V_in is V1."""
     found: dict[str, str] = {}
     for e in circuit:
         if e.imposes != "V" or e.values.get("internal_resistance") or len(e.nodes) != 2:

@@ -75,7 +75,7 @@ def _input(circuit: Circuit) -> str:
     """What the only source sees, as a formula of figures. Raises NoWorking."""
     sources = [e for e in circuit if e.imposes]
     if len(sources) != 1:
-        raise NoWorking("What a source sees is told where there is one source.")
+        raise NoWorking("Z_in needs exactly one source.")
     source = sources[0]
     across = difference(*source.nodes[:2]) or "0"
     return f"({across})/(-I_{source.name})"

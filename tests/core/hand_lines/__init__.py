@@ -10,8 +10,7 @@ from pathlib import Path
 
 from lucidbench.core.document.exercise import Exercise, HandLine
 from lucidbench.core.document.importing import read_any
-from lucidbench.core.schematic import Label, Part, Schematic
-from lucidbench.core.schematic.geometry import pin_points
+from tests.core.circuits import drawn_from
 
 HERE = Path(__file__).parent
 _LINE = re.compile(r"(=m|!\+|[=@~!x.]) (.*?)(?: \| (\w+)(?: (\w+))?)?")
@@ -41,7 +40,7 @@ class Judged:
     def with_lines(self, *lines: str) -> Exercise:
         """Its circuit with other lines."""
         hand = [HandLine(id=f"h{k}", text=text) for k, text in enumerate(lines)]
-        return drawn(self.netlist).model_copy(update={"hand": hand})
+        return drawn_from(read_any(self.netlist)).model_copy(update={"hand": hand})
 
 
 def lines_of(name: str) -> Iterator[Judged]:
@@ -58,20 +57,3 @@ def lines_of(name: str) -> Iterator[Judged]:
                     title, "\n".join([title, *netlist, ".end"]), sign, tuple(before), last,
                     reason or "", part or "",
                 )  # fmt: skip
-
-
-def drawn(netlist: str) -> Exercise:
-    """Its parts side by side, joined by names at their pins."""
-    imported = read_any(netlist)
-    assert imported.network is not None
-    parts, labels = [], []
-    for k, item in enumerate(imported.network):
-        placed = item.part.model_copy(update={"at": (20 * k, 0)})
-        parts.append(placed)
-        for j, (node, at) in enumerate(zip(item.nodes, pin_points(placed), strict=True)):
-            if node == "0":
-                parts.append(Part(id=f"g{k}.{j}", kind="ground", name="GND", at=at))
-            else:
-                labels.append(Label(id=f"l{k}.{j}", name=node, at=at))
-    schematic = Schematic(parts=parts, labels=labels)
-    return imported.document.model_copy(update={"schematic": schematic, "hand": []})

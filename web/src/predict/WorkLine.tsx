@@ -170,7 +170,7 @@ function OfWhat({ id, about, seen }: Pick<Props, "id" | "about" | "seen">) {
   return (
     <select
       aria-label="What the line is about"
-      title="What the line is held against; “as it reads” leaves it to the line and the circuit"
+      title="What this line is checked against"
       value={about ?? ""}
       onChange={(event) =>
         useExercise.getState().edit((document) => {
@@ -180,7 +180,7 @@ function OfWhat({ id, about, seen }: Pick<Props, "id" | "about" | "seen">) {
       }
       className={`field-sizing-content h-7 shrink-0 rounded-md border border-transparent bg-transparent pr-1 text-xs text-soft hover:border-hairline ${isPlain ? "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100" : ""}`}
     >
-      <option value="">{about === null ? word(seen.about) : "as it reads"}</option>
+      <option value="">{about === null ? word(seen.about) : "automatic"}</option>
       {(Object.keys(ABOUT) as About[]).map((each) => (
         <option key={each} value={each}>
           {about === each ? word(each) : ABOUT[each]}
