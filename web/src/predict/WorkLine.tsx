@@ -178,7 +178,7 @@ function OfWhat({ id, about, seen }: Pick<Props, "id" | "about" | "seen">) {
           if (line) line.about = (event.target.value || null) as About | null;
         })
       }
-      className={`field-sizing-content h-7 shrink-0 rounded-md border border-transparent bg-transparent pr-1 text-xs text-soft hover:border-hairline ${isPlain ? "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100" : ""}`}
+      className={`field-sizing-content h-7 shrink-0 rounded-md border border-transparent bg-transparent pr-1 text-xs text-soft hover:border-hairline ${isPlain ? "hidden group-focus-within:block group-hover:block" : ""}`}
     >
       <option value="">{about === null ? word(seen.about) : "automatic"}</option>
       {(Object.keys(ABOUT) as About[]).map((each) => (
