@@ -6,6 +6,7 @@ import atexit
 import http.client
 import json
 import os
+import random
 import shutil
 import socket
 import subprocess
@@ -14,7 +15,7 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -24,10 +25,18 @@ HOME = Path(__file__).resolve().parents[1]
 STARTS_WITHIN = 60  # s
 
 
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+FIRST_PORT, LAST_PORT = 10_000, 32_000  # below those that a system gives to connections by itself
+
+
+def free_port(run: int = 1) -> int:
+    """The first of `run` free ports in a row. They are none that the tests beside this one, or a
+    browser's connections, are given before they are used."""
+    while True:
+        first = random.randrange(FIRST_PORT, LAST_PORT)
+        with ExitStack() as held, suppress(OSError):
+            for port in range(first, first + run):
+                held.enter_context(socket.socket()).bind(("127.0.0.1", port))
+            return first
 
 
 def environment() -> dict[str, str]:

@@ -27,7 +27,7 @@ def run(options: argparse.Namespace) -> int:
         print(f"lucid bench: {options.file.name}: {error}", file=sys.stderr)
         return BAD_INPUT
     except OSError as error:
-        print(f"lucid bench: port {options.port}: {error.strerror}", file=sys.stderr)
+        print(f"lucid bench: {error.strerror}", file=sys.stderr)
         return CANNOT_SERVE
     over = threading.Event()
     for number in (signal.SIGINT, signal.SIGTERM):

@@ -15,14 +15,14 @@ class BenchServer:
         self.bench = bench
         self._host = host
         self._servers: list[InstrumentServer] = []
-        try:
-            for k, kind in enumerate(INSTRUMENTS):
-                server = InstrumentServer(kind(bench), host, port + k if port else 0)
-                self._servers.append(server)
-        except OSError:
-            for server in self._servers:
-                server.server_close()
-            raise
+        for k, kind in enumerate(INSTRUMENTS):
+            wanted = port + k if port else 0
+            try:
+                self._servers.append(InstrumentServer(kind(bench), host, wanted))
+            except OSError as error:
+                for server in self._servers:
+                    server.server_close()
+                raise OSError(error.errno, f"port {wanted}: {error.strerror}") from error
         for server in self._servers:
             server.start()
 

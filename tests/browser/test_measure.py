@@ -11,8 +11,9 @@ from contextlib import contextmanager
 
 from playwright.sync_api import FilePayload, Locator, Page, expect
 
+from lucidbench.instruments.models import INSTRUMENTS
 from tests.browser.hands import build_panel, open_exercise, part, saved, sheet, way
-from tests.serving import HOME, Server
+from tests.serving import HOME, Server, free_port
 
 
 def middle(locator: Locator) -> tuple[float, float]:
@@ -136,16 +137,14 @@ def test_three_instruments_files(notebook: Page) -> None:
 
 
 @contextmanager
-def real_bench(
-    exercise: str, port: int = 0
-) -> Iterator[tuple[subprocess.Popen[str], dict[str, str]]]:
+def real_bench(exercise: str, port: int) -> Iterator[tuple[subprocess.Popen[str], dict[str, str]]]:
     command = [sys.executable, "-m", "lucidbench", "bench", str(HOME / "examples" / exercise)]
     with subprocess.Popen(
         [*command, "--port", str(port)], stdout=subprocess.PIPE, text=True, cwd=HOME
     ) as process:
         assert process.stdout
         try:
-            yield process, dict(process.stdout.readline().strip().split(": ") for _ in range(5))
+            yield process, dict(process.stdout.readline().strip().split(": ") for _ in INSTRUMENTS)
         finally:
             process.kill()
 
@@ -153,8 +152,7 @@ def real_bench(
 def test_a_real_bench_is_switched_off_and_on_in_the_middle(notebook: Page, server: Server) -> None:
     """A second process on another port; what was taken is kept, and the response goes on."""
     file = server.data / "instruments.toml"
-    with real_bench("time-signal-filter.json") as (process, addresses):
-        port = int(addresses["meter"].split("::")[2])
+    port = free_port(len(INSTRUMENTS))
     with real_bench("time-signal-filter.json", port) as (process, addresses):
         lines = "\n".join(f'{kind} = "{address}"' for kind, address in addresses.items())
         file.write_text(f'[[bench]]\nname = "Bench 3"\n{lines}\n')

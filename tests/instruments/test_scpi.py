@@ -20,6 +20,7 @@ from lucidbench.instruments.scpi.server import LONGEST_LINE, MOST_CLIENTS, Instr
 from lucidbench.instruments.scpi.syntax import Pattern, block, messages, numeric
 from lucidbench.instruments.serving import BenchServer
 from tests.core.circuits import circuit
+from tests.serving import free_port
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -212,9 +213,12 @@ def test_two_hundred_clients(bench: BenchServer) -> None:
 
 
 def test_a_port_that_is_taken_leaves_none_served() -> None:
-    held = InstrumentServer(Meter(Bench(circuit("V1 a 0 1", "R1 a 0 1k"))), port=0)
-    with pytest.raises(OSError, match="in use"):
-        BenchServer(Bench(circuit("V1 a 0 1", "R1 a 0 1k")), port=held.port - 2)
+    port = free_port(run=5)
+    held = InstrumentServer(Meter(Bench(circuit("V1 a 0 1", "R1 a 0 1k"))), port=port + 2)
+    with pytest.raises(OSError, match=f"port {port + 2}: .* in use"):
+        BenchServer(Bench(circuit("V1 a 0 1", "R1 a 0 1k")), port=port)
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", port))
     held.server_close()
 
 
