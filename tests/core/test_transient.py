@@ -212,6 +212,22 @@ def test_oscillators_start_by_themselves(
     assert state.period == pytest.approx(expected, rel=within)
 
 
+@pytest.mark.parametrize("stop", [4.0, 20.0, 80.0])
+def test_a_flasher_keeps_its_period_in_a_run_of_any_length(stop: float) -> None:
+    """Its jump takes nanoseconds. RC·ln((V - V_low)/(V - V_high)) between the ends it reaches: any text."""
+    flasher = circuit(
+        "V1 bat 0 12", "R1 bat e 97.8k", "C1 e x 4.85u", "RS x 0 1.8", "CS e 0 2p",
+        "Y1 e flash b2 unijunction", "R2 bat b2 470", "R3 flash 0 47",
+    )  # fmt: skip
+    run = transient(flasher, TransientSettings(stop))
+    t = np.arange(0.5 * stop, stop, 1e-4)
+    v = run.trace("V_e", t)
+    falls = t[1:][(v[:-1] > 5) & (v[1:] <= 5)]
+    swing = math.log((12 - v.min()) / (12 - v.max()))
+    assert np.ptp(v) > 5
+    assert np.diff(falls) == pytest.approx(97.8e3 * 4.85e-6 * swing, rel=5e-3)
+
+
 def test_a_multivibrator_of_textbook_transistors_jumps_with_help() -> None:
     """Without any charge of its own, nothing says how fast it flips: told, and followed."""
     astable = circuit(

@@ -31,7 +31,8 @@ _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e
 
 
 class Integration:
-    """One integration over all smooth intervals, in chunks."""
+    """One integration over all smooth intervals, in chunks; the first step is no longer than `first`
+    [s]."""
 
     def __init__(
         self,
@@ -43,6 +44,7 @@ class Integration:
         notes: list[str],
         watch: Watch,
         begin: float = 0.0,
+        first: float = np.inf,
     ) -> None:
         from lucidbench.core.kernels import integrate
 
@@ -61,7 +63,9 @@ class Integration:
         self.state[integrate.TIME] = begin
         self.state[integrate.FRESH] = 1.0
         self.state[integrate.GIVEN] = 0.0 if given is None else 1.0
-        self.state[integrate.STEP] = self.state[integrate.CAREFUL] = self._first_step()
+        careful = self._first_step()
+        self.state[integrate.CAREFUL] = careful
+        self.state[integrate.STEP] = min(first, careful)
         self.state[integrate.BEGUN] = self.state[integrate.ORIGIN] = begin
         self.jump = np.zeros((5, n))
         self.helped = 0  # how often

@@ -168,8 +168,9 @@ def zeros(circuit: Circuit, output: str, reference: str = "0") -> tuple[complex,
     return tuple(complex(v.real) if abs(v.imag) <= 1e-9 * abs(v) else complex(v) for v in s)
 
 
-def growing_direction(point: OperatingPoint, least: float) -> Array | None:
-    """How the unknowns move as the operating point is left, largest voltage one; None where stable.
+def growing_mode(point: OperatingPoint, least: float) -> tuple[Array, float] | None:
+    """How the unknowns move as the operating point is left, largest voltage one, and how fast [1/s]; None
+    where stable.
 
     What grows more slowly than `least` [1/s] is none: leaks beside conductances make rounding of it.
     """
@@ -185,5 +186,6 @@ def growing_direction(point: OperatingPoint, least: float) -> Array | None:
     v = vectors[:, k].real
     if not np.any(v):
         v = vectors[:, k].imag
-    nodes = len(system.rows) - 1
-    return np.asarray(v / max(float(np.max(np.abs(v[:nodes]))), 1e-300))
+    volts = v[: len(system.rows) - 1]
+    largest = float(volts[np.argmax(np.abs(volts))])
+    return np.asarray(v / (largest or 1e-300)), float(abs(s[k]))

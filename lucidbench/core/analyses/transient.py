@@ -9,7 +9,7 @@ import numpy as np
 
 from lucidbench.core.analyses.equilibria import balance_sentence, resting_points
 from lucidbench.core.analyses.integration import Integration
-from lucidbench.core.analyses.natural import growing_direction
+from lucidbench.core.analyses.natural import growing_mode
 from lucidbench.core.analyses.operating_point import (
     NoOperatingPoint,
     beginning,
@@ -44,6 +44,7 @@ from lucidbench.core.errors import CircuitError
 from lucidbench.core.netlist import Circuit, topology_faults
 
 _LETTING_GO = 1e9  # of the run: how soon held nodes are where they go to by themselves
+_OF_GROWTH = 0.1  # of the time in which what grows becomes e times as large: the first step
 KICK = 1e-3  # [V]: how far beside an unstable operating point a run starts
 _MOST_GROWTH = 80.0  # of an exponent, in a sine that grows
 MOST_PERIODS = 200_000  # of a source within one run
@@ -69,10 +70,10 @@ def transient(
     prepared = compile_system(system, moving=True)
     ends = breakpoints(system, settings.stop, settings.start, settings.step)
     notes: list[str] = []
-    x, given = _start(prepared, settings, notes)
+    x, given, first = _start(prepared, settings, notes)
     if given is not None and not settings.node_voltages:
         settings = replace(settings, from_given=True)  # also where nothing could rest
-    run = Integration(prepared, settings, ends, x, given, notes, watch)
+    run = Integration(prepared, settings, ends, x, given, notes, watch, first=first)
     return _finished(system, run, notes, began)
 
 
@@ -143,8 +144,9 @@ def _refuse(circuit: Circuit, settings: TransientSettings) -> None:
 
 def _start(
     prepared: CompiledSystem, settings: TransientSettings, notes: list[str]
-) -> tuple[Array, Array | None]:
-    """(x, charges) to begin from; charges are None where they follow from x."""
+) -> tuple[Array, Array | None, float]:
+    """(x, charges, how long the first step may be [s]) to begin from; charges are None where they follow
+    from x."""
     from lucidbench.core.kernels.evaluate import drive, throw_switches
 
     system = prepared.system
@@ -154,7 +156,7 @@ def _start(
     drive(tables, JUST_BEFORE, b)
     held = {_node(system, node): volts for node, volts in settings.node_voltages.items()}
     if settings.from_given:
-        return _stored(prepared, held)
+        return *_stored(prepared, held), np.inf
     if held:
         bound = compile_system(
             assemble(holding(system.circuit, settings.node_voltages)), moving=True
@@ -166,34 +168,36 @@ def _start(
         _, q, _ = evaluated(tables, x)
         # Let go, each charge stays; what holds none finds its rest nearby.
         free = relaxed(prepared, b, x, q, _LETTING_GO / settings.stop)
-        return (x if free is None else free), q
+        return (x if free is None else free), q, np.inf
     if not np.any(b) and (system.is_linear or rests_at_zero(system)):
-        return np.zeros(n), None
+        return np.zeros(n), None, np.inf
     loops = topology_faults(system.circuit)
     if loops:
         notes.append(f"{loops[0].sentence} {_FROM_STORED}")
-        return _stored(prepared, held)
+        return *_stored(prepared, held), np.inf
     resting = _at_rest(prepared)
     try:
         x, _ = settle(resting, b, beginning(resting, b))
     except NoOperatingPoint:
         notes.append(f"No operating point was found. {_FROM_STORED}")
-        return _stored(prepared, held)
+        return *_stored(prepared, held), np.inf
     for each in {id(resting): resting, id(prepared): prepared}.values():
         throw_switches(each.tables, x)
     point = read_solution(system, x, resting)
-    direction = growing_direction(point, 1 / settings.stop)
-    others = resting_points(point, b) if direction is None else []
+    mode = growing_mode(point, 1 / settings.stop)
+    others = resting_points(point, b) if mode is None else []
     if others:
         choosing = "the run starts in the first; “Initial guess”, in text .nodeset, chooses"
         notes.append(balance_sentence(point, others, choosing))
-        return others[0].x, None
-    if direction is not None:
+        return others[0].x, None, np.inf
+    if mode is not None:
         notes.append(
             "The operating point is unstable: the run starts 1 mV beside it, as noise would make it."
         )
-        x = x + KICK * direction
-    return x, None
+        direction, rate = mode
+        # A longer step would damp what grows, and stay.
+        return x + KICK * direction, None, _OF_GROWTH / rate
+    return x, None, np.inf
 
 
 def _stored(prepared: CompiledSystem, held: dict[int, float]) -> tuple[Array, Array]:

@@ -97,6 +97,11 @@ class Sine(Waveform):
         return np.array([self.delay]) if start < self.delay < stop else np.zeros(0)
 
     @property
+    def at_rest(self) -> float:
+        """What it swings about: the operating point is the bias, at whatever phase it begins."""
+        return self.offset
+
+    @property
     def period(self) -> float | None:
         steady = self.damping == 0 and self.frequency > 0 and self.amplitude != 0
         return 1 / self.frequency if steady else None

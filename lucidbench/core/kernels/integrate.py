@@ -31,9 +31,8 @@ from lucidbench.core.kernels.smooth_interval import within
 SAFETY = 0.9
 GROWTH, SHRINK = 8.0, 0.2
 RESOLVED = 2e-11  # of the time: in a shorter step its rounding shows, and no error can be told
-MICRO_STEP = (
-    1e-8  # of a smooth interval: a step this short that will not converge is done by implicit Euler
-)
+UNFOLLOWED = 1e-12  # of a smooth interval: a step this short that will not converge is given up
+MICRO_STEP = 1e-8  # of a smooth interval: a step by implicit Euler, where none converges
 SHORTEST = 1e-13  # of a smooth interval: the same for one that converges and is never exact enough
 EDGE = 2e-10  # of the time it comes at: an interval shorter than this is a jump
 ULP = 2.220446049250313e-16
@@ -218,7 +217,7 @@ def try_step(tables, plan, state, point, bounds, work):
             state[FACTORED_FOR] = 0.0
         rejected = True
         state[REJECTED] += 1.0
-        shortest = (SHORTEST if converged else MICRO_STEP) * (end - begin)
+        shortest = (SHORTEST if converged else UNFOLLOWED) * (end - begin)
         if state[STEP] < max(shortest, RESOLVED * t):
             return CRAWLS
 

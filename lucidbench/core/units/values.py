@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from decimal import Decimal
 
 from lucidbench.core.errors import Offer, ValueTextError
 from lucidbench.core.units.dimensions import UNIT_SPELLINGS
@@ -19,6 +20,7 @@ LONGEST_TEXT = 60
 _NUMBER = re.compile(r"[+\-\u2212]?(\d+(\.\d*)?|\.\d+)([eE][+\-\u2212]?\d+)?")
 _LETTER_CODE = re.compile(r"([+\-\u2212]?\d+)([A-Za-zµμΩ\u2126])(\d+)")
 _PERCENT = "%"
+_HUNDREDTH = Decimal("0.01")
 DEGREE = "°"
 # Units that take no prefix, so that 3950 K is no 3.95 MK, as they are written.
 _TEMPERATURES = {"°C": ("°C", "\u2103"), "K": ("K",)}
@@ -52,7 +54,7 @@ def parse_value(text: str, unit: str) -> Value:
         raise ValueTextError(f"a value has at most {LONGEST_TEXT} characters", LONGEST_TEXT)
     coded = _LETTER_CODE.match(stripped)
     if coded and coded[2] not in "eE":
-        number = float(_ascii(f"{coded[1]}.{coded[3]}"))
+        digits = _ascii(f"{coded[1]}.{coded[3]}")
         letter, rest, end = coded[2], stripped[coded.end() :].strip(), coded.end()
         suffix = ("" if letter in "RΩ\u2126" and unit == "Ω" else letter) + rest
         if letter == "R" and unit != "Ω":
@@ -66,46 +68,46 @@ def parse_value(text: str, unit: str) -> Value:
             raise ValueTextError(
                 f"“{stripped}” does not begin with a number", 0, _comma_offers(stripped, unit)
             )
-        number = float(_ascii(plain[0]))
+        digits = _ascii(plain[0])
         rest_at = plain.end() + len(stripped[plain.end() :]) - len(stripped[plain.end() :].lstrip())
         rest = stripped[rest_at:]
         if rest == "R" and unit == "Ω":  # IEC 60062: 47R is 47 Ω
             rest = ""
         multiplier = _multiplier(stripped, rest, rest_at, unit)
-    result = number * multiplier
-    if not math.isfinite(result):
+    # By decimals, so that 100 nF is the same number as 0.1 µF.
+    if not math.isfinite(float(digits) * float(multiplier)):
         raise ValueTextError(f"“{stripped}” is too large a number", 0)
-    return Value(result, unit)
+    return Value(float(Decimal(digits) * multiplier), unit)
 
 
 def _ascii(number: str) -> str:
     return number.replace("\u2212", "-")
 
 
-def _multiplier(text: str, suffix: str, at: int, unit: str) -> float:
+def _multiplier(text: str, suffix: str, at: int, unit: str) -> Decimal:
     """What the letters after the number multiply it by."""
     if not suffix:
-        return 0.01 if unit == _PERCENT else 1.0
+        return _HUNDREDTH if unit == _PERCENT else Decimal(1)
     if unit == _PERCENT:
         if suffix == _PERCENT:
-            return 0.01
+            return _HUNDREDTH
         raise ValueTextError(f"“{suffix}” is not understood: a tolerance is given in %", at)
     if unit == DEGREE:
         if suffix in _ANGLES:
-            return _ANGLES[suffix]
+            return Decimal(_ANGLES[suffix])
         raise ValueTextError(
             f"“{suffix}” is not understood: an angle is given in degrees (°) or rad", at
         )
     if unit in _TEMPERATURES:
         if suffix in _TEMPERATURES[unit]:
-            return 1.0
+            return Decimal(1)
         raise ValueTextError(f"“{suffix}” is not understood: a temperature is given in {unit}", at)
     prefix, given_unit = _split(suffix)
     if given_unit is not None and given_unit != unit:
         wanted = f"a value in {unit}" if unit else "a plain number"
         raise ValueTextError(f"“{suffix}” is a unit of another kind: {wanted} is wanted here", at)
     if prefix is not None:
-        return float(10.0 ** EXPONENTS[prefix])
+        return Decimal(1).scaleb(EXPONENTS[prefix])
     raise _not_understood(text, suffix, at, unit)
 
 
