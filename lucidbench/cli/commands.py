@@ -15,6 +15,7 @@ LOOPBACK = "127.0.0.1"
 DEFAULT_PORT = 8080
 MOST_WORKERS = 64
 VOICES = ("bench-simulated", "hand-simulated", "bench-hand")
+HOWS = ("rest", "phasor", "gain", "step")
 
 if TYPE_CHECKING:
     Commands = argparse._SubParsersAction[argparse.ArgumentParser]
@@ -120,6 +121,25 @@ def add_commands(commands: Commands) -> None:
         "say of every line of a working whether it is right, as one JSON object a file",
     )
     judge.add_argument("files", type=Path, nargs="+", metavar="FILE", help="an exercise document")
+
+    working = command(
+        commands,
+        "working",
+        "lucidbench.cli.working",
+        "work a figure out step by step, as it is written down by hand, as JSON",
+    )
+    working.add_argument(
+        "file", type=Path, metavar="FILE", help="an exercise document, or a netlist"
+    )
+    working.add_argument("figure", metavar="FIGURE", help="such as V_out, V_a - V_b, I_R1, P_R1")
+    working.add_argument(
+        "--way", default="", metavar="NAME", help="which way (default: the shortest)"
+    )
+    working.add_argument(
+        "--as", dest="how", choices=HOWS, default="",
+        help="at rest, as phasors, as a gain over frequency, or after a step (default: phasors where sines "
+        "alone drive the circuit, else at rest)",
+    )  # fmt: skip
 
     explain = command(
         commands,

@@ -55,8 +55,8 @@ def lucid(checkout: Path, *words: str, **settings: str) -> subprocess.CompletedP
 
 
 COMMANDS = (
-    "demo", "serve", "account", "solve", "bench", "compare", "judge", "explain", "schema", "test", "check",
-    "dev", "types", "pictures", "zoo", "study", "benchmark",
+    "demo", "serve", "account", "solve", "bench", "compare", "judge", "working", "explain", "schema", "test",
+    "check", "dev", "types", "pictures", "zoo", "study", "benchmark",
 )  # fmt: skip
 
 

@@ -24,6 +24,7 @@ from lucidbench.core.schematic.reduced import Instead, reduced
 from lucidbench.core.units import engineering
 from lucidbench.core.units.engineering import rectangular
 from lucidbench.core.working import How, Step, Told, workings
+from lucidbench.core.working.about import frequency_of
 from lucidbench.core.working.network import Branch, Network
 from lucidbench.core.working.same import holds, same, same_equation
 
@@ -177,21 +178,8 @@ def _told(
     blocking = [f for f in reading.findings if f.severity == "fault"]
     if blocking and not reading.circuit.elements:
         raise LucidError(blocking[0].sentence)
-    frequency = _frequency(reading.circuit) if how == "phasor" else None
+    frequency = frequency_of(reading.circuit) if how == "phasor" else None
     return reading, workings(reading.circuit, figure, how, frequency, watch), frequency
-
-
-def _frequency(circuit: Circuit) -> float:
-    """[Hz] of the phasors: that of a reactance or a sine on the drawing, else one kilohertz."""
-    for e in circuit:
-        told = (
-            e.values.get("frequency")
-            if e.kind == "impedance"
-            else getattr(e.waveform, "frequency", None)
-        )
-        if told:
-            return float(told)
-    return 1e3
 
 
 def _way_look(told: Told, schematic: Schematic, reading: Reading) -> WorkedWay:
@@ -257,7 +245,7 @@ def _small(network: Network, schematic: Schematic, reading: Reading) -> SmallDra
         wires = {*network.wires, *(w for b in network.branches for w in b.wires or ())}
         drawn = reduced(schematic, instead, frozenset(wires), reading.kinds)
         return SmallDrawing(drawn, wiring(drawn, reading.kinds).joints)
-    if any(b.kind == "opamp" for b in network.branches):
+    if any(b.kind in ("opamp", "dependent", "transformer") for b in network.branches):
         return None
     anew = laid_out(
         [_laid(b, kinds.get(b.place, "")) for b in network.branches],
@@ -271,7 +259,7 @@ def _laid(branch: Branch, kind: str) -> Laid:
     if branch.kind == "controlled":
         a, b = (f"V_{n}" if n != GROUND_NODE else "" for n in branch.senses)
         across = f"({a} - {b})" if a and b else a or f"(-{b})"
-        return Laid(CONTROLLED, branch.name, f"· {across}", branch.nodes)
+        return Laid(CONTROLLED, branch.gain or branch.name, f"· {across}", branch.nodes)
     return Laid(*_instead(branch, kind), branch.nodes)
 
 

@@ -123,6 +123,19 @@ def driven_at(circuit: Circuit) -> float | None:
         return None
 
 
+def frequency_of(circuit: Circuit) -> float:
+    """[Hz] at which phasors are worked out: that of a drawn reactance or a sine, else one kilohertz."""
+    for e in circuit:
+        told = (
+            e.values.get("frequency")
+            if e.kind == "impedance"
+            else getattr(e.waveform, "frequency", None)
+        )
+        if told:
+            return float(told)
+    return 1e3
+
+
 @dataclass(frozen=True)
 class At:
     """Where a line is: `x` is the frequency [Hz] of phasors, or the time [s]."""

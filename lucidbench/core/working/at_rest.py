@@ -5,16 +5,23 @@ from __future__ import annotations
 
 import cmath
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
-from lucidbench.core.working.network import MOST_BRANCHES, Branch, Network, NoWorking
+from lucidbench.core.working.network import MOST_BRANCHES, Branch, Kind, Network, NoWorking
 from lucidbench.core.working.step import Derivation, known
 
 _DIGITS = 9
+# What each kind of controlled source is in a network, and the unit of its gain.
+CONTROLLED: dict[str, tuple[Kind, str]] = {
+    "voltage_controlled_voltage": ("dependent", ""),
+    "current_controlled_voltage": ("dependent", "Ω"),
+    "voltage_controlled_current": ("controlled", "S"),
+    "current_controlled_current": ("controlled", ""),
+}
 _DROP = 0.7  # [V] of a silicon junction that conducts; common practice, no published source
 BREAKDOWN = (
     "breakdown"  # the form of a source that stands for a diode held at its breakdown voltage
@@ -97,8 +104,8 @@ def at_rest(
     wires: list[tuple[str, str]] = []
     coils, gaps = [], []
     for e in circuit:
-        if e.device.description.couples:
-            continue  # coils that are wires
+        if e.device.description.couples or e.kind in (*CONTROLLED, "transformer"):
+            continue  # coils that are wires; what goes by others comes after them
         a, b = e.nodes[0], e.nodes[1] if len(e.nodes) > 1 else GROUND_NODE
         if e.kind == "capacitor":
             gaps.append(e.name)
@@ -115,7 +122,7 @@ def at_rest(
         elif e.form == BREAKDOWN:
             held = -float(e.values["voltage"])
             pad.say(f"{e.name} breaks down and holds its {typed(held, 'V', _DIGITS)}.", (e.name,))
-            branches.append(Branch(f"V_{e.name}", "voltage", (b, a), held, (e.name,)))
+            branches.append(Branch(f"V_{e.name}", "voltage", (b, a), held, (e.name,), turned=True))
         elif e.kind == "diode":
             if e.name in conducting:
                 value = 0.0 if e.form == "ideal" else float(e.values.get("forward_voltage", _DROP))
@@ -125,6 +132,7 @@ def at_rest(
                     wires.append((a, b))
         else:
             branches += plain_branches(e, wires, of=_dc(e))
+    branches += controlled(circuit, branches, pad)
     pad.know(branches)
     if coils:
         pad.say(f"At rest {_listed(coils)} {_is(coils)} a plain wire.", tuple(coils))
@@ -149,6 +157,7 @@ def at_frequency(circuit: Circuit, frequency: float, pad: Derivation) -> DcNetwo
     branches: list[Branch] = []
     wires: list[tuple[str, str]] = []
     f = pad.free("f")
+    pad.of_peaks = True
     reactive = any(e.kind in ("capacitor", "inductor") for e in circuit)
     if reactive:
         pad.write("The frequency.", f, typed(frequency, "Hz", _DIGITS), frequency)
@@ -156,6 +165,8 @@ def at_frequency(circuit: Circuit, frequency: float, pad: Derivation) -> DcNetwo
     refuse_coupled(circuit)
     for e in circuit:
         a, b = e.nodes[0], e.nodes[1] if len(e.nodes) > 1 else GROUND_NODE
+        if e.kind in (*CONTROLLED, "transformer"):
+            continue
         if e.kind in ("capacitor", "inductor"):
             branches.append(_reactance(e, (a, b), w, f, pad))
         elif e.kind == "impedance":
@@ -167,8 +178,65 @@ def at_frequency(circuit: Circuit, frequency: float, pad: Derivation) -> DcNetwo
             branches += _source(e, (a, b), value, wires, pad)
         else:
             branches += plain_branches(e, wires)
+    branches += controlled(circuit, branches, pad)
     pad.know(branches)
     return begun(branches, wires, _wired(circuit))
+
+
+def controlled(circuit: Circuit, branches: Sequence[Branch], pad: Derivation) -> list[Branch]:
+    """The controlled sources and ideal transformers beside the other branches. Raises NoWorking where a
+    current that one goes by is not that of an impedance."""
+    found = []
+    for e in circuit:
+        if e.kind == "transformer":
+            ratio = float(e.values["ratio"])
+            pad.names.setdefault(e.name, known(ratio, ""))
+            first, second = (e.nodes[0], e.nodes[1]), (e.nodes[2], e.nodes[3])
+            found.append(
+                Branch(e.name, "transformer", first, ratio, (e.name,), second, None, e.name)
+            )
+        if e.kind not in CONTROLLED:
+            continue
+        kind, unit = CONTROLLED[e.kind]
+        value = complex(e.values["gain"])
+        pad.names.setdefault(e.name, known(value, unit))
+        ends = (e.nodes[0], e.nodes[1])
+        if not e.refers:
+            senses, gain, parts = (e.nodes[2], e.nodes[3]), e.name, (e.name,)
+        else:
+            through, senses = _through(circuit, e, branches)
+            gain, value, parts = f"{e.name}/{through.name}", value / through.value, (e.name,)
+            where = f"the current through {e.refers[0]}" + (
+                f", which is that of {through.parts[0]}" if through.parts[0] != e.refers[0] else ""
+            )
+            pad.say(f"{e.name} goes by {where}.", (e.name, e.refers[0], *through.parts), of=e.name)
+        found.append(Branch(e.name, kind, ends, value, parts, senses, wires=None, gain=gain))
+    return found
+
+
+def _through(
+    circuit: Circuit, e: Element, branches: Sequence[Branch]
+) -> tuple[Branch, tuple[str, str]]:
+    """The impedance whose current a source goes by, and its ends in the order in which that is counted."""
+    part = circuit.element(e.refers[0])
+    assert part is not None
+    own = next((b for b in branches if b.parts == (part.name,) and b.kind == "impedance"), None)
+    if own:
+        return own, own.nodes
+    for node, enters in ((part.nodes[0], False), (part.nodes[1], True)):
+        beside = [x for x in circuit if node in x.nodes[:2] and x.name != part.name]
+        if node == GROUND_NODE or len(beside) != 1:
+            continue
+        of = next(
+            (b for b in branches if b.parts == (beside[0].name,) and b.kind == "impedance"), None
+        )
+        if of:
+            forward = (of.nodes[0] == node) == enters
+            return of, of.nodes if forward else (of.nodes[1], of.nodes[0])
+    raise NoWorking(
+        f"{e.name} goes by the current through {part.name}, and no one resistance lies in series with it: "
+        f"that current is an unknown of its own, which is not worked out by hand here."
+    )
 
 
 def _wired(circuit: Circuit) -> tuple[str, ...]:

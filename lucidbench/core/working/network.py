@@ -17,7 +17,9 @@ from lucidbench.core.errors import LucidError
 from lucidbench.core.netlist import GROUND_NODE
 
 MOST_BRANCHES = 40
-Kind = Literal["impedance", "voltage", "current", "opamp", "controlled"]
+TYING = ("voltage", "opamp", "dependent", "transformer")  # hold one node's voltage by others'
+SENSING = ("opamp", "controlled", "dependent", "transformer")
+Kind = Literal["impedance", "voltage", "current", "opamp", "controlled", "dependent", "transformer"]
 
 
 class NoWorking(LucidError):
@@ -26,11 +28,13 @@ class NoWorking(LucidError):
 
 @dataclass(frozen=True)
 class Branch:
-    """`name` is how its `value` [Ω, V, A; S of a controlled one] is written in formulas; `parts` are those of
-    the drawing it stands for. An op-amp holds the nodes it `senses` at one voltage by what it gives at its
-    first;
-    a controlled one carries its value times the voltage between them. It can be drawn in the `place` of its
-    first part, with `wires` for some of the others; where these are None it cannot."""
+    """`name` is how its `value` [Ω, V, A; S of a controlled one] is written in formulas, but where its `gain`
+    is written otherwise; `parts` are those of the drawing it stands for. It can be drawn in the `place` of
+    its first part, with `wires` for some of the others; where these are None it cannot.
+
+    An op-amp holds the nodes it `senses` at one voltage by what it gives at its first; a controlled one
+    carries its value times the voltage between them, and a dependent one has that between its ends. So has a
+    transformer, which passes its value times its current on to what it senses."""
 
     name: str
     kind: Kind
@@ -39,6 +43,8 @@ class Branch:
     parts: tuple[str, ...]
     senses: tuple[str, str] = (GROUND_NODE, GROUND_NODE)
     wires: tuple[str, ...] | None = ()
+    gain: str = ""
+    turned: bool = False  # whether its current counts against that of its part
 
     @property
     def place(self) -> str:
@@ -52,7 +58,7 @@ class Branch:
     @property
     def sensed(self) -> tuple[str, ...]:
         """The nodes whose voltage it goes by without being connected there."""
-        return self.senses if self.kind in ("opamp", "controlled") else ()
+        return self.senses if self.kind in SENSING else ()
 
     @property
     def admittances(self) -> tuple[tuple[str, complex], ...]:
@@ -62,6 +68,15 @@ class Branch:
         if self.kind == "controlled":
             return (self.senses[0], self.value), (self.senses[1], -self.value)
         return ()
+
+    @property
+    def ties(self) -> tuple[tuple[str, complex], ...]:
+        """(node, factor) of what holds voltages: the sum is what an independent source gives, else zero."""
+        a, b = self.senses if self.kind == "opamp" else self.nodes
+        if self.kind not in ("dependent", "transformer"):
+            return (a, 1), (b, -1)
+        plus, minus = self.senses
+        return (a, 1), (b, -1), (plus, -self.value), (minus, self.value)
 
     def other(self, node: str) -> str:
         return self.nodes[1] if self.nodes[0] == node else self.nodes[0]
@@ -169,7 +184,7 @@ class Network:
         reference = GROUND_NODE
         if nodes and not any(GROUND_NODE in (*b.nodes, *b.sensed) for b in self.branches):
             reference = nodes.pop(0)
-        imposed = [b for b in self.branches if b.kind in ("voltage", "opamp")]
+        imposed = [b for b in self.branches if b.kind in TYING]
         row = {node: k for k, node in enumerate(nodes)}
         size = len(nodes) + len(imposed)
         matrix, drive = np.zeros((size, size), complex), np.zeros(size, complex)
@@ -186,10 +201,12 @@ class Network:
                 for sense, admittance in b.admittances:
                     add(node, sense, sign * admittance)
         for k, b in enumerate(imposed, start=len(nodes)):
-            held = b.nodes if b.kind == "voltage" else b.senses
-            for node, sense, sign in zip(b.nodes, held, (1, -1), strict=True):
-                add(node, k, sign)
-                add(k, sense, sign)
+            add(b.nodes[0], k, 1)
+            add(b.nodes[1], k, -1)
+            for node, share in b.ties:
+                add(k, node, share)
+                if b.kind == "transformer" and node in b.senses:
+                    add(node, k, share)
             drive[k] = b.value if b.kind == "voltage" else 0.0
         try:
             x = np.linalg.solve(matrix, drive) if size else drive

@@ -6,11 +6,11 @@ holds it against what the network itself comes to.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from lucidbench.core.errors import FormulaError
-from lucidbench.core.formula import Known, evaluate, parse
+from lucidbench.core.formula import Known, evaluate, names_in, parse
 from lucidbench.core.formula.parser import sides_of
 from lucidbench.core.units.dimensions import NUMBER, UNITS
 from lucidbench.core.working.network import Branch, Network, NoWorking
@@ -30,7 +30,8 @@ _NOTHING = 1e-11  # [V, A]: rounding, where something is zero
 @dataclass(frozen=True)
 class Step:
     """`line` is a formula with a name before its =, or an equation, or "" where the sentence stands alone;
-    `value` what a name comes to. `network` is the circuit as it then is, where that has changed."""
+    `value` what a name comes to. `network` is the circuit as it then is, where that has changed. What is said
+    `of` a name is told only where a line speaks of it."""
 
     sentence: str
     line: str = ""
@@ -38,10 +39,27 @@ class Step:
     parts: tuple[str, ...] = ()
     network: Network | None = None
     heading: bool = False
+    of: str = ""
 
     @property
     def target(self) -> str | None:
         return parse(self.line).target if self.line and self.value is not None else None
+
+
+def used(steps: Sequence[Step], answers: Collection[str]) -> list[Step]:
+    """Without the lines that nothing on the way to the answers goes by."""
+    needed = set(answers)
+    kept: list[Step] = []
+    for step in reversed(steps):
+        if step.line and step.target and step.target not in needed:
+            continue
+        if step.of and step.of not in needed:
+            continue
+        if step.line:
+            sides = sides_of(step.line) if step.value is None else (parse(step.line),)
+            needed |= {name for side in sides for name in names_in(side.body)}
+        kept.append(step)
+    return kept[::-1]
 
 
 class InconsistentStep(NoWorking):
@@ -50,11 +68,13 @@ class InconsistentStep(NoWorking):
 
 @dataclass
 class Derivation:
-    """What is written so far. `names` are the values that letters stand for."""
+    """What is written so far. `names` are the values that letters stand for; `of_peaks` where they are
+    phasors."""
 
     names: dict[str, Known]
     steps: list[Step] = field(default_factory=list)
     lines: dict[str, str] = field(default_factory=dict)  # what was written for each name
+    of_peaks: bool = False
 
     def say(
         self,
@@ -62,8 +82,9 @@ class Derivation:
         parts: tuple[str, ...] = (),
         network: Network | None = None,
         heading: bool = False,
+        of: str = "",
     ) -> None:
-        self._add(Step(sentence, parts=parts, network=network, heading=heading))
+        self._add(Step(sentence, parts=parts, network=network, heading=heading, of=of))
 
     def know(self, branches: Iterable[Branch]) -> None:
         """What the names of branches stand for, but for those that are known already."""

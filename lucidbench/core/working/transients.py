@@ -20,17 +20,21 @@ from lucidbench.core.formula.sympy_bridge import formula_text
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
 from lucidbench.core.working.at_rest import DcNetwork, begun, plain_branches, refuse_coupled
+from lucidbench.core.working.currents import by_voltages
 from lucidbench.core.working.network import Branch, NoWorking
 from lucidbench.core.working.reduction import one_impedance, trimmed
 from lucidbench.core.working.step import Derivation, known
 from lucidbench.core.working.transfer import ideal_amplifiers
 from lucidbench.core.working.voltage import voltage
 from lucidbench.core.working.wanted import TargetQuantity, branch_of
+from lucidbench.core.working.writing import factor
 
 _DIGITS = 9
 _IMPERFECT = ("leakage_resistance", "parallel_capacitance", "series_resistance")
 _NOTHING = 1e-12
 _LONG = 1e6  # [s]
+_CRITICAL = 1e-8  # of a damping ratio: beside one
+_WIRE = "0 V"  # what a wire is called as a source
 
 
 def after_a_step(circuit: Circuit, wanted: TargetQuantity, pad: Derivation) -> str:
@@ -114,9 +118,14 @@ class Transition:
         self.final = np.linalg.solve(self.matrix, -self.drive)
 
     def held(
-        self, state: np.ndarray, names: Mapping[str, str] | None = None, late: bool = True
+        self,
+        state: np.ndarray,
+        names: Mapping[str, str] | None = None,
+        late: bool = True,
+        asked: str = "",
     ) -> DcNetwork:
-        """With every capacitor a voltage source, and every coil a current source, of its state."""
+        """With every capacitor a voltage source, and every coil a current source, of its state; the part
+        whose current is `asked` for stays one where it is a wire."""
         branches: list[Branch] = []
         wires: list[tuple[str, str]] = []
         at = dict(zip((e.name for e in self.stores), state, strict=True))
@@ -125,7 +134,10 @@ class Transition:
             if e.name in at:
                 name = (names or {}).get(e.name, f"state {e.name}")
                 if names and e.kind == "capacitor" and at[e.name] == 0:
-                    wires.append(nodes)
+                    if e.name == asked:
+                        branches.append(Branch(_WIRE, "voltage", nodes, 0.0, (e.name,)))
+                    else:
+                        wires.append(nodes)
                 elif not names or at[e.name]:
                     kind = "voltage" if e.kind == "capacitor" else "current"
                     branches.append(Branch(name, kind, nodes, at[e.name], (e.name,)))  # type: ignore[arg-type]
@@ -134,12 +146,15 @@ class Transition:
         empty = [e.name for e in self.stores if names and e.kind == "capacitor" and not at[e.name]]
         return begun(branches, wires, tuple(empty))
 
-    def settled(self) -> DcNetwork:
-        """Long after the step: capacitors are gaps, coils are wires."""
+    def settled(self, asked: str = "") -> DcNetwork:
+        """Long after the step: capacitors are gaps, coils are wires; see `held`."""
         branches: list[Branch] = []
         wires: list[tuple[str, str]] = []
         for e in self.circuit:
-            if e.kind == "inductor":
+            if e.name == asked and e.kind == "inductor":
+                nodes = (e.nodes[0], e.nodes[1])
+                branches.append(Branch(_WIRE, "voltage", nodes, 0.0, (e.name,)))
+            elif e.kind == "inductor":
                 wires.append((e.nodes[0], e.nodes[1]))
             elif e.kind != "capacitor":
                 branches += self._others(e, wires, late=True)
@@ -241,7 +256,7 @@ def _begin_and_end(
         None,
     )
     stores = " and ".join(e.name for e in step.stores)
-    first = step.held(state, names)
+    first = step.held(state, names, asked=wanted.part)
     pad.know(first.network.branches)
     if store:
         text = names[store.name]
@@ -252,7 +267,7 @@ def _begin_and_end(
         pad.say(f"Just after the step {stores} {words}.", tuple(names), first.network)
         text = _text(first, wanted, pad, "_0")
     begin = pad.write("So it begins at", pad.free(f"{own}_begin"), text, step.output(wanted, state))
-    last = step.settled()
+    last = step.settled(wanted.part)
     pad.know(last.network.branches)
     words = " and ".join(
         f"{e.name} is a {'gap' if e.kind == 'capacitor' else 'wire'}" for e in step.stores
@@ -272,11 +287,13 @@ def _text(here: DcNetwork, wanted: TargetQuantity, pad: Derivation, suffix: str)
     branch = next((x for x in network.branches if wanted.part in x.parts), None)
     if branch is None or trimmed(network).branch(branch.name) is None:
         return "0 A"
-    if branch.kind == "current":
-        return branch.name
-    if branch.kind != "impedance":
-        raise NoWorking(f"The current of {wanted.part} is not shown here.")
-    return f"({voltage(network, *branch.nodes, pad, suffix)})/{branch.name}"
+    if branch.kind == "impedance":
+        return f"{factor(voltage(network, *branch.nodes, pad, suffix))}/{branch.name}"
+
+    def between(a: str, b: str) -> str:
+        return voltage(network, a, b, pad, suffix)
+
+    return by_voltages(branch, network, pad, between, suffix)
 
 
 def _first_order(
@@ -362,9 +379,18 @@ def _second_order(
     w_0 = math.sqrt(1 / b_2)
     if damping <= 0:
         raise NoWorking("It does not settle.")
-    if abs(damping - 1) < 1e-9:
-        raise NoWorking("It is damped just critically; the formula of that is not written here.")
     start, finish = step.output(wanted, step.state), step.output(wanted, step.final)
+    if abs(damping - 1) < _CRITICAL:
+        pad.say("It is one: damped just critically, with one time constant, and t beside it.")
+        before_t = pad.write(
+            "Before t stands", pad.free("A_t"), f"{slope} + {w}*({begin} - {end})",
+            rate + w_0 * (start - finish),
+        )  # fmt: skip
+        t = pad.write(
+            "Looked at twice the time constant after the step:", pad.free("t"), f"2/{w}", 2 / w_0
+        )
+        body = f"{end} + ({begin} - {end} + {before_t}*{t})*exp(-{w}*{t})"
+        return pad.write("So over time:", pad.free(own), body, step.at(wanted, 2 / w_0))
     if damping < 1:
         damped = w_0 * math.sqrt(1 - damping**2)
         w_d = pad.write(

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.devices.temperature import thermal_voltage
+from lucidbench.core.graphs import connected
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units.engineering import typed
 from lucidbench.core.working.at_rest import DcNetwork, at_rest, begun, plain_branches, textbook_form
@@ -77,7 +78,7 @@ def bias(circuit: Circuit, pad: Derivation) -> dict[str, str]:
     stage, plain = stage_of(circuit, pad)
     q, values = stage.element.name, stage.element.values
     beta, junction = float(values["beta"]), stage.sign * float(values["base_emitter_voltage"])
-    base = _seen(stage, stage.base, pad, "B")
+    base = seen(stage, stage.base, pad, "B")
     b = pad.write(f"The current gain of {q}.", pad.free("beta"), f"{beta:.10g}", beta, (q,))
     v = pad.write(
         "A silicon junction that conducts.",
@@ -86,7 +87,7 @@ def bias(circuit: Circuit, pad: Derivation) -> dict[str, str]:
         junction,
         (q,),
     )
-    emitter = _seen(stage, stage.emitter, pad, "E")
+    emitter = seen(stage, stage.emitter, pad, "E")
     ohms = base.ohms + (beta + 1) * emitter.ohms
     i_b = (base.volts - emitter.volts - junction) / ohms if ohms else math.inf
     if not math.isfinite(i_b) or stage.sign * i_b <= 0:
@@ -120,18 +121,18 @@ def _voltages(
     v_b = base.voltage
     if drop:
         words = "The base lies below its open voltage by what its current drops."
-        v_b = write(words, _name_of(stage.base, pad, "V_B"), base.voltage + drop, volts[stage.base])
+        v_b = write(words, name_of(stage.base, pad, "V_B"), base.voltage + drop, volts[stage.base])
     v_e = "0 V"
     if stage.emitter != GROUND_NODE:
         v_e = write(
-            "", _name_of(stage.emitter, pad, "V_E"), f"{v_b} - {junction}", volts[stage.emitter]
+            "", name_of(stage.emitter, pad, "V_E"), f"{v_b} - {junction}", volts[stage.emitter]
         )
-    supply = _seen(stage, stage.collector, pad, "C")
+    supply = seen(stage, stage.collector, pad, "C")
     v_c = supply.voltage
     if supply.ohms:
         words = "The collector lies below its supply by what its current drops."
         body = f"{v_c} - {told['I_C']}*{supply.resistance}"
-        v_c = write(words, _name_of(stage.collector, pad, "V_C"), body, volts[stage.collector])
+        v_c = write(words, name_of(stage.collector, pad, "V_C"), body, volts[stage.collector])
     across = volts[stage.collector] - volts[stage.emitter]
     if stage.sign * across < _SATURATED:
         raise NoWorking(f"{q} is saturated; the rules of the active region do not hold.")
@@ -140,25 +141,26 @@ def _voltages(
     return {"V_B": v_b, "V_E": v_e, "V_C": v_c, "V_CE": v_ce}
 
 
-def _name_of(node: str, pad: Derivation, instead: str) -> str:
+def name_of(node: str, pad: Derivation, instead: str) -> str:
+    """What the voltage of a node is called."""
     name = f"V_{node}"
     return name if name not in pad.names else pad.free(instead)
 
 
-def _seen(stage: Stage, node: str, pad: Derivation, pin: str) -> Seen:
-    """What a pin sees, written in short. Raises NoWorking."""
+def seen(stage: Stage, node: str, pad: Derivation, pin: str, draws: bool = True) -> Seen:
+    """What a pin sees, written in short; one that `draws` no current, an open voltage. Raises NoWorking."""
     if node == GROUND_NODE:
         return Seen("0 V", 0.0)
     rest = trimmed_to(stage.rest, node)
-    others = {stage.base, stage.emitter, stage.collector} - {node, GROUND_NODE}
+    volts = rest.solved.between(node, GROUND_NODE).real
+    if any(b.kind == "voltage" and node in b.nodes for b in rest.branches):
+        return Seen(_held_at(rest, node), volts)
+    others = {stage.base, stage.emitter, stage.collector} - {node} - held_nodes(rest)
     if others & set(rest.nodes):
         raise NoWorking(
             "The pins of the transistor are joined by more than itself; node equations are needed."
         )
-    volts = rest.solved.between(node, GROUND_NODE).real
     ohms = resistance_between(rest, node, GROUND_NODE).real
-    if any(b.kind == "voltage" and node in b.nodes for b in rest.branches):
-        return Seen(_held_at(rest, node), volts)
     at = rest.at(node)
     if len(at) == 1 and at[0].kind == "impedance":
         far = at[0].other(node)
@@ -166,22 +168,23 @@ def _seen(stage: Stage, node: str, pad: Derivation, pin: str) -> Seen:
             return Seen("0 V", 0.0, at[0].name, ohms)
         if any(set(b.nodes) == {far, GROUND_NODE} for b in rest.branches if b.kind == "voltage"):
             return Seen(_held_at(rest, far), volts, at[0].name, ohms)
+    if not draws:
+        return Seen(voltage(rest, node, GROUND_NODE, pad, "_oc") if rest.sources else "0 V", volts)
     resistance, _ = one_impedance(rest, node, GROUND_NODE, pad, f"R_{pin}T")
     if not rest.sources:
         return Seen("0 V", 0.0, resistance, ohms)
     return Seen(voltage(rest, node, GROUND_NODE, pad, "_oc"), volts, resistance, ohms)
 
 
+def held_nodes(network: Network) -> set[str]:
+    """Ground, and the nodes that sources tie to it."""
+    ties = [b.nodes for b in network.branches if b.kind == "voltage"]
+    return next(group for group in connected([GROUND_NODE], ties) if GROUND_NODE in group)
+
+
 def trimmed_to(network: Network, node: str) -> Network:
     """What of a network a node hangs on: nodes that sources hold, and ground, go no further."""
-    held = {GROUND_NODE}
-    grown = True
-    while grown:
-        grown = False
-        for b in network.branches:
-            if b.kind == "voltage" and len(set(b.nodes) & held) == 1:
-                held |= set(b.nodes)
-                grown = True
+    held = held_nodes(network)
     reached, kept = {node}, set[str]()
     grown = True
     while grown:
@@ -238,78 +241,113 @@ def gain(circuit: Circuit, output: str, pad: Derivation) -> str:
     )
     collector, base, emitter = (where(node) for node in element.nodes[:3])
     out, start = where(output), where(source.nodes[0])
-    if base != start:
-        raise NoWorking(
-            "Between the source and the base lies more than a capacitor; node equations are needed."
-        )
-    if out != collector and out != emitter:
+    beta_ = told["beta"]
+    passive = Network(tuple(b for b in network.branches if b.kind == "impedance" and r != b.name))
+    driven, ahead = _driven(passive, start, (base, emitter))
+    if driven == emitter and base != GROUND_NODE:
+        raise NoWorking("The base is not held for signals; node equations are needed.")
+    if out not in (collector, emitter) or out == driven:
         raise NoWorking(
             f"Node {output} is neither at the collector nor at the emitter for signals."
         )
     solved = network.solved
-    unit = solved.voltages[start]
-    passive = Network(tuple(b for b in network.branches if b.kind == "impedance" and r != b.name))
-    under = "" if emitter == GROUND_NODE else _shunt(passive, emitter, pad, "R_E")
-    load = "" if collector == GROUND_NODE else _shunt(passive, collector, pad, "R_L")
-    value = solved.voltages[out] / unit
-    if out == collector:
-        body = (
-            f"-{g}*{load}"
-            if not under
-            else f"-{told['beta']}*{load}/({r} + ({told['beta']} + 1)*{under})"
+    passive = passive.without(*(b.name for b in ahead))
+    under = "" if emitter == GROUND_NODE else shunt(passive, emitter, pad, "R_E")
+    load = "" if collector == GROUND_NODE else shunt(passive, collector, pad, "R_L")
+    value = solved.voltages[out] / solved.voltages[driven]
+    if driven == emitter:
+        body = f"{g}*{load}"
+        words = (
+            "The base is held: g_m times the emitter's voltage flows through the collector's load."
         )
+    elif out == collector:
         words = (
             "The current g_m·v_be flows through all that the collector sees, and pulls the output down "
             "where the input rises."
         )
+        body = f"-{g}*{load}"
         if under:
             words = "The emitter's resistance, β + 1 times as large, lies in series with r_π."
+            body = f"-{beta_}*{load}/({r} + ({beta_} + 1)*{under})"
     else:
-        body = f"({told['beta']} + 1)*{under}/({r} + ({told['beta']} + 1)*{under})"
         words = "The emitter follows the base."
-    answer = pad.write(words, pad.free("A_v"), body, value, (q,))
-    _input_resistance(network, passive, (base, emitter), under, (r, told["beta"]), pad)
-    _output_resistance(circuit, network, (output, element.nodes[0]), out, (r, told["beta"]), pad)
+        body = f"({beta_} + 1)*{under}/({r} + ({beta_} + 1)*{under})"
+    answer = pad.write(words, pad.free("A_0" if ahead else "A_v"), body, value, (q,))
+    around = network.without(*(b.name for b in ahead))
+    seen_there = _input_resistance(around, passive, (driven, base, emitter), under, (r, beta_), pad)
+    if ahead:
+        if not seen_there:
+            raise NoWorking(
+                "What the source sees has no short form here; node equations are needed."
+            )
+        (own,) = ahead
+        answer = pad.write(
+            f"{own.name} and what lies behind it divide the source's voltage first.", pad.free("A_v"),
+            f"{answer}*{seen_there}/({own.name} + {seen_there})",
+            solved.voltages[out] / solved.voltages[start], own.parts,
+        )  # fmt: skip
+    if driven == base:
+        _output_resistance(
+            around, circuit, (output, element.nodes[0]), out, (r, beta_, bool(ahead)), pad
+        )
     return answer
+
+
+def _driven(passive: Network, start: str, pins: tuple[str, str]) -> tuple[str, tuple[Branch, ...]]:
+    """The pin, base or emitter, that a source at `start` drives, and the resistance before it. Raises
+    NoWorking."""
+    if start in pins:
+        return start, ()
+    at = passive.at(start)
+    if len(at) == 1 and at[0].other(start) in pins:
+        return at[0].other(start), (at[0],)
+    raise NoWorking(
+        "Between the source and the transistor lies more than one resistance; node equations are needed."
+    )
 
 
 def _input_resistance(
     network: Network,
     passive: Network,
-    ends: tuple[str, str],
+    pins: tuple[str, str, str],
     under: str,
     written: tuple[str, str],
     pad: Derivation,
-) -> None:
-    """What the source sees: `ends` are base and emitter for signals, `under` the emitter's resistance, "" for
-    none, `written` r_π and β."""
-    base, emitter = ends
+) -> str:
+    """Writes what the source sees, and gives its name, "" where that has no short form. `pins` are the one
+    that is driven, base and emitter, `under` the emitter's resistance, "" for none, `written` r_π and β."""
+    driven, base, emitter = pins
     r, beta = written
-    at_base = [b for b in passive.at(base) if emitter not in b.nodes or emitter == GROUND_NODE]
-    if any(GROUND_NODE not in b.nodes for b in at_base):
-        return
-    seen = f"({r} + ({beta} + 1)*{under})" if under else r
+    at = [
+        b
+        for b in passive.at(driven)
+        if driven == emitter or emitter not in b.nodes or emitter == GROUND_NODE
+    ]
+    if any(GROUND_NODE not in b.nodes for b in at):
+        return ""
+    seen_at = f"({r} + ({beta} + 1)*{under})" if under and driven == base else r
+    seen_at = f"({r}/({beta} + 1))" if driven == emitter else seen_at
     alone = network.without(*(b.name for b in network.sources))
-    probe = Branch("probe", "current", (GROUND_NODE, base), 1.0, ())
-    truth = alone.with_branch(probe).solved.voltages[base]
-    names = " || ".join([*(b.name for b in at_base), seen])
-    pad.write(
-        "What the source sees.", pad.free("R_in"), names, truth, tuple(b.name for b in at_base)
+    probe = Branch("probe", "current", (GROUND_NODE, driven), 1.0, ())
+    truth = alone.with_branch(probe).solved.voltages[driven]
+    names = " || ".join([*(b.name for b in at), seen_at])
+    return pad.write(
+        "What the source sees.", pad.free("R_in"), names, truth, tuple(b.name for b in at)
     )
 
 
 def _output_resistance(
-    circuit: Circuit,
     network: Network,
+    circuit: Circuit,
     drawn: tuple[str, str],
     out: str,
-    written: tuple[str, str],
+    written: tuple[str, str, bool],
     pad: Derivation,
 ) -> None:
     """What a load would see: `drawn` are the output and the collector on the drawing, `out` the output for
-    signals, `written` r_π and β."""
+    signals, `written` r_π, β, and whether the source has a resistance."""
     output, collector = drawn
-    r, beta = written
+    r, beta, has_ahead = written
     loads = {
         e.name
         for e in circuit
@@ -319,16 +357,17 @@ def _output_resistance(
     at = [
         b for b in alone.at(out) if b.kind == "impedance" and b.name != r and GROUND_NODE in b.nodes
     ]
-    if not at:
+    follows = any(b.kind == "controlled" and b.nodes[1] == out for b in alone.branches)
+    if not at or (follows and has_ahead):
         return
     own = " || ".join(b.name for b in at)
-    if any(b.kind == "controlled" and b.nodes[1] == out for b in alone.branches):  # the emitter's
+    if follows:
         own += f" || ({r}/({beta} + 1))"
     truth = resistance_between(alone, out, GROUND_NODE)
     pad.write("What a load sees.", pad.free("R_out"), own, truth, tuple(b.name for b in at))
 
 
-def _shunt(passive: Network, node: str, pad: Derivation, name: str) -> str:
+def shunt(passive: Network, node: str, pad: Derivation, name: str) -> str:
     """All that lies between a node and ground for signals."""
     at = [b for b in passive.at(node) if GROUND_NODE in b.nodes]
     if len(at) != len(passive.at(node)) or not at:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from lucidbench.core.netlist import GROUND_NODE
 from lucidbench.core.working.network import Network, NoWorking
-from lucidbench.core.working.node_equations import node_equations
+from lucidbench.core.working.node_equations import NodeVoltages
 from lucidbench.core.working.reduction import Reduction, trimmed
 from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.writing import factor
@@ -20,7 +20,7 @@ def voltage(network: Network, a: str, b: str, pad: Derivation, suffix: str = "")
     impedances = any(x.kind == "impedance" for x in left.branches)
     if len(left.sources) == 1 and left.is_passive and impedances:
         return Reduction(left, pad, suffix).voltage(a, b)
-    texts = node_equations(left, pad, frozenset((a, b)), suffix)
+    texts = NodeVoltages(left, pad, frozenset((a, b)), suffix)
     if b == GROUND_NODE:
         return texts[a]
     minus = factor(texts[b])

@@ -65,16 +65,47 @@ def conclude(
         return _as(wanted, text, solved.between(a, b), pad)
     branch = branch_of(network, wanted.part)
     i = current(branch)
+    if wanted.kind == "I" and branch.turned:
+        words = f"{wanted.text} counts as the arrow of {wanted.part} points, the other way round."
+        through = -solved.currents[branch.name]
+        return pad.write(words, pad.free(wanted.text), f"-{i}", through, branch.parts)
     if wanted.kind == "I":
         return _as(wanted, i, solved.currents[branch.name], pad)
+    if pad.of_peaks:
+        return _complex_power(wanted, branch, network, pad, i, lambda: voltage(*branch.nodes))
     across = voltage(*branch.nodes)
-    if any(complex(v).imag for v in solved.voltages.values()):
-        raise NoWorking("Powers of phasors are not worked out here.")
     power = solved.between(*branch.nodes) * solved.currents[branch.name]
     name = pad.free(wanted.text)
     return pad.write(
         "Power is voltage times current, both counted the same way.",
         name, f"{factor(across)}*{factor(i)}", power, branch.parts,
+    )  # fmt: skip
+
+
+def _complex_power(
+    wanted: TargetQuantity,
+    branch: Branch,
+    network: Network,
+    pad: Derivation,
+    current: str,
+    voltage: Callable[[], str],
+) -> str:
+    """Writes it by the phasor of the current, and gives its name: active power and j times the reactive."""
+    v, i = network.solved.between(*branch.nodes), network.solved.currents[branch.name]
+    truth = complex(v) * complex(i).conjugate() / 2
+    name = pad.free(wanted.text)
+    if branch.kind == "impedance":
+        return pad.write(
+            "Complex power: half the impedance times the square of the current's peak. Its real part is the "
+            "active power, its imaginary part the reactive.",
+            name, f"{branch.name}*abs({current})^2/2", truth, branch.parts,
+        )  # fmt: skip
+    across = voltage()
+    return pad.write(
+        "Complex power: half the product of the peaks, turned by the angle from current to voltage. Its real "
+        "part is the active power, its imaginary part the reactive.",
+        name, f"abs({across})*abs({current})*exp(j*(arg({across}) - arg({current})))/2", truth,
+        branch.parts,
     )  # fmt: skip
 
 

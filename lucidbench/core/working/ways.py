@@ -11,9 +11,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from lucidbench.core.netlist import GROUND_NODE
+from lucidbench.core.working.currents import by_voltages
 from lucidbench.core.working.mesh_equations import mesh_equations, without_current_sources
 from lucidbench.core.working.network import Branch, Network, NoWorking
-from lucidbench.core.working.node_equations import node_equations
+from lucidbench.core.working.node_equations import NodeVoltages
 from lucidbench.core.working.reduction import Reduction, one_impedance, path_between, trimmed
 from lucidbench.core.working.step import Derivation
 from lucidbench.core.working.transformation import Transformation
@@ -25,12 +26,13 @@ from lucidbench.core.working.writing import factor, summed
 @dataclass(frozen=True)
 class Way:
     """`work(network, wanted, pad)` writes it down; `longer` is how long it seems to a student, beside
-    others."""
+    others. An equivalent `is_told_whole`: it is more than the figure that was asked for."""
 
     key: str
     label: str
     work: Callable[[Network, TargetQuantity, Derivation], str]
     longer: float = 1.0
+    is_told_whole: bool = False
 
 
 def by_reduction(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
@@ -112,7 +114,7 @@ def _zeroed(others: list[Branch]) -> str:
 def by_nodes(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
     preferred = frozenset(n for n in wanted.nodes if n != GROUND_NODE)
     left = trimmed(network)
-    texts = node_equations(left, pad, preferred)
+    texts = NodeVoltages(left, pad, preferred)
 
     def between(a: str, b: str) -> str:
         one, other = (texts[leads_to(network, left, node)] for node in (a, b))
@@ -125,68 +127,9 @@ def by_nodes(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
         return f"{one} - {factor(other)}"
 
     def current(branch: Branch) -> str:
-        return _by_voltages(branch, network, pad, between)
+        return by_voltages(branch, network, pad, between)
 
     return conclude(wanted, network, pad, between, current)
-
-
-def _by_voltages(
-    branch: Branch, network: Network, pad: Derivation, voltage: Callable[[str, str], str]
-) -> str:
-    solved = network.solved
-    if branch.kind == "current":
-        return branch.name
-    if branch.kind == "impedance":
-        if f"I_{branch.parts[0]}" in pad.names:
-            return f"I_{branch.parts[0]}"
-        across = voltage(*branch.nodes)
-        return pad.write(
-            "Ohm's law.", pad.free(f"I_{branch.parts[0]}"), f"{factor(across)}/{branch.name}",
-            solved.currents[branch.name], branch.parts,
-        )  # fmt: skip
-    return _of_source(branch, network, pad, voltage, frozenset((branch.name,)))
-
-
-def _of_source(
-    branch: Branch,
-    network: Network,
-    pad: Derivation,
-    voltage: Callable[[str, str], str],
-    seen: frozenset[str],
-) -> str:
-    """What flows through a source is what all else brings to one of its ends; other sources there, that have
-    not been `seen` on the way, are found likewise."""
-    told = f"I_{branch.parts[0]}"
-    if told in pad.names:
-        return told
-    sides = sorted(
-        zip(branch.nodes, (1, -1), strict=True),
-        key=lambda side: (_sources_at(network, side[0]), side[0] == GROUND_NODE),
-    )
-    for node, sign in sides:
-        others = [b for b in network.at(node) if b.name != branch.name]
-        if any(b.kind == "opamp" or b.name in seen for b in others):
-            continue
-        terms = []
-        for b in others:
-            if b.kind == "voltage":
-                away = _of_source(b, network, pad, voltage, seen | {b.name})
-            else:
-                away = _by_voltages(b, network, pad, voltage)
-            out = (b.nodes[0] == node) == (sign > 0)
-            terms.append(f"-{away}" if out else away)
-        terms.sort(key=lambda term: term.startswith("-"))
-        where = "ground" if node == GROUND_NODE else f"node {node}"
-        return pad.write(
-            f"What flows through {branch.parts[0]} is what flows to {where}.",
-            pad.free(told), summed(terms) if terms else "0 A",
-            network.solved.currents[branch.name], branch.parts,
-        )  # fmt: skip
-    raise NoWorking(f"The current of {branch.parts[0]} is not to be found from one node.")
-
-
-def _sources_at(network: Network, node: str) -> int:
-    return sum(b.kind in ("voltage", "opamp") for b in network.at(node))
 
 
 def by_meshes(network: Network, wanted: TargetQuantity, pad: Derivation) -> str:
@@ -399,6 +342,6 @@ WAYS = [
     Way("superposition", "Superposition", by_superposition),
     Way("nodes", "Node equations", by_nodes, 1.3),
     Way("meshes", "Mesh equations", by_meshes, 1.4),
-    Way("thevenin", "Thévenin", by_thevenin, 1.2),
-    Way("norton", "Norton", by_norton, 1.5),
+    Way("thevenin", "Thévenin", by_thevenin, 1.2, True),
+    Way("norton", "Norton", by_norton, 1.5, True),
 ]

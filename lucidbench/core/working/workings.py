@@ -6,10 +6,13 @@ told.
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Literal
+
+import numpy as np
 
 from lucidbench.core.analyses import operating_point
 from lucidbench.core.analyses.frequency import phasors
@@ -17,9 +20,10 @@ from lucidbench.core.analyses.run import Watch
 from lucidbench.core.errors import LucidError
 from lucidbench.core.formula import Known
 from lucidbench.core.netlist import GROUND_NODE, Circuit
+from lucidbench.core.working import field_effect
 from lucidbench.core.working.at_rest import at_frequency, at_rest, textbook_form
 from lucidbench.core.working.network import Branch, NoWorking
-from lucidbench.core.working.step import Derivation, Step
+from lucidbench.core.working.step import Derivation, InconsistentStep, Step, used
 from lucidbench.core.working.transfer import Asymptotes, frequency_response, ideal_amplifiers
 from lucidbench.core.working.transients import after_a_step
 from lucidbench.core.working.transistor import bias, gain
@@ -27,6 +31,9 @@ from lucidbench.core.working.wanted import TargetQuantity, wanted_of
 from lucidbench.core.working.ways import WAYS, Way
 
 How = Literal["rest", "phasor", "gain", "step"]
+_log = logging.getLogger(__name__)
+_DOES_NOT_HOLD = "What this way comes to is not what the circuit does, so it is not shown."
+BIPOLAR = ("npn", "pnp")
 _CONDUCTS = 1e-9  # [A]
 _EXACT, _BY_RULES = (
     1e-6,
@@ -97,33 +104,48 @@ def _told(way: _Offered) -> Told:
     pad = Derivation({})
     try:
         answer, asymptotes = way.work(pad)
+    except InconsistentStep as error:
+        _log.warning("%s: %s", way.key, error)
+        return Told(way.key, way.label, reason=_DOES_NOT_HOLD)
     except LucidError as error:
         return Told(way.key, way.label, reason=str(error))
+    except (ArithmeticError, LookupError, np.linalg.LinAlgError):
+        _log.exception("%s", way.key)
+        return Told(way.key, way.label, reason=_DOES_NOT_HOLD)
     names = dict(pad.names)
-    return Told(way.key, way.label, tuple(pad.steps), answer, names[answer], names, asymptotes)
+    answers = {answer}
+    if way.is_told_whole:  # all but what was drawn anew on the way to something else
+        answers |= {step.target for step in pad.steps if step.target and not step.network}
+    steps = used(pad.steps, answers)
+    return Told(way.key, way.label, tuple(steps), answer, names[answer], names, asymptotes)
 
 
 @dataclass(frozen=True)
 class _Offered:
-    """A way of this circuit; `longer` is how long it seems to a student, beside others."""
+    """A way of this circuit; `longer` is how long it seems to a student, beside others. What `is_told_whole`,
+    as a bias or a gain, is one picture, and tells more than what was asked for."""
 
     key: str
     label: str
     work: Work
     longer: float = 1.0
+    is_told_whole: bool = True
 
 
 def _ways(
     circuit: Circuit, wanted: TargetQuantity, how: How, frequency: float | None
 ) -> list[_Offered]:
-    has_transistor = any(e.kind in ("npn", "pnp") for e in circuit)
+    has_transistor = any(e.kind in (*BIPOLAR, *field_effect.KINDS) for e in circuit)
     if how == "gain":
         if wanted.kind != "V" or wanted.nodes[1] != GROUND_NODE:
             raise NoWorking("A gain is that of a node's voltage over the source's.")
         output = wanted.nodes[0]
         if has_transistor:
-            stage = _alone(lambda pad: gain(circuit, output, pad))
-            return [_Offered("hybrid_pi", "Bias and hybrid-π", stage)]
+            if any(e.kind in BIPOLAR for e in circuit):
+                stage = _alone(lambda pad: gain(circuit, output, pad))
+                return [_Offered("hybrid_pi", "Bias and hybrid-π", stage)]
+            stage = _alone(lambda pad: field_effect.gain(circuit, output, pad))
+            return [_Offered("small_signal", "Bias and small signals", stage)]
         return [
             _Offered(
                 "transfer",
@@ -141,7 +163,13 @@ def _ways(
     if how == "phasor" and at is None:
         raise NoWorking("Phasors need a frequency.")
     return [
-        _Offered(way.key, way.label, _alone(partial(_by, way, circuit, wanted, at)), way.longer)
+        _Offered(
+            way.key,
+            way.label,
+            _alone(partial(_by, way, circuit, wanted, at)),
+            way.longer,
+            way.is_told_whole,
+        )
         for way in WAYS
     ]
 
@@ -182,7 +210,7 @@ def _held_against(
     circuit: Circuit, wanted: TargetQuantity, value: complex, frequency: float | None
 ) -> None:
     """Raises NoWorking where the analysis of the circuit comes to something else."""
-    is_linear = not any(e.kind in ("diode", "npn", "pnp") for e in circuit)
+    is_linear = not any(e.kind in ("diode", *BIPOLAR) for e in circuit)
     within = _EXACT if is_linear else _BY_RULES
     if frequency is None:
         point = operating_point(circuit)
@@ -198,16 +226,17 @@ def _held_against(
     else:
         truth = complex((currents if wanted.kind == "I" else powers)[wanted.part])
     if abs(truth - value) > within * max(abs(truth), abs(value)) + _NOTHING:
-        raise NoWorking(
-            f"This way comes to {value:g}, and the circuit to {truth:g}; so it is not shown."
-        )
+        raise InconsistentStep(f"{value:g}, and the circuit comes to {truth:g}")
 
 
 def _biased(circuit: Circuit, wanted: TargetQuantity, pad: Derivation) -> str:
-    told = bias(circuit, pad)
-    element = next(e for e in circuit if e.kind in ("npn", "pnp"))
-    pins = dict(zip(("C", "B", "E"), element.nodes, strict=False))
-    plain = textbook_form(circuit)
+    element = next(e for e in circuit if e.kind in (*BIPOLAR, *field_effect.KINDS))
+    is_bipolar = element.kind in BIPOLAR
+    told = bias(circuit, pad) if is_bipolar else field_effect.bias(circuit, pad)
+    pins = dict(
+        zip(("C", "B", "E") if is_bipolar else field_effect.PINS, element.nodes, strict=False)
+    )
+    plain = textbook_form(circuit) if is_bipolar else field_effect.plain_form(circuit)
     held: dict[str, str] = {GROUND_NODE: "0 V"}
     for e in plain:
         if e.imposes == "V" and e.nodes[1] == GROUND_NODE and e.name in pad.names:
@@ -233,7 +262,7 @@ def _biased(circuit: Circuit, wanted: TargetQuantity, pad: Derivation) -> str:
         return pad.write("Ohm's law.", pad.free(f"I_{branch.parts[0]}"), f"({across})/{branch.name}", truth,
                          branch.parts, within=_BY_RULES)  # fmt: skip
 
-    own = {f"{element.name}.{pin}": told[f"I_{pin}"] for pin in pins}
+    own = {f"{element.name}.{pin}": told[f"I_{pin}"] for pin in pins if f"I_{pin}" in told}
     if wanted.part in own and wanted.kind == "I":
         return own[wanted.part]
     if wanted.kind == "V":
@@ -245,9 +274,13 @@ def _biased(circuit: Circuit, wanted: TargetQuantity, pad: Derivation) -> str:
         return pad.write("So:", pad.free(f"V_{wanted.nodes[0]}"), text, truth, within=_BY_RULES)
     without = replace(plain, elements=tuple(e for e in plain if e.name != element.name))
     network = at_rest(without, Derivation({})).network
+    branch = network.of_part(wanted.part)
+    if branch is None or branch.kind != "impedance":
+        raise NoWorking(f"The bias tells neither current nor power of {wanted.part}.")
     if wanted.kind == "I":
-        branch = network.of_part(wanted.part)
-        if branch is None:
-            raise NoWorking(f"{wanted.part} carries nothing that the bias tells of.")
         return current(branch)
-    raise NoWorking("Powers of a stage are not worked out here.")
+    return pad.write(
+        "Power is resistance times the square of the current.", pad.free(wanted.text),
+        f"{branch.name}*{current(branch)}^2", operating_point(plain).powers[wanted.part], branch.parts,
+        within=_BY_RULES,
+    )  # fmt: skip
