@@ -102,6 +102,7 @@ def frequency_response(circuit: Circuit, output: str, pad: Derivation) -> tuple[
     )
     a = _written("a", above, values, pad, exact.values)
     b = _written("b", below, values, pad, exact.values)
+    pad.say(f"So H(jω) = {_fraction(a, b)}.")
     corners = _corners(a, b, pad)
     curve = _curve(exact, corners)
     return _asymptotic_gain(a, b, pad), Asymptotes(_broken(exact, corners), curve)
@@ -140,6 +141,24 @@ def _written(
         )  # fmt: skip
         told.append((name, number))
     return told
+
+
+def _fraction(a: list[tuple[str, float]], b: list[tuple[str, float]]) -> str:
+    """As it is read: "a_1·jω/(1 + b_1·jω)"."""
+
+    def polynomial(told: list[tuple[str, float]]) -> str:
+        terms = []
+        for (text, number), power in zip(told, ("", "jω", "(jω)²"), strict=False):
+            if number:
+                own = "" if text == "1" and power else text
+                terms.append("·".join(part for part in (own, power) if part))
+        return " + ".join(terms)
+
+    above, below = polynomial(a), polynomial(b)
+    above = f"({above})" if " + " in above and below != "1" else above
+    if below == "1":
+        return above
+    return f"{above}/({below})" if " + " in below or "·" in below else f"{above}/{below}"
 
 
 def _corners(

@@ -117,10 +117,11 @@ def _voltages(
     def write(sentence: str, name: str, body: str, value: float) -> str:
         return pad.write(sentence, name, body, value, (q,), within=_BY_RULES)
 
+    side = "below" if stage.sign > 0 else "above"
     drop = f" - {told['I_B']}*{base.resistance}" if base.ohms else ""
     v_b = base.voltage
     if drop:
-        words = "The base lies below its open voltage by what its current drops."
+        words = f"The base lies {side} its open voltage by what its current drops."
         v_b = write(words, name_of(stage.base, pad, "V_B"), base.voltage + drop, volts[stage.base])
     v_e = "0 V"
     if stage.emitter != GROUND_NODE:
@@ -130,13 +131,13 @@ def _voltages(
     supply = seen(stage, stage.collector, pad, "C")
     v_c = supply.voltage
     if supply.ohms:
-        words = "The collector lies below its supply by what its current drops."
+        words = f"The collector lies {side} its supply by what its current drops."
         body = f"{v_c} - {told['I_C']}*{supply.resistance}"
         v_c = write(words, name_of(stage.collector, pad, "V_C"), body, volts[stage.collector])
     across = volts[stage.collector] - volts[stage.emitter]
     if stage.sign * across < _SATURATED:
         raise NoWorking(f"{q} is saturated; the rules of the active region do not hold.")
-    words = "Across collector and emitter; well above 0.2 V, so it is not saturated."
+    words = "Across collector and emitter; well beyond 0.2 V, so it is not saturated."
     v_ce = write(words, pad.free("V_CE"), v_c if v_e == "0 V" else f"{v_c} - {v_e}", across)
     return {"V_B": v_b, "V_E": v_e, "V_C": v_c, "V_CE": v_ce}
 
