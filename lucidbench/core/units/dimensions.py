@@ -65,6 +65,7 @@ INDUCTANCE = _dimension(1, -1, 1)
 FREQUENCY = _dimension(0, 0, -1)
 CHARGE = _dimension(0, 1, 1)
 ENERGY = _dimension(1, 1, 1)
+SQUARE_LAW = _dimension(-2, 1, 0)  # of a transistor's current by the square of a voltage
 
 UNITS: dict[str, Dimension] = {
     "V": VOLTAGE,
@@ -82,7 +83,11 @@ UNITS: dict[str, Dimension] = {
 # U+2126 is the compatibility ohm sign some keyboards produce.
 UNIT_SPELLINGS: dict[str, str] = {**{u: u for u in UNITS}, "Ω": "Ω", "ohm": "Ω", "Ohm": "Ω"}
 
-_SYMBOLS: dict[Dimension, str] = {NUMBER: "", **{d: symbol for symbol, d in UNITS.items()}}
+_SYMBOLS: dict[Dimension, str] = {
+    NUMBER: "",
+    SQUARE_LAW: "A/V²",
+    **{d: symbol for symbol, d in UNITS.items()},
+}
 _WORDS: dict[Dimension, str] = {
     NUMBER: "a plain number",
     VOLTAGE: "a voltage",

@@ -14,7 +14,7 @@ SIGNIFICANT_DIGITS = 4  # enough to tell 1 % parts apart, few enough to read at 
 _STEP = 3
 _TRUSTED = 11  # digits of a figure beyond which it differs by the way it was reached
 _LARGEST, _SMALLEST = max(BY_EXPONENT), min(BY_EXPONENT)
-_PREFIXED_UNITS = ("", "V", "A", "Ω", "S", "W", "F", "H", "Hz", "s", "C", "J", "VA", "var")
+_PREFIXED_UNITS = ("", "V", "A", "Ω", "S", "W", "F", "H", "Hz", "s", "C", "J", "VA", "var", "A/V²")
 
 
 def takes_prefix(unit: str) -> bool:

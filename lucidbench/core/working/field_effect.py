@@ -12,7 +12,7 @@ from lucidbench.core.analyses import operating_point
 from lucidbench.core.formula import Known
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units import engineering
-from lucidbench.core.units.dimensions import UNITS
+from lucidbench.core.units.dimensions import SQUARE_LAW
 from lucidbench.core.working.at_rest import at_rest, begun, plain_branches, textbook_form
 from lucidbench.core.working.network import Branch, NoWorking
 from lucidbench.core.working.step import Derivation, known
@@ -22,7 +22,6 @@ from lucidbench.core.working.writing import factor as bracketed
 
 KINDS = ("nmos", "pmos", "njf", "pjf")
 PINS = ("D", "G", "S")
-_SQUARE = UNITS["A"] / (UNITS["V"] * UNITS["V"])
 _BY_RULES = 1e-3  # relative: the transistor's own textbook form leaks a little
 
 
@@ -50,7 +49,7 @@ def square_law(element: Element, pad: Derivation) -> SquareLaw:
         sign = 1 if element.kind == "njf" else -1  # its pinch-off is written for the N channel
         b, v = of("transconductance"), sign * of("pinch_off")
         factor = pad.free("b")
-        pad.names[factor] = Known(b, _SQUARE)
+        pad.names[factor] = Known(b, SQUARE_LAW)
         name = pad.free("V_P")
         pad.names[name] = known(v, "V")
         words = (
@@ -60,7 +59,7 @@ def square_law(element: Element, pad: Derivation) -> SquareLaw:
         return SquareLaw(factor, f"2*{factor}", f"4*{factor}", b, name, v)
     k, v = of("transconductance") * of("width") / of("length"), of("threshold")
     factor, name = pad.free("K"), pad.free("V_t")
-    pad.names[factor], pad.names[name] = Known(k, _SQUARE), known(v, "V")
+    pad.names[factor], pad.names[name] = Known(k, SQUARE_LAW), known(v, "V")
     words = (
         f"{factor} = K'·W/L = {engineering(k, 'A/V²')}, threshold {name} = {engineering(v, 'V')}"
     )
