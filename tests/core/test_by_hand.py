@@ -415,6 +415,27 @@ def test_what_is_sought_meets_every_line() -> None:
         solutions("R_s = R1 + R2", "R_s = 9 kΩ", "R1 = ?", "R2 = ?")
 
 
+def test_what_is_sought_touches_only_once_or_is_left_free() -> None:
+    # Power is at its largest where the load matches: one solution, not two nor none.
+    power = "P = V1^2*R2/(R1 + R2)^2"
+    largest = f"P = {81 / (4 * NAMES['R1'].value.real):.17g} W"
+    for more in ("", " + 0 W*sin(R2/(1 Ω))"):  # in letters, in numbers
+        (match,) = solutions(largest, power + more, "R2 = ?")
+        assert match["R2"] == pytest.approx(NAMES["R1"].value.real, rel=1e-3)
+    for lines, says in (
+        (
+            ("a = 0.5", "a = R2/(R1 + R2)", "b = 1", "b = R2/R1", "R1 = ?", "R2 = ?"),
+            "leave them free",
+        ),
+        (("a = 0.5", "a = R2/(R1 + R2)", "a = 0.6", "R2 = ?"), "0.5 and also 0.6"),
+        (("V_o = 5 A", "V_o = V1*R2/(R1 + R2)", "R2 = ?"), "a current by one line and a voltage"),
+        ((largest, power, "b = 1", "b = R2/R1*2", "R2 = ?", "C1 = ?"), "names C1"),
+        (("P = 1 kW", power, "R2 = ?"), "No value of R2"),
+    ):
+        with pytest.raises(NoWorking, match=says):
+            solutions(*lines)
+
+
 @pytest.mark.parametrize("series", SERIES)
 def test_pairs_of_preferred_values_are_the_nearest_there_are(series: str) -> None:
     """Against all pairs, tried one by one. Series of IEC 60063."""

@@ -156,6 +156,16 @@ def _solution(name: str, solution: Solution, unit: str, places: Places) -> Solut
     return SolutionLook(name, text, shown, solution.refused, changes)
 
 
+def _followed(name: str, body: Node, every: Mapping[str, Node], own: Mapping[str, Node]) -> Node:
+    """With the names in it replaced by what they come to, where that does not lead in a circle."""
+    for definitions in (every, own):
+        try:
+            return expanded(body, {k: v for k, v in definitions.items() if k != name})
+        except FormulaError:
+            continue
+    return body
+
+
 class _Told:
     """What the figures of the working come to with other values."""
 
@@ -184,10 +194,9 @@ class _Told:
                 said = "±" in worked.text
                 value = complex(worked.result.value).real
                 self.wanted[worked.target] = (value, worked.spread if said else None)
+        # Also what is wanted: with another value, what rests on it goes by what it then comes to.
         own = {n: b for n, b in definitions.items() if n not in self.wanted}
-        self.bodies = [
-            (n, expanded(b, {k: v for k, v in own.items() if k != n})) for n, b in self.bodies
-        ]
+        self.bodies = [(n, _followed(n, b, definitions, own)) for n, b in self.bodies]
         self.bodies = [(n, b) for n, b in self.bodies if names_in(b) & asked]
 
     def candidates(self, name: str, unit: str, with_pairs: bool) -> Iterator[CandidateLook]:

@@ -1,19 +1,19 @@
 """What is sought by a line `R2 = ?`, from the other lines that must hold.
 
 A name that is worked out twice is an equation: `f_c = 1 kHz` and `f_c = 1/(2*pi*R2*C1)`. What is sought is
-solved
-for in letters where that is possible, else in numbers, and whatever is found is put into every equation
-again.
+solved for in letters where that is possible, else in numbers, and whatever is found is put into every
+equation again.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy.optimize import brentq, root
+from scipy.optimize import brentq, minimize_scalar, root
 
 from lucidbench.core.errors import FormulaError
 from lucidbench.core.formula import Formula, Known, evaluate, names_in, parse
@@ -21,8 +21,9 @@ from lucidbench.core.formula.evaluate import CONSTANTS
 from lucidbench.core.formula.expand import expanded
 from lucidbench.core.formula.parser import sides_of
 from lucidbench.core.formula.sympy_bridge import formula_text, symbolic
-from lucidbench.core.formula.tree import Node
+from lucidbench.core.formula.tree import Name, Node
 from lucidbench.core.formula.worksheet import PLUS_MINUS, sought_in
+from lucidbench.core.units import engineering
 from lucidbench.core.units.dimensions import NUMBER, UNITS, Dimension
 from lucidbench.core.working.network import NoWorking
 
@@ -33,6 +34,9 @@ _DECADES = np.arange(-15.0, 13.0)  # over which a value is looked for
 _PER_DECADE = 8
 _STARTS = 60
 _SAME = 1e-6
+_ALIKE = 1e-6  # relative: two lines that want the same
+_REAL = 1e-6  # the imaginary share that rounding leaves of a double root
+_MOVED, _FREE = 1e-5, 1e-5  # how far values are moved, and what moves nothing
 
 
 @dataclass(frozen=True)
@@ -71,11 +75,21 @@ def design(lines: Sequence[str], names: Mapping[str, Known], positive: frozenset
             f"{len(asked.sought)} values are sought, and only {len(equations)} {they} them; write another "
             f"line that must hold."
         )
+    _refuse_units(equations, asked)
+    told = set().union(*(names_in(side) for pair in equations for side in pair))
+    if unsaid := [name for name in asked.sought if name not in told]:
+        raise NoWorking(f"No line that must hold names {unsaid[0]}; write one that does.")
     found = _in_letters(equations, asked) or _in_numbers(equations, asked, positive)
-    checked = [_checked(each, equations, asked, positive) for each in found]
+    real = [each for each in found if np.isfinite(list(each.values.values())).all()]
+    checked = [_checked(each, equations, asked, positive) for each in real]
     kept = _distinct([each for each in checked if each is not None])
     if not kept:
         raise NoWorking(f"No value of {' and '.join(asked.sought)} meets all of these lines.")
+    if any(_leaves_free(each.values, equations, asked) for each in kept):
+        raise NoWorking(
+            f"These lines say the same of {' and '.join(asked.sought)} and leave them free; write another "
+            f"line that must hold."
+        )
     kept.sort(key=lambda each: bool(each.refused))
     return Designed(asked.sought, tuple(kept), asked.dimensions)
 
@@ -120,16 +134,18 @@ class _Lines:
             for name, bodies in self.bodies.items():
                 if name in self.sought or name in self.fixed:
                     continue
-                for body in bodies:
-                    if self.depends(body):
-                        continue
-                    try:
-                        self.known[name] = evaluate(Formula(None, body, ""), self.known)
-                    except FormulaError:
-                        continue
+                values = list(self._values(body for body in bodies if not self.depends(body)))
+                if values:
+                    _refuse_two(name, values)
+                    self.known[name] = values[0]
                     self.fixed.add(name)
                     grown = True
-                    break
+
+    def _values(self, bodies: Iterable[Node]) -> Iterator[Known]:
+        """Of those that can be worked out by now."""
+        for body in bodies:
+            with suppress(FormulaError):
+                yield evaluate(Formula(None, body, ""), self.known)
 
     def depends(self, body: Node, seen: frozenset[str] = frozenset()) -> bool:
         """Whether it has to do with what is sought."""
@@ -187,6 +203,35 @@ class _Lines:
         return {**self.known, **{n: Known(values[n], self.dimensions[n]) for n in self.sought}}
 
 
+def _refuse_two(name: str, values: Sequence[Known]) -> None:
+    """Raises NoWorking where lines want two values of one name."""
+    first = values[0]
+    for other in values[1:]:
+        one, two = complex(first.value), complex(other.value)
+        if first.dimension != other.dimension or abs(one - two) > _ALIKE * max(abs(one), abs(two)):
+            both = (engineering(k.value.real, k.dimension.unit) for k in (first, other))
+            raise NoWorking(
+                f"The lines want {name} to be {' and also '.join(both)}; keep one of them."
+            )
+
+
+def _refuse_units(equations: list[tuple[Node, Node]], asked: _Lines) -> None:
+    """Raises NoWorking where the two sides of a condition are of different kinds."""
+    trial = asked.at(dict.fromkeys(asked.sought, 1.3))
+    for pair in equations:
+        try:
+            one, other = (evaluate(Formula(None, side, ""), trial) for side in pair)
+        except FormulaError:  # at these values; what is wrong by itself says so at the line
+            continue
+        if one.dimension != other.dimension:
+            names = [side.name for side in pair if isinstance(side, Name)]
+            what = names[0] if names else "What must hold"
+            raise NoWorking(
+                f"{what} is {one.dimension.quantity} by one line and {other.dimension.quantity} by another; "
+                f"write it with the unit that it has."
+            )
+
+
 def _name(name: str) -> Node:
     return parse(name).body
 
@@ -217,7 +262,7 @@ def _in_letters(equations: list[tuple[Node, Node]], asked: _Lines) -> list[Solut
         for symbol in wanted:
             value = complex(each[symbol].subs(numbers).evalf())
             values[str(symbol)] = (
-                value.real if abs(value.imag) < 1e-9 * abs(value) else float("nan")
+                value.real if abs(value.imag) < _REAL * abs(value) else float("nan")
             )
         formulas = {
             str(s): formula_text(sympy.simplify(each[s])).replace("log(", "ln(") for s in wanted
@@ -269,6 +314,7 @@ def _in_numbers(
         for k in range(len(every) - 1):
             if np.isfinite(values[k : k + 2]).all() and values[k] * values[k + 1] < 0:
                 found.append(float(brentq(f, every[k], every[k + 1], rtol=1e-12)))
+        found += _touching(f, every, values)
         return [Solution({name: x}, {}) for x in found]
     random = np.random.default_rng(5)
     solutions = []
@@ -281,10 +327,39 @@ def _in_numbers(
 
         end = root(g, start * np.log(10.0), method="hybr")
         if end.success and max(map(abs, end.fun)) < _MEETS:
-            solutions.append(
-                Solution(dict(zip(asked.sought, map(float, np.exp(end.x)), strict=True)), {})
-            )
+            found_here = map(float, np.exp(np.clip(end.x, -60, 60)))
+            solutions.append(Solution(dict(zip(asked.sought, found_here, strict=True)), {}))
     return solutions
+
+
+def _touching(f: Callable[[float], float], grid: np.ndarray, values: np.ndarray) -> list[float]:
+    """Where the two sides touch without a change of sign: double roots."""
+    found = []
+    sizes = np.abs(values)
+    for k in range(1, len(grid) - 1):
+        near = sizes[k - 1 : k + 2]
+        if np.isfinite(near).all() and near[1] <= near.min() and near[1] > 0:
+            ends = (float(grid[k - 1]), float(grid[k + 1]))
+            least = minimize_scalar(lambda x: abs(f(x)), bounds=ends, method="bounded",
+                                    options={"xatol": 1e-9 * abs(ends[1])})  # fmt: skip
+            if abs(least.fun) <= _MEETS:
+                found.append(float(least.x))
+    return found
+
+
+def _leaves_free(
+    values: Mapping[str, float], equations: list[tuple[Node, Node]], asked: _Lines
+) -> bool:
+    """Whether a value can move with the others so that every line still holds."""
+    if len(asked.sought) < 2:
+        return False
+    columns = []
+    for name in asked.sought:
+        near = [{**values, name: values[name] * (1 + way * _MOVED)} for way in (1, -1)]
+        ahead, behind = (np.array(_residual(equations, asked, each)) for each in near)
+        columns.append((ahead - behind) / (2 * _MOVED))
+    sizes = np.linalg.svd(np.column_stack(columns), compute_uv=False)
+    return bool(sizes[-1] <= _FREE * max(sizes[0], 1e-300)) if np.isfinite(sizes).all() else False
 
 
 def _checked(
@@ -292,8 +367,6 @@ def _checked(
 ) -> Solution | None:
     """With what speaks against it; None where it does not meet every line."""
     values = solution.values
-    if any(not np.isfinite(v) for v in values.values()):
-        return Solution(values, solution.formulas, "it is not real")
     left = _residual(equations, asked, values)
     if any(not abs(each) <= _MEETS for each in left):
         return None
