@@ -128,13 +128,16 @@ def truth(circuit: Circuit, how: str, frequency: float | None, figure: str, way:
         return complex(values[figure] / values[f"V_{source.nodes[0]}"])
     assert way.names
     t = float(complex(way.names["t"].value).real)
+    t += max(
+        (e.values.get("closes_at", e.values.get("opens_at", 0.0)) for e in circuit), default=0.0
+    )
     run = transient(circuit, TransientSettings(2 * t, from_given=stands_alone(circuit)))
     return complex(run.trace(figure, np.array([t]))[0])
 
 
 def stands_alone(circuit: Circuit) -> bool:
     """Whether a run begins from starting values: nothing in it steps."""
-    return not any(e.waveform for e in circuit)
+    return not any(e.waveform or e.kind == "timed_switch" for e in circuit)
 
 
 def combined(values: dict[str, complex], figure: str) -> complex:

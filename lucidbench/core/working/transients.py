@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.linalg import expm
@@ -68,12 +68,24 @@ class _Level:
     after: float
 
 
+@dataclass(frozen=True)
+class _Switched:
+    """Whether a switch is closed before and after the step, when that is [s], and for how long it then rests
+    [s]."""
+
+    before: bool
+    after: bool
+    at: float = 0.0
+    rests: float = math.inf
+
+
 class Transition:
     """The circuit before and after the step, and its state as numbers."""
 
     def __init__(self, circuit: Circuit, stores: list[Element], pad: Derivation) -> None:
         refuse_coupled(circuit)
         self.circuit, self.stores = circuit, stores
+        self.switches = {e.name: _switched(e) for e in circuit if e.kind == "timed_switch"}
         self.levels: dict[str, _Level] = {}
         self.begins, self.rests = (
             0.0,
@@ -102,6 +114,13 @@ class Transition:
                     (e.name,),
                 )
             self.levels[e.name] = _Level(name, before, after)
+        for name, switch in self.switches.items():
+            if switch.before != switch.after:
+                self.begins, self.rests = switch.at, min(self.rests, switch.rests)
+                does, until, then = (
+                    ("closes", "gap", "wire") if switch.after else ("opens", "wire", "gap")
+                )
+                pad.say(f"{name} {does}: it is a {until} before, and then a {then}.", (name,))
         for e in stores:
             unit = "F" if e.kind == "capacitor" else "H"
             pad.names.setdefault(e.name, known(float(e.values[e.main_key]), unit))
@@ -111,11 +130,34 @@ class Transition:
         self.matrix = np.array([self.slope(unit) - self.drive for unit in np.eye(size)]).T
         if abs(np.linalg.det(self.matrix)) < _NOTHING * np.abs(self.matrix).max(initial=0) ** size:
             raise NoWorking("It never settles: nothing lets the stored energy come to rest.")
-        self.steps = any(level.before != level.after for level in self.levels.values())
-        self.state = np.linalg.solve(self.matrix, -self.slope(zero, late=False)) if self.steps else np.array(
-            [float(e.values.get("initial_voltage", e.values.get("initial_current", 0.0))) for e in stores]
-        )  # fmt: skip
+        changes: list[_Level | _Switched] = [*self.levels.values(), *self.switches.values()]
+        self.steps = any(each.before != each.after for each in changes)
+        self.state = self._resting() if self.steps else self._given()
         self.final = np.linalg.solve(self.matrix, -self.drive)
+
+    def _given(self) -> np.ndarray:
+        """The starting values of what stores."""
+        keys = ("initial_voltage", "initial_current")
+        return np.array(
+            [float(next((e.values[k] for k in keys if k in e.values), 0.0)) for e in self.stores]
+        )
+
+    def _resting(self) -> np.ndarray:
+        """The state before the step. Raises NoWorking where nothing holds it."""
+        start = self._given()
+        try:
+            drive = self.slope(np.zeros(len(start)), late=False)
+            columns = [self.slope(unit, late=False) - drive for unit in np.eye(len(start))]
+        except NoWorking:
+            if not self.switches:
+                raise
+            return start  # a coil that an open switch leaves without a way
+        matrix = np.array(columns).T
+        if abs(np.linalg.det(matrix)) < _NOTHING * np.abs(matrix).max(initial=0) ** len(start):
+            raise NoWorking(
+                "Before the switch is worked, nothing says what is stored; that is not worked out here."
+            )
+        return np.linalg.solve(matrix, -drive)
 
     def held(
         self,
@@ -161,6 +203,10 @@ class Transition:
         return begun(branches, wires, tuple(e.name for e in self.stores if e.kind == "inductor"))
 
     def _others(self, e: Element, wires: list[tuple[str, str]], late: bool) -> list[Branch]:
+        if switch := self.switches.get(e.name):
+            if switch.after if late else switch.before:
+                wires.append((e.nodes[0], e.nodes[1]))
+            return []
         level = self.levels.get(e.name)
         found = list(
             plain_branches(e, wires, of=(level.after if late else level.before) if level else 0.0)
@@ -169,6 +215,15 @@ class Transition:
             Branch(level.name, b.kind, b.nodes, b.value, b.parts) if level and b.is_source else b
             for b in found
         ]
+
+    @property
+    def afterwards(self) -> Circuit:
+        """The circuit with its switches as they are after the step, closed ones as sources of nothing."""
+        left = [e for e in self.circuit if e.name not in self.switches]
+        for e in self.circuit:
+            if e.name in self.switches and self.switches[e.name].after:
+                left.append(Element(e.name, "voltage_source", e.nodes[:2], {"voltage": 0.0}))
+        return replace(self.circuit, elements=tuple(left))
 
     def slope(self, state: np.ndarray, late: bool = True) -> np.ndarray:
         """dx/dt at a state [V/s, A/s]."""
@@ -204,6 +259,19 @@ class Transition:
         """Its slope just after the step."""
         ahead = self.output(wanted, self.state + self.slope(self.state))
         return ahead - self.output(wanted, self.state)
+
+
+def _switched(e: Element) -> _Switched:
+    """A switch about the first time at which it is worked."""
+    closes, opens = e.values.get("closes_at"), e.values.get("opens_at")
+    events = sorted(
+        (float(t), closed) for t, closed in ((closes, True), (opens, False)) if t is not None
+    )
+    starts = closes is None or (opens is not None and opens < closes)
+    if not events:
+        return _Switched(starts, starts)
+    (at, after), *later = events
+    return _Switched(starts, after, at, later[0][0] - at if later else math.inf)
 
 
 def _levels(e: Element) -> tuple[float, float, float, float]:
@@ -334,13 +402,14 @@ def _denominator(step: Transition, pad: Derivation) -> list:  # type: ignore[typ
     """The characteristic polynomial in letters, its constant term made one. Raises NoWorking."""
     import sympy
 
-    source = next((e for e in step.circuit if e.imposes), None)
+    circuit = step.afterwards
+    source = next((e for e in circuit if e.imposes), None)
     node = next((n for e in step.stores for n in e.nodes if n != GROUND_NODE), None)
     if source is None or node is None:
         raise NoWorking("Without a source there is no characteristic equation here.")
-    for output in step.circuit.nodes:
+    for output in circuit.nodes:
         try:
-            exact = transfer(step.circuit, source.name, output)
+            exact = transfer(circuit, source.name, output)
         except LucidError as error:
             raise NoWorking(str(error)) from error
         coefficients = list(reversed(sympy.Poly(exact.denominator, exact.s).all_coeffs()))
