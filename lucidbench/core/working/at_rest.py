@@ -207,9 +207,15 @@ def controlled(circuit: Circuit, branches: Sequence[Branch], pad: Derivation) ->
             through, senses = _through(circuit, e, branches)
             gain, value, parts = f"{e.name}/{through.name}", value / through.value, (e.name,)
             where = f"the current through {e.refers[0]}" + (
-                f", which is that of {through.parts[0]}" if through.parts[0] != e.refers[0] else ""
+                f", which is that through {through.parts[0]}"
+                if through.parts[0] != e.refers[0]
+                else ""
             )
-            pad.say(f"{e.name} goes by {where}.", (e.name, e.refers[0], *through.parts), of=e.name)
+            pad.say(
+                f"{e.name} is controlled by {where}.",
+                (e.name, e.refers[0], *through.parts),
+                of=e.name,
+            )
         found.append(Branch(e.name, kind, ends, value, parts, senses, wires=None, gain=gain))
     return found
 
@@ -234,8 +240,8 @@ def _through(
             forward = (of.nodes[0] == node) == enters
             return of, of.nodes if forward else (of.nodes[1], of.nodes[0])
     raise NoWorking(
-        f"{e.name} goes by the current through {part.name}, and no one resistance lies in series with it: "
-        f"that current is an unknown of its own, which is not worked out by hand here."
+        f"{e.name} is controlled by the current through {part.name}, and no one resistance lies in series "
+        f"with that: it is an unknown of its own, which is not worked out by hand here."
     )
 
 

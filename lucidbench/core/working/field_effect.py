@@ -152,7 +152,7 @@ def _overdrive(
     terms = terms.strip().removeprefix("+ ")
     terms = f"-{terms[2:]}" if terms.startswith("- ") else terms
     name = pad.free("V_ov")
-    words = "No current flows into the gate, so its voltage is the open one."
+    words = "No current flows into the gate, so nothing loads its voltage."
     if not source.ohms:
         return pad.write(words, name, terms, over, (q,))
     r = source.resistance
@@ -161,7 +161,7 @@ def _overdrive(
     )
     pad.say(words, (q,))
     pad.equation(
-        f"V_GS is {law.threshold} and {name} beyond it; the drain's current drops the rest at the source.",
+        f"V_GS exceeds {law.threshold} by {name}; the drain current drops the rest across {r}.",
         f"{name} + {law.factor}*{r}*{name}^2", terms, {name: known(u, "V")}, (q,),
     )  # fmt: skip
     return pad.write(

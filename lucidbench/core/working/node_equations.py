@@ -154,7 +154,7 @@ class NodeVoltages:
         around = " together, tied by a source" if len(group) > 1 else ""
         if ratios:
             behind = " and ".join(sorted(n for n in group if group[n]))
-            around = f", what flows out at {behind} divided by the ratio of {ratios[0]}"
+            around = f", with what flows out at {behind} divided by the ratio of {ratios[0]}"
         self._pad.equation(
             f"At {where}{around}:",
             summed(terms), "0 A", self._truths, tuple(dict.fromkeys(parts)),
