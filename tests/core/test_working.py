@@ -16,6 +16,7 @@ import pytest
 from lucidbench.core.analyses import TransientSettings, operating_point, transient
 from lucidbench.core.analyses.equivalents import equivalent, two_port
 from lucidbench.core.analyses.frequency import phasors
+from lucidbench.core.errors import CircuitError
 from lucidbench.core.formula import Formula, Known, evaluate, parse
 from lucidbench.core.formula.parser import sides_of
 from lucidbench.core.formula.tree import Node, Operation
@@ -354,3 +355,57 @@ def test_every_line_of_every_way_in_random_circuits() -> None:
             assert value(each) == pytest.approx(wanted, rel=1e-5, abs=1e-9)
     assert min(lines.values()) > 0.1 * count
     assert stars > 0.04 * count
+
+
+def with_controlled(circuit: Circuit, random: np.random.Generator) -> Circuit:
+    """With one or two controlled sources or transformers, each with a load."""
+    elements, nodes = list(circuit.elements), ["0", *circuit.nodes]
+    sensed = [e.name for e in elements if e.kind in ("resistor", "voltage_source")]
+    for k in range(random.integers(1, 3)):
+        a, b = map(str, random.choice(nodes, 2, replace=False))
+        gain, new = float(f"{random.uniform(-5, 5):.3g}"), f"z{k}"
+        size = 10 ** random.uniform(2, 4)
+        load = Element(f"RX{k}", "resistor", (new, a), {"resistance": float(f"{size:.3g}")})
+        kinds = ["voltage_controlled_voltage", "voltage_controlled_current", "transformer"]
+        kinds += ["current_controlled_voltage", "current_controlled_current"] if sensed else []
+        kind = str(random.choice(kinds))
+        if kind == "transformer":
+            source = Element(f"T{k}", kind, (a, "0", new, "0"), {"ratio": abs(gain) + 0.1})
+        elif kind.startswith("voltage"):
+            size = gain if kind.endswith("voltage") else 1e-3 * gain
+            source = Element(f"E{k}", kind, (new, "0", a, b), {"gain": size})
+        else:
+            size = 1e3 * gain if kind.endswith("voltage") else gain
+            by = (str(random.choice(sensed)),)
+            source = Element(f"F{k}", kind, (new, "0"), {"gain": size}, refers=by)
+        elements += [source, load]
+    return Circuit("controlled", tuple(elements))
+
+
+def test_controlled_sources_and_transformers_in_random_circuits(
+    caplog: pytest.LogCaptureFixture,
+) -> None:
+    """Against the analyses; what does not hold in numbers would be logged."""
+    random = np.random.default_rng(7)
+    tried = led = 0
+    for k in range(many(quick=100, deep=1000)):
+        is_moving = k % 3 == 2
+        circuit = with_controlled(random_circuit(random, is_moving), random)
+        try:
+            at = phasors(circuit, 1e3) if is_moving else operating_point(circuit)
+        except CircuitError:  # sources around a loop, and the like
+            continue
+        part = str(random.choice(sorted(at.currents)))
+        figure, truth = max(
+            (f"V_{circuit.nodes[-1]}", at.voltages[circuit.nodes[-1]]), (f"I_{part}", at.currents[part]),
+            key=lambda _: random.random(),
+        )  # fmt: skip
+        told = workings(
+            circuit, figure, "phasor" if is_moving else "rest", 1e3 if is_moving else None
+        )
+        tried += 1
+        led += any(each.steps for each in told)
+        for each in told:
+            assert not each.steps or value(each) == pytest.approx(truth, rel=1e-5, abs=1e-9)
+    assert led > 0.8 * tried > 20
+    assert not caplog.records

@@ -14,6 +14,7 @@ from lucidbench.core.working.step import WITHIN_NUMBERS, Derivation
 MOST_SHOWN = 4  # unknowns: beyond it nobody eliminates by hand
 _DIGITS = 7
 _NONE = 1e-12  # relative to the largest coefficient
+_LEAST = 1e-15  # [A], [V]: beside it there is nothing
 
 
 def eliminate(
@@ -28,7 +29,7 @@ def eliminate(
     """matrix [`of_matrix`] times the unknowns is right [`of_right`]: put down with numbers, and solved."""
     a, r = matrix.astype(complex).copy(), right.astype(complex).copy()
     size = len(names)
-    nothing = _NONE * max(
+    nothing = _LEAST + _NONE * max(
         np.abs(r).max(), np.abs(a).max() * max(abs(complex(t.value)) for t in truths.values())
     )
 

@@ -6,7 +6,7 @@ op-amp holds its inputs at one voltage, and its output takes no equation.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -91,12 +91,17 @@ class NodeVoltages:
             self._write(self._bases.index(base))
         return told.text
 
-    def _leaving(self, group: Collection[str]) -> Iterator[tuple[Branch, str, str]]:
-        """(branch, its end in the group, its other end) of all that leads away from it."""
+    def _leaving(self, group: Mapping[str, str]) -> Iterator[tuple[Branch, str, str]]:
+        """(branch, its end in the group, its other end) of all that leads away from it, and both ways of what
+        lies across a transformer."""
         for b in self._network.branches:
-            inside = [n in group for n in b.nodes]
-            if b.kind not in TYING and inside[0] != inside[1]:
-                yield b, *(b.nodes if inside[0] else b.nodes[::-1])
+            one, other = b.nodes
+            if b.kind in TYING or (group.get(one) == group.get(other)):
+                continue
+            if one in group:
+                yield b, one, other
+            if other in group:
+                yield b, other, one
 
     def _write(self, unknown: int) -> None:
         if unknown in self._written:
