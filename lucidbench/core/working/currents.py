@@ -55,6 +55,8 @@ def _of_source(
         others = [b for b in network.at(node) if b.name != branch.name]
         if any(b.kind == "opamp" or b.name in seen for b in others):
             continue
+        if any(b.kind == "transformer" and node in b.senses for b in network.branches):
+            continue  # what its second winding carries is not known there
         terms = []
         for b in others:
             if b.kind not in ("impedance", "current"):
