@@ -31,8 +31,7 @@ _PARASITIC = 1e-9  # [F] for each second of the run: what helps a jump along, 1e
 
 
 class Integration:
-    """One integration over all smooth intervals, in chunks; the first step is no longer than `first`
-    [s]."""
+    """One integration over all smooth intervals, in chunks. `first` [s] bounds its first step."""
 
     def __init__(
         self,

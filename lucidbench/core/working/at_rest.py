@@ -83,7 +83,7 @@ def _drop_of(diode: Element) -> float:
 
 
 def _breaking_down(circuit: Circuit) -> frozenset[str]:
-    """Diodes in breakdown. Raises LucidError where there is no operating point."""
+    """The diodes that break down at rest. Raises LucidError without an operating point."""
     may = [e for e in circuit if e.kind == "diode" and e.values.get("breakdown_voltage")]
     if not may:
         return frozenset()

@@ -13,11 +13,18 @@ from lucidbench.core.formula import Known
 from lucidbench.core.netlist import GROUND_NODE, Circuit, Element
 from lucidbench.core.units import engineering
 from lucidbench.core.units.dimensions import SQUARE_LAW
-from lucidbench.core.working.at_rest import at_rest, begun, plain_branches, textbook_form
+from lucidbench.core.working.at_rest import at_rest, begun, textbook_form
 from lucidbench.core.working.network import Branch, NoWorking
 from lucidbench.core.working.step import Derivation, known
 from lucidbench.core.working.transfer import signal_of
-from lucidbench.core.working.transistor import Seen, Stage, name_of, seen, shunt
+from lucidbench.core.working.transistor import (
+    Seen,
+    Stage,
+    name_of,
+    seen,
+    seen_by_signals,
+    shunt,
+)
 from lucidbench.core.working.writing import factor as bracketed
 
 KINDS = ("nmos", "pmos", "njf", "pjf")
@@ -76,7 +83,8 @@ def plain_form(circuit: Circuit) -> Circuit:
             return e
         return replace(e, values={k: v for k, v in e.values.items() if k not in left_out})
 
-    return replace(textbook_form(circuit), elements=tuple(map(plain, textbook_form(circuit))))
+    found = textbook_form(circuit)
+    return replace(found, elements=tuple(map(plain, found)))
 
 
 def _stage(circuit: Circuit, pad: Derivation) -> tuple[Stage, Circuit]:
@@ -180,7 +188,7 @@ def gain(circuit: Circuit, output: str, pad: Derivation) -> str:
     told = bias(circuit, pad)
     q = next(e for e in circuit if e.kind in KINDS)
     pad.say(
-        "Then small signals: capacitors and supplies are wires, the transistor is g_m by itself.",
+        "Then small signals: capacitors and supplies are wires, the transistor is a source g_m·v_gs.",
         heading=True,
     )
     i_d, u = (complex(pad.names[told[key]].value).real for key in ("I_D", "V_ov"))
@@ -188,15 +196,7 @@ def gain(circuit: Circuit, output: str, pad: Derivation) -> str:
     g = pad.write(
         "Transconductance.", pad.free("g_m"), f"2*{told['I_D']}/{told['V_ov']}", g_m, (q.name,)
     )
-    branches: list[Branch] = []
-    wires: list[tuple[str, str]] = []
-    for e in circuit:
-        if e.kind == "capacitor" or (e.imposes == "V" and e.name != source.name):
-            wires.append((e.nodes[0], e.nodes[1]))
-        elif e.name == source.name:
-            branches.append(Branch(e.name, "voltage", (e.nodes[0], e.nodes[1]), 1.0, (e.name,)))
-        elif e.kind not in ("inductor", *KINDS) and e.imposes != "A":
-            branches += plain_branches(e, wires)
+    branches, wires = seen_by_signals(circuit, source, q)
     drain, gate, foot = q.nodes[:3]
     branches.append(
         Branch(g, "controlled", (drain, foot), g_m, (q.name,), (gate, foot), wires=None)

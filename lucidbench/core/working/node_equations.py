@@ -168,7 +168,7 @@ class NodeVoltages:
 
 
 def _own_rows(matrix: np.ndarray) -> list[int]:
-    """For each unknown an equation of its own that it is in. Raises NoWorking."""
+    """Pairs each unknown with an equation that contains it. Raises NoWorking."""
     found = maximum_bipartite_matching(csr_array(matrix != 0), perm_type="row")
     if np.any(found < 0):
         raise NoWorking(_UNTOLD)

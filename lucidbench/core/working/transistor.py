@@ -381,14 +381,14 @@ def shunt(passive: Network, node: str, pad: Derivation, name: str) -> str:
                      " || ".join(b.name for b in at), value, parts)  # fmt: skip
 
 
-def _small(
-    circuit: Circuit, source: Element, q: Element, g_m: float, r_pi: float, g: str, r: str
-) -> DcNetwork:
-    """The circuit for signals: `g` and `r` are what transconductance and r_π are called."""
+def seen_by_signals(
+    circuit: Circuit, source: Element, transistor: Element
+) -> tuple[list[Branch], list[tuple[str, str]]]:
+    """(branches, wires) of all but the transistor for signals; the source gives 1 V."""
     branches: list[Branch] = []
     wires: list[tuple[str, str]] = []
     for e in circuit:
-        if e.name == q.name:
+        if e.name == transistor.name:
             continue
         if e.kind == "capacitor" or (e.imposes == "V" and e.name != source.name):
             wires.append((e.nodes[0], e.nodes[1]))
@@ -398,6 +398,14 @@ def _small(
             branches.append(Branch(e.name, "voltage", (e.nodes[0], e.nodes[1]), 1.0, (e.name,)))
         else:
             branches += plain_branches(e, wires)
+    return branches, wires
+
+
+def _small(
+    circuit: Circuit, source: Element, q: Element, g_m: float, r_pi: float, g: str, r: str
+) -> DcNetwork:
+    """The circuit for signals: `g` and `r` are what transconductance and r_π are called."""
+    branches, wires = seen_by_signals(circuit, source, q)
     collector, base, emitter = q.nodes[:3]
     branches.append(Branch(r, "impedance", (base, emitter), r_pi, (q.name,), wires=None))
     branches.append(

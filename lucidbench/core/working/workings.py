@@ -32,7 +32,7 @@ from lucidbench.core.working.ways import WAYS, Way
 
 How = Literal["rest", "phasor", "gain", "step"]
 _log = logging.getLogger(__name__)
-_DOES_NOT_HOLD = "What this way comes to is not what the circuit does, so it is not shown."
+_DOES_NOT_HOLD = "This way does not give what the circuit does, so it is not shown."
 BIPOLAR = ("npn", "pnp")
 _CONDUCTS = 1e-9  # [A]
 _EXACT, _BY_RULES = (
@@ -226,7 +226,7 @@ def _held_against(
     else:
         truth = complex((currents if wanted.kind == "I" else powers)[wanted.part])
     if abs(truth - value) > within * max(abs(truth), abs(value)) + _NOTHING:
-        raise InconsistentStep(f"{value:g}, and the circuit comes to {truth:g}")
+        raise InconsistentStep(f"{value:g} by hand, {truth:g} by the analysis")
 
 
 def _biased(circuit: Circuit, wanted: TargetQuantity, pad: Derivation) -> str:
