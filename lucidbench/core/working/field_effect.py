@@ -105,7 +105,7 @@ def _stage(circuit: Circuit, pad: Derivation) -> tuple[Stage, Circuit]:
 def bias(circuit: Circuit, pad: Derivation) -> dict[str, str]:
     """Writes the bias; names by what they are: V_D, V_G, V_S, V_DS, I_D, V_ov. Raises NoWorking."""
     stage, plain = _stage(circuit, pad)
-    q, p_channel = stage.element.name, stage.sign < 0
+    q = stage.element.name
     gate, source = (
         seen(stage, stage.base, pad, "G", draws=False),
         seen(stage, stage.emitter, pad, "S"),
@@ -117,19 +117,20 @@ def bias(circuit: Circuit, pad: Derivation) -> dict[str, str]:
     at = operating_point(plain).voltages
     told = {"V_ov": _overdrive(stage, gate, source, law, over, pad)}
     u = float(pad.names[told["V_ov"]].value.real)
-    i_d = law.a_per_v2 * u**2
-    words = "The square law." + (" The current flows from source to drain." if p_channel else "")
-    told["I_D"] = pad.write(
-        words, pad.free("I_D"), f"{law.factor}*{told['V_ov']}^2", i_d, (q,), within=_BY_RULES
-    )
+    i_d = stage.sign * law.a_per_v2 * u**2
+    minus, words = "", "The square law."
+    if stage.sign < 0:
+        minus, words = "-", "The square law. Counted into the drain, it is below zero."
+    body = f"{minus}{law.factor}*{told['V_ov']}^2"
+    told["I_D"] = pad.write(words, pad.free("I_D"), body, i_d, (q,), within=_BY_RULES)
 
-    def volts(node: str, pin: str, from_: Seen, rises: bool) -> str:
+    def volts(node: str, pin: str, from_: Seen) -> str:
         if node == GROUND_NODE:
             return "0 V"
         if not from_.ohms:
             return from_.voltage
         drop = f"{told['I_D']}*{from_.resistance}"
-        body = f"{from_.voltage} {'+' if rises else '-'} {drop}"
+        body = f"{from_.voltage} {'+' if pin == 'S' else '-'} {drop}"
         body = body.removeprefix("0 V + ").replace("0 V - ", "-")
         return pad.write(
             f"At the {'source' if pin == 'S' else 'drain'}:", name_of(node, pad, f"V_{pin}"), body,
@@ -137,8 +138,8 @@ def bias(circuit: Circuit, pad: Derivation) -> dict[str, str]:
         )  # fmt: skip
 
     told["V_G"] = gate.voltage
-    told["V_S"] = volts(stage.emitter, "S", source, not p_channel)
-    told["V_D"] = volts(stage.collector, "D", seen(stage, stage.collector, pad, "D"), p_channel)
+    told["V_S"] = volts(stage.emitter, "S", source)
+    told["V_D"] = volts(stage.collector, "D", seen(stage, stage.collector, pad, "D"))
     across = at.get(stage.collector, 0.0) - at.get(stage.emitter, 0.0)
     if stage.sign * across < u:
         raise NoWorking(f"{q} is not saturated; the square law does not hold as it stands.")
@@ -192,9 +193,14 @@ def gain(circuit: Circuit, output: str, pad: Derivation) -> str:
         heading=True,
     )
     i_d, u = (complex(pad.names[told[key]].value).real for key in ("I_D", "V_ov"))
-    g_m = 2 * i_d / u
+    g_m = 2 * abs(i_d) / u
+    minus = "-" if i_d < 0 else ""
     g = pad.write(
-        "Transconductance.", pad.free("g_m"), f"2*{told['I_D']}/{told['V_ov']}", g_m, (q.name,)
+        "Transconductance.",
+        pad.free("g_m"),
+        f"{minus}2*{told['I_D']}/{told['V_ov']}",
+        g_m,
+        (q.name,),
     )
     branches, wires = seen_by_signals(circuit, source, q)
     drain, gate, foot = q.nodes[:3]
