@@ -153,7 +153,11 @@ class NodeVoltages:
         for b, here, there in self._leaving(group):
             parts += b.parts
             term, by = _term(b, here, there, self._potentials), group[here]
-            terms.append(f"{term}/{by}" if by else term)
+            if by and b.kind == "impedance":
+                term = f"{term.removesuffix('/' + b.name)}/({b.name}*{by})"
+            elif by:
+                term = f"{term}/{by}"
+            terms.append(term)
         where = " and ".join(sorted(group)) if len(group) > 1 else f"node {next(iter(group))}"
         ratios = sorted(set(group.values()) - {""})
         around = " together, tied by a source" if len(group) > 1 else ""
